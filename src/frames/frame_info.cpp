@@ -1,0 +1,150 @@
+#include "frames/frame_info.h"
+
+#include <sys/stat.h>
+
+#include <cmath>
+#include <cstdio>
+#include <cstring>
+#include <ctime>
+#include <exiv2/exiv2.hpp>
+#include <mutex>
+
+namespace tsukimi {
+namespace {
+
+double snap_to_third(double stops) {
+  const double snapped = std::round(stops * 3) / 3;
+  return std::fabs(snapped - stops) <= 0.09 ? snapped : stops;
+}
+
+void prepare_exiv2() {
+  static std::once_flag once;
+  std::call_once(once, [] {
+    Exiv2::XmpParser::initialize();  // not thread safe by itself
+    Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);
+  });
+}
+
+using Keys = std::initializer_list<const char*>;
+
+const Exiv2::Exifdatum* find(const Exiv2::ExifData& exif, Keys keys) {
+  for (const char* key : keys) {
+    auto it = exif.findKey(Exiv2::ExifKey(key));
+    if (it != exif.end() && it->count() > 0) return &*it;
+  }
+  return nullptr;
+}
+
+double number(const Exiv2::ExifData& exif, Keys keys) {
+  const auto* datum = find(exif, keys);
+  if (!datum) return 0;
+  const Exiv2::Rational r = datum->toRational();
+  const double v = r.second != 0 ? static_cast<double>(r.first) / r.second : 0;
+  return std::isfinite(v) && v > 0 ? v : 0;
+}
+
+std::string text(const Exiv2::ExifData& exif, Keys keys) {
+  const auto* datum = find(exif, keys);
+  if (!datum) return {};
+  std::string s = datum->toString();
+  while (!s.empty() && (s.back() == '\0' || s.back() == ' ')) s.pop_back();
+  return s;
+}
+
+double parse_time(const std::string& date, const std::string& subsec) {
+  std::tm tm{};
+  if (std::sscanf(date.c_str(), "%d:%d:%d %d:%d:%d", &tm.tm_year, &tm.tm_mon, &tm.tm_mday, &tm.tm_hour,
+                  &tm.tm_min, &tm.tm_sec) != 6 ||
+      tm.tm_year < 1970 || tm.tm_year > 9999)
+    return 0;
+  tm.tm_year -= 1900;
+  tm.tm_mon -= 1;
+  double fraction = 0, unit = 0.1;
+  for (char c : subsec) {
+    if (c < '0' || c > '9') break;
+    fraction += (c - '0') * unit;
+    unit /= 10;
+  }
+  return static_cast<double>(timegm(&tm)) + fraction;
+}
+
+}  // namespace
+
+double nominal_gain(const FrameInfo& f) {
+  const double t = f.shutter > 0 ? f.shutter : 1, s = f.iso > 0 ? f.iso : 100,
+               n = f.aperture > 0 ? f.aperture : 1;
+  return std::log2(t * s / (100 * n * n));
+}
+
+double exact_gain(const FrameInfo& f) {
+  const double t = f.shutter > 0 ? f.shutter : 1, s = f.iso > 0 ? f.iso : 100,
+               n = f.aperture > 0 ? f.aperture : 1;
+  return snap_to_third(std::log2(t)) + snap_to_third(std::log2(s / 100)) -
+         snap_to_third(2 * std::log2(n));
+}
+
+FrameInfo read_frame_info(const std::filesystem::path& path) {
+  prepare_exiv2();
+  FrameInfo info;
+  info.file = path.filename().string();
+  struct stat st {};
+  if (stat(path.c_str(), &st) != 0) {
+    info.problem = "cannot be opened: " + std::string(std::strerror(errno));
+    return info;
+  }
+  info.bytes = static_cast<std::uint64_t>(st.st_size);
+  info.modified = st.st_mtim.tv_sec * 1'000'000'000LL + st.st_mtim.tv_nsec;
+  if (info.bytes == 0) {
+    info.problem = "is empty (0 bytes)";
+    return info;
+  }
+  try {
+    auto image = Exiv2::ImageFactory::open(path.string());
+    image->readMetadata();
+    const auto& exif = image->exifData();
+    info.shutter = number(exif, {"Exif.Photo.ExposureTime", "Exif.Image.ExposureTime"});
+    info.aperture = number(exif, {"Exif.Photo.FNumber", "Exif.Image.FNumber"});
+    info.iso = number(exif, {"Exif.Photo.ISOSpeedRatings", "Exif.Image.ISOSpeedRatings"});
+    info.focal_length = number(exif, {"Exif.Photo.FocalLength", "Exif.Image.FocalLength"});
+    info.camera = text(exif, {"Exif.Image.Model"});
+    info.lens = text(exif, {"Exif.Photo.LensModel"});
+    info.time = parse_time(
+        text(exif, {"Exif.Photo.DateTimeOriginal", "Exif.Image.DateTimeOriginal", "Exif.Image.DateTime"}),
+        text(exif, {"Exif.Photo.SubSecTimeOriginal", "Exif.Photo.SubSecTime"}));
+    info.size = {static_cast<int>(image->pixelWidth()), static_cast<int>(image->pixelHeight())};
+    const double orientation = number(exif, {"Exif.Image.Orientation"});
+    if (orientation >= 5 && orientation <= 8) std::swap(info.size.width, info.size.height);
+  } catch (const std::exception&) {
+    info.problem = "is not a picture file that can be read, or is damaged";
+  }
+  return info;
+}
+
+std::string format_time(double time) {
+  if (time <= 0) return {};
+  const auto hundredths = std::llround(time * 100);
+  const std::time_t seconds = hundredths / 100;
+  std::tm tm{};
+  gmtime_r(&seconds, &tm);
+  char text[48];
+  const auto n = std::strftime(text, sizeof text, "%Y-%m-%d %H:%M:%S", &tm);
+  std::snprintf(text + n, sizeof text - n, ".%02d", static_cast<int>(hundredths % 100));
+  return text;
+}
+
+std::string format_clock(double time) {
+  const std::string s = format_time(time);
+  return s.empty() ? std::string("--:--:--") : s.substr(11, 8);
+}
+
+std::string format_shutter(double s) {
+  char text[32];
+  if (s <= 0) return "?";
+  if (s < 0.3)
+    std::snprintf(text, sizeof text, "1/%.0f s", 1 / s);
+  else
+    std::snprintf(text, sizeof text, "%.3g s", s);
+  return text;
+}
+
+}  // namespace tsukimi

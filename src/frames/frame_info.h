@@ -1,0 +1,45 @@
+// What is known of one frame without decoding its picture.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <string>
+
+#include "image/image.h"
+#include "image/result.h"
+
+namespace tsukimi {
+
+struct FrameInfo {
+  std::string file;       // name within the shoot's folder, UTF-8
+  double time = 0;        // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
+  double shutter = 0;     // s, as EXIF says it; 0: unknown
+  double aperture = 0;    // f-number; 0: unknown
+  double iso = 0;         // 0: unknown
+  double focal_length = 0;  // mm; 0: unknown
+  std::string camera, lens;
+  Size size;              // as displayed (orientation applied)
+  std::uint64_t bytes = 0;
+  std::int64_t modified = 0;  // ns, for cache keys
+  std::string problem;    // not empty: this frame cannot be used, and why
+
+  bool usable() const { return problem.empty(); }
+};
+
+// Camera gain in stops, log2(t * S / (100 * N^2)), from the EXIF numbers as they stand.
+// Unknown values count as 1 s, ISO 100, f/1.
+double nominal_gain(const FrameInfo& frame);
+
+// The same with every number moved to the exact third of a stop that it stands for (a "1/13 s" is
+// 2^(-11/3) s). A value that is not within 0.09 stops of a third is taken as it is.
+double exact_gain(const FrameInfo& frame);
+
+// Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
+FrameInfo read_frame_info(const std::filesystem::path& path);
+
+// Capture time as "2031-10-04 18:42:20.00"; empty when unknown.
+std::string format_time(double time);
+std::string format_clock(double time);  // "18:42:20"
+std::string format_shutter(double seconds);  // "1/13 s", "2.5 s"
+
+}  // namespace tsukimi

@@ -1,0 +1,51 @@
+// A small linear copy of a frame, from which the whole look can be developed live, and the light grid
+// from which brightness is measured.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+
+#include "frames/camera_colour.h"
+#include "frames/sensor_frame.h"
+#include "image/image.h"
+#include "image/result.h"
+
+namespace tsukimi {
+
+// Mean sensor light on a fixed grid over the frame, orientation applied.
+struct LightGrid {
+  static constexpr int kColumns = 96, kRows = 64, kCells = kColumns * kRows;
+  std::vector<float> light;           // kCells; (R + 2 G + B) / 4 of camera RGB; 0..1
+  std::vector<std::uint8_t> clipped;  // kCells; share of clipped pixels, 255 = all
+};
+
+// Camera RGB, before white balance, 16 bit linear with a pedestal so that noise below black survives.
+struct Proxy {
+  int width = 0, height = 0;
+  Pixels<std::uint16_t> data;  // planar R, G, B
+  CameraColour colour;
+  Size full;                   // size of the whole frame, orientation applied
+  LightGrid grid;
+};
+
+constexpr int kProxyWidth = 960;
+constexpr float kProxyScale = 60000.0f, kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
+
+// Blocks of 2x2 mosaic pixels are averaged (superpixels), in whole blocks so that the width comes
+// near kProxyWidth.
+Proxy make_proxy(const SensorFrame& frame);
+
+// Stored proxy to camera RGB, 0..1.
+Image unpack(const Proxy& proxy);
+
+// The cache file of one proxy: written whole or not at all, checked when read.
+Result<void> save_proxy(const Proxy& proxy, const std::filesystem::path& path);
+Result<Proxy> load_proxy(const std::filesystem::path& path);
+struct ProxyHead {
+  CameraColour colour;
+  Size full;
+  LightGrid grid;
+};
+Result<ProxyHead> load_proxy_head(const std::filesystem::path& path);  // without the picture
+
+}  // namespace tsukimi

@@ -1,0 +1,163 @@
+// The cache file of a proxy: a fixed header, the light grid, then the picture, both compressed (zstd).
+// Pixels are stored as differences along the row, low and high bytes apart: noise fills the low bytes
+// and leaves the high ones almost empty.
+#include <zstd.h>
+
+#include <cstdio>
+#include <cstring>
+#include <fstream>
+#include <memory>
+#include <type_traits>
+
+#include "frames/proxy.h"
+#include "image/file.h"
+
+namespace tsukimi {
+namespace {
+
+struct Header {
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '1'};
+  std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
+  double colour[9 + 9 + 2 + 3] = {};
+  std::uint64_t grid_bytes = 0, picture_bytes = 0;
+};
+static_assert(std::is_trivially_copyable_v<Header>);
+
+using Bytes = std::vector<std::uint8_t>;
+
+Bytes compress(const void* data, std::size_t size) {
+  Bytes out(ZSTD_compressBound(size));
+  out.resize(ZSTD_compress(out.data(), out.size(), data, size, 1));
+  return out;
+}
+
+void put_colour(const CameraColour& c, double* out) {
+  std::copy(c.matrix1.m.begin(), c.matrix1.m.end(), out);
+  std::copy(c.matrix2.m.begin(), c.matrix2.m.end(), out + 9);
+  out[18] = c.kelvin1;
+  out[19] = c.kelvin2;
+  std::copy(c.neutral.begin(), c.neutral.end(), out + 20);
+}
+
+CameraColour get_colour(const double* in) {
+  CameraColour c;
+  std::copy(in, in + 9, c.matrix1.m.begin());
+  std::copy(in + 9, in + 18, c.matrix2.m.begin());
+  c.kelvin1 = in[18];
+  c.kelvin2 = in[19];
+  std::copy(in + 20, in + 23, c.neutral.begin());
+  return c;
+}
+
+// Rows of differences, split into low and high bytes.
+Bytes filter(const Proxy& p) {
+  const std::size_t n = p.data.size();
+  Bytes out(2 * n);
+  for (std::size_t row = 0; row < n; row += p.width) {
+    std::uint16_t before = 0;
+    for (std::size_t i = row; i < row + p.width; ++i) {
+      const auto d = static_cast<std::uint16_t>(p.data[i] - before);
+      const auto zigzag = static_cast<std::uint16_t>((d << 1) ^ (d & 0x8000 ? 0xFFFF : 0));
+      out[i] = static_cast<std::uint8_t>(zigzag & 0xFF);
+      out[n + i] = static_cast<std::uint8_t>(zigzag >> 8);
+      before = p.data[i];
+    }
+  }
+  return out;
+}
+
+void unfilter(const Bytes& in, Proxy& p) {
+  const std::size_t n = p.data.size();
+  for (std::size_t row = 0; row < n; row += p.width) {
+    std::uint16_t before = 0;
+    for (std::size_t i = row; i < row + p.width; ++i) {
+      const auto zigzag = static_cast<std::uint16_t>(in[i] | in[n + i] << 8);
+      const auto d = static_cast<std::uint16_t>((zigzag >> 1) ^ (zigzag & 1 ? 0xFFFF : 0));
+      p.data[i] = before = static_cast<std::uint16_t>(before + d);
+    }
+  }
+}
+
+struct Closer {
+  void operator()(std::FILE* f) const { std::fclose(f); }
+};
+using File = std::unique_ptr<std::FILE, Closer>;
+
+bool read_exactly(std::FILE* f, void* to, std::size_t size) { return std::fread(to, 1, size, f) == size; }
+
+constexpr std::size_t kGridBytes = LightGrid::kCells * (sizeof(float) + 1);
+
+Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyHead& head) {
+  Header h;
+  const Header expected;
+  if (!read_exactly(f, &h, sizeof h) || std::memcmp(h.magic, expected.magic, sizeof h.magic) != 0 ||
+      h.width < 1 || h.height < 1 || h.width > 20000 || h.height > 20000 || h.grid_bytes > 1'000'000 ||
+      h.picture_bytes > 2'000'000'000)
+    return fail(path.string() + " is not a proxy.");
+  Bytes packed(h.grid_bytes), grid(kGridBytes);
+  if (!read_exactly(f, packed.data(), packed.size()) ||
+      ZSTD_decompress(grid.data(), grid.size(), packed.data(), packed.size()) != kGridBytes)
+    return fail(path.string() + " is damaged.");
+  head.colour = get_colour(h.colour);
+  head.full = {h.full_width, h.full_height};
+  head.grid.light.resize(LightGrid::kCells);
+  std::memcpy(head.grid.light.data(), grid.data(), LightGrid::kCells * sizeof(float));
+  head.grid.clipped.assign(grid.begin() + LightGrid::kCells * sizeof(float), grid.end());
+  return h;
+}
+
+}  // namespace
+
+Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
+  Bytes grid(kGridBytes);
+  std::memcpy(grid.data(), p.grid.light.data(), LightGrid::kCells * sizeof(float));
+  std::copy(p.grid.clipped.begin(), p.grid.clipped.end(), grid.begin() + LightGrid::kCells * sizeof(float));
+  const Bytes packed_grid = compress(grid.data(), grid.size());
+  const Bytes filtered = filter(p);
+  const Bytes picture = compress(filtered.data(), filtered.size());
+  Header h;
+  h.width = p.width;
+  h.height = p.height;
+  h.full_width = p.full.width;
+  h.full_height = p.full.height;
+  put_colour(p.colour, h.colour);
+  h.grid_bytes = packed_grid.size();
+  h.picture_bytes = picture.size();
+  Bytes file(sizeof h + packed_grid.size() + picture.size());
+  std::memcpy(file.data(), &h, sizeof h);
+  std::copy(packed_grid.begin(), packed_grid.end(), file.begin() + sizeof h);
+  std::copy(picture.begin(), picture.end(), file.begin() + sizeof h + packed_grid.size());
+  return write_file(path, file, IfExists::replace, false);
+}
+
+Result<Proxy> load_proxy(const std::filesystem::path& path) {
+  File f(std::fopen(path.c_str(), "rb"));
+  if (!f) return fail(path.string() + " cannot be opened.");
+  ProxyHead head;
+  const auto h = read_head(f.get(), path, head);
+  if (!h) return tl::unexpected(h.error());
+  Proxy p;
+  p.width = h->width;
+  p.height = h->height;
+  p.data.resize(static_cast<std::size_t>(p.width) * p.height * 3);
+  Bytes packed(h->picture_bytes), filtered(p.data.size() * 2);
+  if (!read_exactly(f.get(), packed.data(), packed.size()) ||
+      ZSTD_decompress(filtered.data(), filtered.size(), packed.data(), packed.size()) != filtered.size())
+    return fail(path.string() + " is damaged.");
+  unfilter(filtered, p);
+  p.colour = head.colour;
+  p.full = head.full;
+  p.grid = std::move(head.grid);
+  return p;
+}
+
+Result<ProxyHead> load_proxy_head(const std::filesystem::path& path) {
+  File f(std::fopen(path.c_str(), "rb"));
+  if (!f) return fail(path.string() + " cannot be opened.");
+  ProxyHead head;
+  const auto h = read_head(f.get(), path, head);
+  if (!h) return tl::unexpected(h.error());
+  return head;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,41 @@
+// Work over rows or items on all cores, cancellation and progress. The split never changes a result:
+// every row (item) is computed from its inputs alone.
+#pragma once
+
+#include <atomic>
+#include <functional>
+#include <string>
+
+namespace tsukimi {
+
+// Calls fn(first, last) on disjoint ranges that cover [0, count).
+void parallel_ranges(int count, int grain, const std::function<void(int, int)>& fn);
+
+inline void parallel_rows(int height, const std::function<void(int, int)>& fn) {
+  parallel_ranges(height, 16, fn);
+}
+
+// Limits the threads used by parallel_ranges for as long as it lives (tests of determinism).
+class ThreadLimit {
+ public:
+  explicit ThreadLimit(int threads);
+  ~ThreadLimit();
+  ThreadLimit(const ThreadLimit&) = delete;
+  ThreadLimit& operator=(const ThreadLimit&) = delete;
+
+ private:
+  void* control_;
+};
+
+// Handed into everything slow. `done` of `total` is reported from any thread.
+struct Work {
+  std::function<void(int done, int total)> progress;
+  const std::atomic<bool>* cancelled = nullptr;
+
+  bool stop() const { return cancelled && cancelled->load(std::memory_order_relaxed); }
+  void report(int done, int total) const {
+    if (progress) progress(done, total);
+  }
+};
+
+}  // namespace tsukimi

@@ -1,0 +1,155 @@
+#include "light/level.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <tuple>
+
+#include "light/banded.h"
+#include "light/interpolate.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr double kLightPeriod = 30;       // frames; changes of scene light faster than this are not light
+constexpr double kFlickerSigma = 0.04;    // stops, expected size of e
+constexpr double kSigmaStandard = 0.03, kSigmaOdd = 0.08;  // prior of delta
+constexpr int kExcursion = 2;             // frames: a setting this short that returns is a slip
+
+using Setting = std::tuple<double, double, double>;
+
+struct Settings {
+  std::vector<int> of_frame;      // index into gain
+  std::vector<double> gain, prior;  // exact gain, prior sigma
+};
+
+Settings find_settings(const std::vector<FrameInfo>& frames) {
+  Settings out;
+  std::map<Setting, int> seen;
+  for (const auto& f : frames) {
+    const auto [it, fresh] = seen.try_emplace({f.shutter, f.iso, f.aperture}, static_cast<int>(seen.size()));
+    if (fresh) {
+      const double exact = exact_gain(f);
+      const bool standard = std::fabs(exact * 3 - std::round(exact * 3)) < 1e-6;
+      out.gain.push_back(exact);
+      out.prior.push_back(standard ? kSigmaStandard : kSigmaOdd);
+    }
+    out.of_frame.push_back(it->second);
+  }
+  return out;
+}
+
+// g and delta for given weights.
+void solve(const std::vector<double>& target, const std::vector<double>& w, const Settings& s,
+           std::vector<double>& g, std::vector<double>& delta) {
+  const int n = static_cast<int>(target.size()), k = static_cast<int>(s.gain.size());
+  BandedSystem a(n, 2);
+  for (int i = 0; i < n; ++i) a.add(i, i, w[i] + 1e-9);
+  a.add_second_differences(lambda_for_period(kLightPeriod));
+  a.factor();
+  auto smooth = [&](std::vector<double> rhs) {
+    a.solve(rhs);
+    return rhs;
+  };
+  std::vector<double> wt(n);
+  for (int i = 0; i < n; ++i) wt[i] = w[i] * target[i];
+  const std::vector<double> g0 = smooth(wt);
+  // Normal equations of delta after eliminating g: B'W(I - A^-1 W)B + prior.
+  std::vector<std::vector<double>> response(k);
+  BandedSystem schur(k, std::max(k - 1, 0));
+  delta.assign(k, 0.0);
+  for (int c = 0; c < k; ++c) {
+    std::vector<double> column(n, 0.0);
+    for (int i = 0; i < n; ++i)
+      if (s.of_frame[i] == c) column[i] = w[i];
+    response[c] = smooth(column);
+    for (int i = 0; i < n; ++i)
+      if (s.of_frame[i] == c) {
+        schur.add(c, c, w[i]);
+        delta[c] += w[i] * (target[i] - g0[i]);
+      }
+    schur.add(c, c, kFlickerSigma * kFlickerSigma / (s.prior[c] * s.prior[c]));
+  }
+  for (int c = 0; c < k; ++c)
+    for (int i = 0; i < n; ++i)
+      if (s.of_frame[i] <= c) schur.add(c, s.of_frame[i], -w[i] * response[c][i]);
+  schur.factor();
+  schur.solve(delta);
+  g = g0;
+  for (int c = 0; c < k; ++c)
+    for (int i = 0; i < n; ++i) g[i] -= response[c][i] * delta[c];
+}
+
+// The stair with short excursions flattened: what the photographer meant.
+std::vector<double> intended(const std::vector<double>& stair) {
+  std::vector<double> out = stair;
+  const int n = static_cast<int>(out.size());
+  for (int i = 1; i < n; ++i) {
+    const double away = out[i] - out[i - 1];
+    if (std::fabs(away) < 1e-9) continue;
+    for (int length = kExcursion; length >= 1; --length) {
+      if (i + length >= n) continue;
+      const double back = out[i + length] - out[i - 1];
+      if (std::fabs(back) > 0.5 * std::fabs(away)) continue;
+      for (int j = i; j < i + length; ++j) out[j] = out[i - 1];
+      break;
+    }
+  }
+  return out;
+}
+
+std::vector<double> ramp_through(const std::vector<double>& stair) {
+  const int n = static_cast<int>(stair.size());
+  std::vector<double> xs{0}, ys{stair.front()};
+  for (int i = 1; i < n; ++i)
+    if (std::fabs(stair[i] - stair[i - 1]) > 1e-9) {
+      xs.push_back(i - 0.5);
+      ys.push_back((stair[i] + stair[i - 1]) / 2);
+    }
+  if (n > 1) {
+    xs.push_back(n - 1);
+    ys.push_back(stair.back());
+  }
+  const MonotoneCurve curve(xs, ys);
+  std::vector<double> out(n);
+  for (int i = 0; i < n; ++i) out[i] = curve.at(i);
+  return out;
+}
+
+}  // namespace
+
+LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& brightness,
+                  const std::vector<double>& clipped, const LevelSettings& settings) {
+  const int n = static_cast<int>(frames.size());
+  LevelResult r;
+  r.correction.assign(n, 0.0);
+  if (n == 0) return r;
+  const Settings s = find_settings(frames);
+  std::vector<double> target(n, 0.0), given(n, 0.0), residual(n, 0.0), delta;
+  for (int i = 0; i < n; ++i)
+    if (!std::isnan(brightness[i])) {
+      target[i] = brightness[i] - s.gain[s.of_frame[i]];
+      given[i] = 1;
+    }
+  std::vector<double> w = given;
+  for (int round = 0; round < 8; ++round) {
+    solve(target, w, s, r.light, delta);
+    for (int i = 0; i < n; ++i) residual[i] = target[i] - r.light[i] - delta[s.of_frame[i]];
+    r.scatter = tukey_weights(residual, given, w, 0.01);
+  }
+  r.stair.resize(n);
+  for (int i = 0; i < n; ++i) r.stair[i] = s.gain[s.of_frame[i]] + delta[s.of_frame[i]];
+  r.ramp = ramp_through(intended(r.stair));
+  for (int i = 1; i < n; ++i)
+    if (s.of_frame[i] != s.of_frame[i - 1])
+      r.steps.push_back({i, s.gain[s.of_frame[i]] - s.gain[s.of_frame[i - 1]], r.stair[i] - r.stair[i - 1]});
+  if (!settings.on) return r;
+  for (int i = 0; i < n; ++i) {
+    r.correction[i] = r.ramp[i] - r.stair[i] - settings.follow_light * (r.ramp[i] - r.ramp[0]);
+    r.largest_correction = std::max(r.largest_correction, std::fabs(r.correction[i]));
+    if (r.correction[i] < -0.05 && clipped[i] > 0.02) r.beyond_data.push_back(i);
+  }
+  return r;
+}
+
+}  // namespace tsukimi

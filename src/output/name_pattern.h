@@ -1,0 +1,16 @@
+// File names of numbered frames: "harbour_#####" and 42 give "harbour_00042".
+#pragma once
+
+#include <string>
+
+#include "image/result.h"
+
+namespace tsukimi {
+
+// Fails, with a sentence for the user, when the pattern has no '#', more than one run of '#', a
+// directory separator, or too few digits for `count` frames.
+Result<void> check_pattern(const std::string& pattern, int count);
+
+std::string numbered_name(const std::string& pattern, int number);
+
+}  // namespace tsukimi

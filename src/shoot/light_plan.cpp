@@ -1,0 +1,107 @@
+#include "shoot/light_plan.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <limits>
+
+#include "image/parallel.h"
+#include "light/auto_keys.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
+
+// The frames that take part, so that unusable ones neither weigh nor stand between neighbours.
+std::vector<int> measured_frames(const Shoot& shoot, const std::vector<double>& as_shot) {
+  std::vector<int> out;
+  for (int i = 0; i < shoot.frame_count(); ++i)
+    if (shoot.sequence.frames[i].usable() && !std::isnan(as_shot[i])) out.push_back(i);
+  return out;
+}
+
+}  // namespace
+
+LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
+  auto& frames = shoot.sequence.frames;
+  const int n = shoot.frame_count();
+  LightGrids grids(n);
+  std::vector<std::string> problems(n);
+  std::atomic<int> done{0};
+  parallel_ranges(n, 1, [&](int first, int last) {
+    for (int i = first; i < last && !work.stop(); ++i) {
+      if (frames[i].usable()) {
+        if (auto head = store.head(frames[i]))
+          grids[i] = std::move(head->grid);
+        else
+          problems[i] = head.error().message;
+      }
+      work.report(++done, n);
+    }
+  });
+  for (int i = 0; i < n; ++i) {
+    if (problems[i].empty()) continue;
+    // The message begins with the file's name; the problem goes on after it.
+    std::string text = problems[i];
+    if (text.starts_with(frames[i].file)) text = text.substr(frames[i].file.size() + 1);
+    if (text.ends_with(".")) text.pop_back();
+    frames[i].problem = text;
+  }
+  return grids;
+}
+
+std::vector<double> as_shot_brightness(const LightGrids& grids, const std::optional<Rect>& steady_area) {
+  std::vector<const LightGrid*> pointers;
+  for (const auto& g : grids) pointers.push_back(g ? &*g : nullptr);
+  return measure_brightness(pointers, steady_area);
+}
+
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const std::vector<double>& as_shot) {
+  const int n = shoot.frame_count();
+  LightPlan plan;
+  plan.as_shot = as_shot;
+  plan.levelled = plan.deflickered = plan.goal = std::vector<double>(n, kUnknown);
+  plan.level_correction = plan.flicker_correction = std::vector<double>(n, 0.0);
+
+  const std::vector<int> known = measured_frames(shoot, as_shot);
+  std::vector<FrameInfo> frames;
+  std::vector<double> brightness, clipped;
+  for (int i : known) {
+    frames.push_back(shoot.sequence.frames[i]);
+    brightness.push_back(as_shot[i]);
+    clipped.push_back(grids[i] ? clipped_share(*grids[i]) : 0);
+  }
+  plan.level = level(frames, brightness, clipped, shoot.decisions.level);
+  for (std::size_t k = 0; k < known.size(); ++k) brightness[k] += plan.level.correction[k];
+  plan.deflicker = deflicker(brightness, shoot.decisions.deflicker);
+  for (std::size_t k = 0; k < known.size(); ++k) {
+    const int i = known[k];
+    plan.level_correction[i] = plan.level.correction[k];
+    plan.flicker_correction[i] = plan.deflicker.correction[k];
+    plan.levelled[i] = brightness[k];
+    plan.deflickered[i] = brightness[k] + plan.deflicker.correction[k];
+    plan.goal[i] = plan.deflicker.goal[k];
+  }
+  // Summaries speak of frames of the sequence, not of the measured ones.
+  auto translate = [&](int& k) { k = k >= 0 ? known[k] : k; };
+  for (auto& s : plan.level.steps) translate(s.at);
+  for (int& k : plan.level.beyond_data) translate(k);
+  for (int& k : plan.deflicker.limited) translate(k);
+  translate(plan.deflicker.largest_at);
+  return plan;
+}
+
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids) {
+  return plan_light(shoot, grids, as_shot_brightness(grids, shoot.decisions.deflicker.steady_area));
+}
+
+std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most) {
+  const std::vector<int> known = measured_frames(shoot, plan.as_shot);
+  if (known.size() < 2) return known;
+  std::vector<int> keys = place_keys(plan.level.light, most, most > 6 ? 0.0 : 0.2);
+  for (int& k : keys) k = known[k];
+  return keys;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,37 @@
+// From light grids to corrections: measure, level, deflicker, in one go.
+#pragma once
+
+#include "light/brightness.h"
+#include "shoot/proxy_store.h"
+#include "shoot/shoot.h"
+
+namespace tsukimi {
+
+// One entry per frame of the sequence; no grid where a frame is not usable or not read yet.
+using LightGrids = std::vector<std::optional<LightGrid>>;
+
+// Reads (or makes) every frame's proxy in parallel and marks frames that cannot be read in
+// shoot.sequence. Cancelled work leaves the rest without a grid.
+LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work = {});
+
+// Stops per frame of the sequence; NaN where unknown.
+struct LightPlan {
+  std::vector<double> as_shot, levelled, deflickered, goal;
+  std::vector<double> level_correction, flicker_correction;  // 0 where unknown
+  LevelResult level;
+  DeflickerResult deflicker;
+
+  double correction(int frame) const {
+    return as_shot.empty() ? 0 : level_correction[frame] + flicker_correction[frame];
+  }
+};
+
+// The slow half (cell statistics) and the fast half (live under a slider) apart.
+std::vector<double> as_shot_brightness(const LightGrids& grids, const std::optional<Rect>& steady_area);
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const std::vector<double>& as_shot);
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);
+
+// Frames for key frames, by the smooth course of the scene light: `most` at most.
+std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most);
+
+}  // namespace tsukimi

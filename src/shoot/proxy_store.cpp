@@ -1,0 +1,111 @@
+#include "shoot/proxy_store.h"
+
+#include <algorithm>
+#include <cstdio>
+
+#include "image/file.h"
+
+namespace tsukimi {
+namespace fs = std::filesystem;
+namespace {
+
+// FNV-1a, 64 bit: names a cache entry; a collision is ruled out by nothing but its rarity (2^-64).
+std::uint64_t fnv(const std::string& text) {
+  std::uint64_t h = 14695981039346656037ull;
+  for (unsigned char c : text) h = (h ^ c) * 1099511628211ull;
+  return h;
+}
+
+fs::path proxies_folder() { return cache_folder() / "proxies"; }
+
+}  // namespace
+
+ProxyStore::ProxyStore(fs::path folder, std::size_t memory_limit)
+    : folder_(std::move(folder)), memory_limit_(memory_limit) {
+  std::error_code ec;
+  fs::create_directories(proxies_folder(), ec);  // without a cache everything still works, only slower
+}
+
+fs::path ProxyStore::cache_file(const FrameInfo& frame) const {
+  char name[24];
+  const std::string id = (folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) + '\n' +
+                         std::to_string(frame.modified);
+  std::snprintf(name, sizeof name, "%016llx", static_cast<unsigned long long>(fnv(id)));
+  return proxies_folder() / (std::string(name) + ".proxy");
+}
+
+void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> proxy) {
+  const std::lock_guard lock(mutex_);
+  if (memory_.count(key)) return;
+  memory_used_ += proxy->data.size() * 2;
+  recent_.push_front(key);
+  memory_[key] = {std::move(proxy), recent_.begin()};
+  while (memory_used_ > memory_limit_ && recent_.size() > 1) {
+    const auto it = memory_.find(recent_.back());
+    memory_used_ -= it->second.proxy->data.size() * 2;
+    memory_.erase(it);
+    recent_.pop_back();
+  }
+}
+
+Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
+  const fs::path file = cache_file(frame);
+  const std::string key = file.filename().string();
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto it = memory_.find(key); it != memory_.end()) {
+      recent_.splice(recent_.begin(), recent_, it->second.place);
+      return it->second.proxy;
+    }
+  }
+  auto stored = load_proxy(file);
+  if (!stored) {
+    auto sensor = read_frame(folder_ / frame.file);
+    if (!sensor) return tl::unexpected(sensor.error());
+    stored = make_proxy(*sensor);
+    (void)save_proxy(*stored, file);  // a full cache disk must not stop the work
+  }
+  auto proxy = std::make_shared<const Proxy>(std::move(*stored));
+  remember(key, proxy);
+  return proxy;
+}
+
+Result<ProxyHead> ProxyStore::head(const FrameInfo& frame) {
+  const fs::path file = cache_file(frame);
+  if (auto stored = load_proxy_head(file)) {
+    std::error_code ec;
+    fs::last_write_time(file, fs::file_time_type::clock::now(), ec);  // used now, for trim()
+    return stored;
+  }
+  auto sensor = read_frame(folder_ / frame.file);
+  if (!sensor) return tl::unexpected(sensor.error());
+  Proxy proxy = make_proxy(*sensor);
+  (void)save_proxy(proxy, file);
+  return ProxyHead{proxy.colour, proxy.full, std::move(proxy.grid)};
+}
+
+void ProxyStore::trim(std::uintmax_t limit) {
+  struct File {
+    fs::file_time_type used;
+    std::uintmax_t bytes;
+    fs::path path;
+  };
+  std::vector<File> files;
+  std::uintmax_t total = 0;
+  std::error_code ec;
+  for (auto it = fs::directory_iterator(proxies_folder(), ec); !ec && it != fs::directory_iterator(); it.increment(ec)) {
+    std::error_code bad;
+    const auto bytes = fs::file_size(it->path(), bad);
+    if (bad) continue;
+    files.push_back({fs::last_write_time(it->path(), bad), bytes, it->path()});
+    total += bytes;
+  }
+  std::sort(files.begin(), files.end(), [](const File& a, const File& b) { return a.used < b.used; });
+  for (const auto& f : files) {
+    if (total <= limit) break;
+    std::error_code bad;
+    if (fs::remove(f.path, bad)) total -= f.bytes;
+  }
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,120 @@
+#include "shoot/shoot.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tsukimi {
+namespace {
+
+double clamped(Param p, double v) { return std::clamp(v, info(p).min, info(p).max); }
+
+}  // namespace
+
+Result<Shoot> start_shoot(Sequence sequence) {
+  Shoot shoot;
+  std::string problem = "no frame can be used";
+  for (auto& frame : sequence.frames) {
+    if (!frame.usable()) continue;
+    const auto first = read_frame(sequence.folder / frame.file);
+    if (first) {
+      const auto t = as_shot_temperature(first->colour);
+      shoot.as_shot = {clamped(Param::temperature, t.kelvin), clamped(Param::tint, t.tint)};
+      shoot.sequence = std::move(sequence);
+      return shoot;
+    }
+    problem = first.error().message;
+    frame.problem = "cannot be read";
+  }
+  for (const auto& f : sequence.frames)
+    if (!f.problem.empty() && problem == "no frame can be used") problem = f.file + " " + f.problem;
+  return fail("No frame in " + sequence.folder.string() + " can be read: " + problem);
+}
+
+LookCourse::LookCourse(const Shoot& shoot)
+    : constant_(neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint)), axis_(time_axis(shoot.sequence.frames)) {
+  const auto& keys = shoot.decisions.keys;
+  if (keys.empty()) return;
+  std::vector<double> xs;
+  for (const auto& k : keys) xs.push_back(axis_[k.frame]);
+  for (const auto& row : parameter_table()) {
+    std::vector<double> ys;
+    for (const auto& k : keys) ys.push_back(to_scale(row.scale, k.look[row.id]));
+    curves_.emplace_back(xs, ys);
+  }
+}
+
+double LookCourse::at(Param p, int frame) const {
+  if (curves_.empty()) return constant_[p];
+  return from_scale(info(p).scale, curves_[static_cast<int>(p)].at(axis_[frame]));
+}
+
+Look LookCourse::at(int frame) const {
+  Look look;
+  for (const auto& row : parameter_table()) look[row.id] = at(row.id, frame);
+  return look;
+}
+
+int key_at(const Decisions& d, int frame) {
+  for (std::size_t i = 0; i < d.keys.size(); ++i)
+    if (d.keys[i].frame == frame) return static_cast<int>(i);
+  return -1;
+}
+
+void add_key(Shoot& shoot, int frame) {
+  auto& keys = shoot.decisions.keys;
+  if (key_at(shoot.decisions, frame) >= 0) return;
+  const KeyFrame key{frame, LookCourse(shoot).at(frame)};
+  keys.insert(std::upper_bound(keys.begin(), keys.end(), key,
+                               [](const KeyFrame& a, const KeyFrame& b) { return a.frame < b.frame; }),
+              key);
+}
+
+void remove_key(Shoot& shoot, int frame) {
+  std::erase_if(shoot.decisions.keys, [&](const KeyFrame& k) { return k.frame == frame; });
+}
+
+void set_value(Shoot& shoot, Param p, int frame, double value, bool everywhere) {
+  if (everywhere && !shoot.decisions.keys.empty()) {
+    const Scale scale = info(p).scale;
+    const double by = to_scale(scale, value) - to_scale(scale, LookCourse(shoot).at(p, frame));
+    for (auto& k : shoot.decisions.keys)
+      k.look[p] = clamped(p, from_scale(scale, to_scale(scale, k.look[p]) + by));
+    return;
+  }
+  add_key(shoot, frame);
+  shoot.decisions.keys[key_at(shoot.decisions, frame)].look[p] = clamped(p, value);
+}
+
+std::vector<int> film_frames(const Shoot& shoot) {
+  const int last = shoot.decisions.out < 0 ? shoot.frame_count() - 1 : shoot.decisions.out;
+  std::vector<int> out;
+  for (int i = shoot.decisions.in; i <= last && i < shoot.frame_count(); ++i)
+    if (shoot.sequence.frames[i].usable()) out.push_back(i);
+  return out;
+}
+
+FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction, int frame,
+                             Size size) {
+  return {course.at(frame), correction, shoot.decisions.framing.crop, size.width > 0 ? size : output_size(shoot)};
+}
+
+Size output_size(const Shoot& shoot) {
+  const Size wanted = shoot.decisions.output.size;
+  return wanted.width > 0 ? wanted : natural_size(shoot.sequence.size, shoot.decisions.framing.crop);
+}
+
+std::string shape_problem(const Shoot& shoot) {
+  const Size out = output_size(shoot);
+  const Rect crop = shoot.decisions.framing.crop;
+  const double have = crop.w * shoot.sequence.size.width / (crop.h * shoot.sequence.size.height);
+  const double want = static_cast<double>(out.width) / out.height;
+  if (std::fabs(have / want - 1) < 0.005) return {};
+  char text[160];
+  std::snprintf(text, sizeof text,
+                "The size %d×%d has another shape than the crop (%.3f : 1 against %.3f : 1). Crop to the shape of the "
+                "film first.",
+                out.width, out.height, want, have);
+  return text;
+}
+
+}  // namespace tsukimi

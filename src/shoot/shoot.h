@@ -1,0 +1,99 @@
+// The document: one sequence of frames and all that was decided about it.
+//
+// Frames are numbered from 0 in the order of the sequence. Pure data and pure functions; the file
+// format is in shoot_file.h.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "develop/develop.h"
+#include "frames/sequence.h"
+#include "light/deflicker.h"
+#include "light/interpolate.h"
+#include "light/level.h"
+
+namespace tsukimi {
+
+struct KeyFrame {
+  int frame = 0;
+  Look look;
+  bool operator==(const KeyFrame&) const = default;
+};
+
+struct Framing {
+  std::string aspect;  // "16:9"; empty: the whole frame
+  Rect crop;
+  bool operator==(const Framing&) const = default;
+};
+
+enum class FileFormat { tiff16, jpeg };
+
+struct ExportSettings {
+  std::string folder;               // empty: not chosen yet
+  std::string pattern = "frame_#####";
+  FileFormat format = FileFormat::jpeg;
+  int quality = 92;                 // JPEG, 1..100
+  Size size;                        // 0x0: as many pixels as the crop has
+  bool operator==(const ExportSettings&) const = default;
+};
+
+// What undo and redo move between.
+struct Decisions {
+  std::vector<KeyFrame> keys;  // ascending; none: every frame as shot
+  LevelSettings level;
+  DeflickerSettings deflicker;
+  Framing framing;
+  double fps = 24;
+  int in = 0, out = -1;        // first and last frame of the film; out -1: to the end
+  ExportSettings output;
+  bool operator==(const Decisions&) const = default;
+};
+
+struct Shoot {
+  Sequence sequence;
+  TemperatureTint as_shot{5500, 0};  // of the first frame that can be read
+  Decisions decisions;
+
+  int frame_count() const { return static_cast<int>(sequence.frames.size()); }
+};
+
+// The untouched sequence: reads one frame for the camera's white balance. Fails when no frame can be
+// read at all.
+Result<Shoot> start_shoot(Sequence sequence);
+
+// Every parameter over all frames, through the key frames, over capture time.
+class LookCourse {
+ public:
+  explicit LookCourse(const Shoot& shoot);
+  Look at(int frame) const;
+  double at(Param p, int frame) const;
+
+ private:
+  Look constant_;
+  std::vector<double> axis_;
+  std::vector<MonotoneCurve> curves_;  // empty without key frames
+};
+
+// Key frames. Adding one keeps the picture: it takes the values that the courses have there.
+int key_at(const Decisions& decisions, int frame);  // index into keys, -1 if none
+void add_key(Shoot& shoot, int frame);
+void remove_key(Shoot& shoot, int frame);
+// Sets a value at the key frame there, making one if there is none; or, with `everywhere`, moves it at
+// all key frames by the same amount (on the parameter's scale).
+void set_value(Shoot& shoot, Param p, int frame, double value, bool everywhere = false);
+
+// Frames of the film in order: usable and between in and out.
+std::vector<int> film_frames(const Shoot& shoot);
+
+// The settings of one frame for a picture of `size` (0x0: all pixels of the crop).
+FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction, int frame,
+                             Size size);
+
+Size output_size(const Shoot& shoot);  // of exported frames
+
+// Message when an output shape differs from the crop's by more than half a per cent, else empty.
+std::string shape_problem(const Shoot& shoot);
+
+}  // namespace tsukimi
