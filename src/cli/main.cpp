@@ -1,1 +1,71 @@
-int main(){}
+// tsukimi-batch: everything the window does, from the command line.
+#include <signal.h>
+#include <unistd.h>
+
+#include <charconv>
+#include <iostream>
+#include <mutex>
+
+#include "cli/commands.h"
+
+namespace tsukimi::cli {
+
+ParsedSize parse_size(const std::string& text) {
+  ParsedSize out{0, 0};
+  const char* end = text.data() + text.size();
+  const auto w = std::from_chars(text.data(), end, out.width);
+  const bool cross = w.ec == std::errc() && w.ptr != end && *w.ptr == 'x';
+  const auto h = cross ? std::from_chars(w.ptr + 1, end, out.height) : w;
+  if (!cross || h.ec != std::errc() || h.ptr != end || out.width < 1 || out.height < 1 || out.width > 65000 || out.height > 65000)
+    throw CLI::ValidationError("size", "\"" + text + "\" is not a size such as 1920x1080");
+  return out;
+}
+
+std::function<void(int, int)> terminal_progress(std::string what) {
+  if (!isatty(STDERR_FILENO)) return {};
+  return [what = std::move(what)](int done, int total) {
+    static std::mutex mutex;
+    const std::lock_guard lock(mutex);
+    std::cerr << "\r" << what << " " << done << "/" << total << (done == total ? "\n" : "") << std::flush;
+  };
+}
+
+}  // namespace tsukimi::cli
+
+int main(int argc, char** argv) {
+  using namespace tsukimi;
+  signal(SIGXFSZ, SIG_IGN);  // a file size limit is an error like a full disk, not an end
+  CLI::App app("Tsukimi: time-lapse sequences, levelled, deflickered, graded and exported.", "tsukimi-batch");
+  app.require_subcommand(1);
+  app.set_version_flag("--version", "tsukimi-batch 0.1.0");
+  cli::Run run;
+  cli::add_simulate(app, run);
+  cli::add_inspect(app, run);
+  cli::add_plan(app, run);
+  cli::add_measure(app, run);
+  cli::add_export(app, run);
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& e) {
+    if (e.get_exit_code() == 0) return app.exit(e);
+    std::string message = e.what();
+    for (char& c : message)
+      if (c == '\n') c = ' ';
+    std::cerr << "tsukimi-batch: " << message << "\n";
+    return 2;
+  }
+  try {
+    const auto result = run();
+    if (result) return 0;
+    std::string message = result.error().message;
+    for (char& c : message)
+      if (c == '\n') c = ' ';
+    std::cerr << "tsukimi-batch: " << message << "\n";
+  } catch (const CLI::ParseError& e) {
+    std::cerr << "tsukimi-batch: " << e.what() << "\n";
+    return 2;
+  } catch (const std::exception& e) {
+    std::cerr << "tsukimi-batch: " << e.what() << "\n";
+  }
+  return 1;
+}

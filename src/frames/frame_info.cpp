@@ -14,7 +14,7 @@ namespace {
 
 double snap_to_third(double stops) {
   const double snapped = std::round(stops * 3) / 3;
-  return std::fabs(snapped - stops) <= 0.09 ? snapped : stops;
+  return std::fabs(snapped - stops) <= 0.12 ? snapped : stops;
 }
 
 void prepare_exiv2() {

@@ -31,7 +31,7 @@ struct FrameInfo {
 double nominal_gain(const FrameInfo& frame);
 
 // The same with every number moved to the exact third of a stop that it stands for (a "1/13 s" is
-// 2^(-11/3) s). A value that is not within 0.09 stops of a third is taken as it is.
+// 2^(-11/3) s). A value that is not within 0.12 stops of a third is taken as it is.
 double exact_gain(const FrameInfo& frame);
 
 // Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.

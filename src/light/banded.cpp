@@ -14,11 +14,13 @@ void BandedSystem::add(int i, int j, double v) {
   band_[static_cast<std::size_t>(i) * (p_ + 1) + (i - j)] += v;
 }
 
-void BandedSystem::add_second_differences(double lambda) {
-  constexpr double d[3] = {1, -2, 1};
-  for (int i = 0; i + 2 < n_; ++i)
+void BandedSystem::add_second_differences(double lambda, std::span<const double> axis) {
+  for (int i = 0; i + 2 < n_; ++i) {
+    const double h1 = axis[i + 1] - axis[i], h2 = axis[i + 2] - axis[i + 1];
+    const double d[3] = {2 / (h1 * (h1 + h2)), -2 / (h1 * h2), 2 / (h2 * (h1 + h2))};
     for (int a = 0; a < 3; ++a)
       for (int b = 0; b <= a; ++b) add(i + a, i + b, lambda * d[a] * d[b]);
+  }
 }
 
 void BandedSystem::factor() {
@@ -43,7 +45,8 @@ void BandedSystem::solve(std::span<double> x) const {
   }
 }
 
-std::vector<double> whittaker(std::span<const double> m, std::span<const double> w, double lambda) {
+std::vector<double> whittaker(std::span<const double> m, std::span<const double> w, double lambda,
+                              std::span<const double> axis) {
   const int n = static_cast<int>(m.size());
   BandedSystem system(n, 2);
   std::vector<double> g(n);
@@ -52,7 +55,7 @@ std::vector<double> whittaker(std::span<const double> m, std::span<const double>
     system.add(i, i, w[i] + 1e-9);
     g[i] = (w[i] + 1e-9) * m[i];
   }
-  system.add_second_differences(lambda);
+  system.add_second_differences(lambda, axis);
   system.factor();
   system.solve(g);
   return g;

@@ -11,8 +11,9 @@ class BandedSystem {
   BandedSystem(int size, int bandwidth);
   // Adds v to element (i, j) and its mirror; |i - j| <= bandwidth.
   void add(int i, int j, double v);
-  // Adds lambda * sum of squared second differences of the unknowns (Whittaker's smoothness).
-  void add_second_differences(double lambda);
+  // Adds lambda * sum of squared second (divided) differences of the unknowns, Whittaker's smoothness.
+  // axis: where each unknown stands, ascending; spacing 1 is the plain second difference.
+  void add_second_differences(double lambda, std::span<const double> axis);
   void factor();  // once, after all adds
   void solve(std::span<double> rhs) const;  // in place
 
@@ -23,7 +24,9 @@ class BandedSystem {
 
 // Smooth goal through m: minimises sum w (m - g)^2 + lambda sum (second difference of g)^2
 // (Whittaker 1923; Eilers, "A perfect smoother", Anal. Chem. 75, 2003).
-std::vector<double> whittaker(std::span<const double> m, std::span<const double> w, double lambda);
+// axis: place of each value in frames of even spacing; a gap in time does not bend the goal.
+std::vector<double> whittaker(std::span<const double> m, std::span<const double> w, double lambda,
+                              std::span<const double> axis);
 
 // The lambda whose half-amplitude point lies at a period of `frames`.
 double lambda_for_period(double frames);

@@ -23,7 +23,8 @@ double flicker_percent(const std::vector<double>& high_passed, const std::vector
 
 }  // namespace
 
-DeflickerResult deflicker(const std::vector<double>& brightness, const DeflickerSettings& settings) {
+DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
+                          const DeflickerSettings& settings) {
   const std::size_t n = brightness.size();
   DeflickerResult r;
   r.correction.assign(n, 0.0);
@@ -33,7 +34,7 @@ DeflickerResult deflicker(const std::vector<double>& brightness, const Deflicker
   std::vector<double> w = given;
   const double lambda = lambda_for_period(settings.period);
   for (int round = 0; round < 8; ++round) {
-    r.goal = whittaker(m, w, lambda);
+    r.goal = whittaker(m, w, lambda, axis);
     for (std::size_t i = 0; i < n; ++i) residual[i] = m[i] - r.goal[i];
     tukey_weights(residual, given, w, 0.005);
   }
@@ -54,7 +55,7 @@ DeflickerResult deflicker(const std::vector<double>& brightness, const Deflicker
   // What is left against the goal made anew from the corrected course.
   std::vector<double> corrected(n);
   for (std::size_t i = 0; i < n; ++i) corrected[i] = m[i] + r.correction[i];
-  const std::vector<double> again = whittaker(corrected, w, lambda);
+  const std::vector<double> again = whittaker(corrected, w, lambda, axis);
   for (std::size_t i = 0; i < n; ++i) after[i] = corrected[i] - again[i];
   r.after_percent = flicker_percent(after, w);
   return r;

@@ -28,7 +28,8 @@ struct DeflickerResult {
   std::vector<int> limited;              // frames whose correction met the limit
 };
 
-// brightness after levelling, NaN where unknown (such frames get no correction).
-DeflickerResult deflicker(const std::vector<double>& brightness, const DeflickerSettings& settings);
+// axis: place of each frame in time, in intervals. brightness: after levelling, NaN where unknown (such frames get no correction).
+DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
+                          const DeflickerSettings& settings);
 
 }  // namespace tsukimi

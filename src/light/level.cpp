@@ -13,7 +13,7 @@ namespace {
 
 constexpr double kLightPeriod = 30;       // frames; changes of scene light faster than this are not light
 constexpr double kFlickerSigma = 0.04;    // stops, expected size of e
-constexpr double kSigmaStandard = 0.03, kSigmaOdd = 0.08;  // prior of delta
+constexpr double kSigmaTimed = 0.015, kSigmaBlades = 0.04, kSigmaOdd = 0.08;  // prior of delta
 constexpr int kExcursion = 2;             // frames: a setting this short that returns is a slip
 
 using Setting = std::tuple<double, double, double>;
@@ -26,13 +26,18 @@ struct Settings {
 Settings find_settings(const std::vector<FrameInfo>& frames) {
   Settings out;
   std::map<Setting, int> seen;
+  std::map<double, int> apertures;
+  for (const auto& f : frames) ++apertures[f.aperture];
+  const auto usual = std::max_element(apertures.begin(), apertures.end(),
+                                      [](const auto& a, const auto& b) { return a.second < b.second; })
+                         ->first;
   for (const auto& f : frames) {
     const auto [it, fresh] = seen.try_emplace({f.shutter, f.iso, f.aperture}, static_cast<int>(seen.size()));
     if (fresh) {
       const double exact = exact_gain(f);
       const bool standard = std::fabs(exact * 3 - std::round(exact * 3)) < 1e-6;
       out.gain.push_back(exact);
-      out.prior.push_back(standard ? kSigmaStandard : kSigmaOdd);
+      out.prior.push_back(!standard ? kSigmaOdd : f.aperture != usual ? kSigmaBlades : kSigmaTimed);
     }
     out.of_frame.push_back(it->second);
   }
@@ -41,11 +46,11 @@ Settings find_settings(const std::vector<FrameInfo>& frames) {
 
 // g and delta for given weights.
 void solve(const std::vector<double>& target, const std::vector<double>& w, const Settings& s,
-           std::vector<double>& g, std::vector<double>& delta) {
+           const std::vector<double>& axis, std::vector<double>& g, std::vector<double>& delta) {
   const int n = static_cast<int>(target.size()), k = static_cast<int>(s.gain.size());
   BandedSystem a(n, 2);
   for (int i = 0; i < n; ++i) a.add(i, i, w[i] + 1e-9);
-  a.add_second_differences(lambda_for_period(kLightPeriod));
+  a.add_second_differences(lambda_for_period(kLightPeriod), axis);
   a.factor();
   auto smooth = [&](std::vector<double> rhs) {
     a.solve(rhs);
@@ -98,28 +103,29 @@ std::vector<double> intended(const std::vector<double>& stair) {
   return out;
 }
 
-std::vector<double> ramp_through(const std::vector<double>& stair) {
+std::vector<double> ramp_through(const std::vector<double>& stair, const std::vector<double>& axis) {
   const int n = static_cast<int>(stair.size());
-  std::vector<double> xs{0}, ys{stair.front()};
+  std::vector<double> xs{axis[0]}, ys{stair.front()};
   for (int i = 1; i < n; ++i)
     if (std::fabs(stair[i] - stair[i - 1]) > 1e-9) {
-      xs.push_back(i - 0.5);
+      xs.push_back((axis[i - 1] + axis[i]) / 2);
       ys.push_back((stair[i] + stair[i - 1]) / 2);
     }
   if (n > 1) {
-    xs.push_back(n - 1);
+    xs.push_back(axis[n - 1]);
     ys.push_back(stair.back());
   }
   const MonotoneCurve curve(xs, ys);
   std::vector<double> out(n);
-  for (int i = 0; i < n; ++i) out[i] = curve.at(i);
+  for (int i = 0; i < n; ++i) out[i] = curve.at(axis[i]);
   return out;
 }
 
 }  // namespace
 
-LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& brightness,
-                  const std::vector<double>& clipped, const LevelSettings& settings) {
+LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& axis,
+                  const std::vector<double>& brightness, const std::vector<double>& clipped,
+                  const LevelSettings& settings) {
   const int n = static_cast<int>(frames.size());
   LevelResult r;
   r.correction.assign(n, 0.0);
@@ -133,13 +139,13 @@ LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double
     }
   std::vector<double> w = given;
   for (int round = 0; round < 8; ++round) {
-    solve(target, w, s, r.light, delta);
+    solve(target, w, s, axis, r.light, delta);
     for (int i = 0; i < n; ++i) residual[i] = target[i] - r.light[i] - delta[s.of_frame[i]];
     r.scatter = tukey_weights(residual, given, w, 0.01);
   }
   r.stair.resize(n);
   for (int i = 0; i < n; ++i) r.stair[i] = s.gain[s.of_frame[i]] + delta[s.of_frame[i]];
-  r.ramp = ramp_through(intended(r.stair));
+  r.ramp = ramp_through(intended(r.stair), axis);
   for (int i = 1; i < n; ++i)
     if (s.of_frame[i] != s.of_frame[i - 1])
       r.steps.push_back({i, s.gain[s.of_frame[i]] - s.gain[s.of_frame[i - 1]], r.stair[i] - r.stair[i - 1]});

@@ -3,8 +3,9 @@
 // Brightness as shot is m_i = g_i + H_i + e_i: g smooth scene light, H the stair of camera gain, e
 // flicker and outliers. The gain of a camera setting (shutter, ISO, aperture) is
 //     H = exact gain of the setting + delta(setting),
-// with the deviations delta measured from the picture under a prior (sigma 0.03 EV where the numbers
-// are standard thirds of a stop, 0.08 EV elsewhere). Measuring per setting, not per step, means that a
+// with the deviations delta measured from the picture under a prior: sigma 0.015 EV where shutter and
+// ISO are standard thirds of a stop (both are timed electronically), 0.04 EV where the aperture is not
+// the usual one (blades miss their mark), 0.08 EV where the numbers are not thirds. Measuring per setting, not per step, means that a
 // setting that comes back has the same gain, and small errors cannot add up over thirty steps.
 // Solved by iteratively reweighted least squares (Tukey): g is a banded system, the few deltas are
 // eliminated by their Schur complement.
@@ -47,8 +48,9 @@ struct LevelResult {
   std::vector<int> beyond_data;    // frames darkened although much of them is clipped
 };
 
-// brightness: NaN where unknown. clipped: share of clipped picture per frame. All of one length.
-LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& brightness,
-                  const std::vector<double>& clipped, const LevelSettings& settings);
+// axis: place of each frame in time, in intervals (time_axis). brightness: NaN where unknown. clipped: share of clipped picture per frame. All of one length.
+LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& axis,
+                  const std::vector<double>& brightness, const std::vector<double>& clipped,
+                  const LevelSettings& settings);
 
 }  // namespace tsukimi

@@ -72,9 +72,10 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const std::vec
     brightness.push_back(as_shot[i]);
     clipped.push_back(grids[i] ? clipped_share(*grids[i]) : 0);
   }
-  plan.level = level(frames, brightness, clipped, shoot.decisions.level);
+  const std::vector<double> axis = time_axis(frames);
+  plan.level = level(frames, axis, brightness, clipped, shoot.decisions.level);
   for (std::size_t k = 0; k < known.size(); ++k) brightness[k] += plan.level.correction[k];
-  plan.deflicker = deflicker(brightness, shoot.decisions.deflicker);
+  plan.deflicker = deflicker(axis, brightness, shoot.decisions.deflicker);
   for (std::size_t k = 0; k < known.size(); ++k) {
     const int i = known[k];
     plan.level_correction[i] = plan.level.correction[k];

@@ -1,5 +1,6 @@
 #include <cmath>
 
+#include "light/interpolate.h"
 #include "sim/scene.h"
 
 namespace tsukimi::sim {
@@ -10,7 +11,7 @@ struct Hour {
   Rgb sun, zenith, horizon, glow;
 };
 
-// Light by the height of the sun; between the rows it runs evenly in stops.
+// Light by the height of the sun.
 constexpr Hour kHours[] = {
     {7.0f, {1.75f, 1.36f, .92f}, {.150f, .270f, .540f}, {.560f, .640f, .720f}, {1.10f, .86f, .52f}},
     {3.0f, {1.30f, .78f, .36f}, {.120f, .205f, .410f}, {.520f, .500f, .480f}, {1.35f, .78f, .34f}},
@@ -21,26 +22,39 @@ constexpr Hour kHours[] = {
     {-11.0f, {.0001f, .0001f, .0001f}, {.0012f, .0018f, .0046f}, {.0045f, .0046f, .0058f}, {.0050f, .0044f, .0050f}},
 };
 
-Rgb between(Rgb a, Rgb b, float t) {
-  return {std::exp2(lerp(std::log2(a.r), std::log2(b.r), t)), std::exp2(lerp(std::log2(a.g), std::log2(b.g), t)),
-          std::exp2(lerp(std::log2(a.b), std::log2(b.b), t))};
-}
+// log2 of every colour over elevation, smooth, so that the light has no kinks.
+struct Course {
+  MonotoneCurve channel[12];
+  Course() {
+    std::vector<double> xs;
+    for (int i = static_cast<int>(std::size(kHours)) - 1; i >= 0; --i) xs.push_back(kHours[i].elevation);
+    for (int c = 0; c < 12; ++c) {
+      std::vector<double> ys;
+      for (int i = static_cast<int>(std::size(kHours)) - 1; i >= 0; --i) {
+        const Rgb colours[4] = {kHours[i].sun, kHours[i].zenith, kHours[i].horizon, kHours[i].glow};
+        const Rgb& rgb = colours[c / 3];
+        ys.push_back(std::log2(c % 3 == 0 ? rgb.r : c % 3 == 1 ? rgb.g : rgb.b));
+      }
+      channel[c] = MonotoneCurve(xs, ys);
+    }
+  }
+  Rgb at(int colour, float elevation) const {
+    auto v = [&](int c) { return static_cast<float>(std::exp2(channel[3 * colour + c].at(elevation))); };
+    return {v(0), v(1), v(2)};
+  }
+};
 
 }  // namespace
 
 Evening evening_at(double progress) {
+  static const Course course;
   const float p = static_cast<float>(progress);
   Evening e;
   e.elevation = 6.0f - 17.0f * p;
-  int i = 0;
-  while (i + 2 < static_cast<int>(std::size(kHours)) && kHours[i + 1].elevation > e.elevation) ++i;
-  const Hour &a = kHours[i], &b = kHours[i + 1];
-  float t = (a.elevation - e.elevation) / (a.elevation - b.elevation);
-  t = t < 0 ? 0 : t > 1 ? 1 : t;
-  e.sun = between(a.sun, b.sun, t);
-  e.zenith = between(a.zenith, b.zenith, t);
-  e.horizon = between(a.horizon, b.horizon, t);
-  e.glow = between(a.glow, b.glow, t);
+  e.sun = course.at(0, e.elevation);
+  e.zenith = course.at(1, e.elevation);
+  e.horizon = course.at(2, e.elevation);
+  e.glow = course.at(3, e.elevation);
   e.sky = e.zenith * 0.55f + e.horizon * 0.40f + e.glow * 0.12f;
   e.lamps = smoothstep(0.33f, 0.46f, p);
   e.tide = lerp(kHighWater + 0.002f, 0.594f, smoothstep(0.0f, 1.0f, p));

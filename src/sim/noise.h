@@ -15,9 +15,11 @@ inline float unit_hash(int x, int y, std::uint32_t seed) {
 
 // 0..1, one feature per unit.
 inline float noise(float x, float y, std::uint32_t seed) {
-  const float fx = std::floor(x), fy = std::floor(y);
-  const int ix = static_cast<int>(fx), iy = static_cast<int>(fy);
-  float u = x - fx, v = y - fy;
+  // floor() by hand: the baseline instruction set has none.
+  int ix = static_cast<int>(x), iy = static_cast<int>(y);
+  ix -= x < static_cast<float>(ix);
+  iy -= y < static_cast<float>(iy);
+  float u = x - static_cast<float>(ix), v = y - static_cast<float>(iy);
   u = u * u * (3 - 2 * u);
   v = v * v * (3 - 2 * v);
   const float a = unit_hash(ix, iy, seed), b = unit_hash(ix + 1, iy, seed), c = unit_hash(ix, iy + 1, seed),

@@ -92,22 +92,23 @@ Rgb sky_colour(float x, float y, const Evening& e, float seconds, std::uint32_t 
   return lerp(c, lerp(bright, dark, std::clamp(thick * 0.85f + 0.30f - 0.55f * rim, 0.0f, 1.0f)), cover * 0.88f);
 }
 
-// The sky is soft: every second pixel, then interpolated.
+// The sky is soft: every third pixel, then interpolated.
 void draw_sky(Canvas canvas, const Evening& e, float seconds, std::uint32_t seed) {
+  constexpr int kStep = 3;
   const int w = canvas.image.width, rows = std::min(canvas.image.height, static_cast<int>(0.615f * canvas.image.height) + 2);
-  const int hw = w / 2 + 2, hh = rows / 2 + 2;
-  std::vector<Rgb> half(static_cast<std::size_t>(hw) * hh);
-  parallel_ranges(hh, 4, [&](int y0, int y1) {
+  const int cw = w / kStep + 2, ch = rows / kStep + 2;
+  std::vector<Rgb> coarse(static_cast<std::size_t>(cw) * ch);
+  parallel_ranges(ch, 4, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y)
-      for (int x = 0; x < hw; ++x)
-        half[static_cast<std::size_t>(y) * hw + x] = sky_colour(2 * x * canvas.unit, 2 * y * canvas.unit, e, seconds, seed);
+      for (int x = 0; x < cw; ++x)
+        coarse[static_cast<std::size_t>(y) * cw + x] = sky_colour(kStep * x * canvas.unit, kStep * y * canvas.unit, e, seconds, seed);
   });
   parallel_rows(rows, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y)
       for (int x = 0; x < w; ++x) {
-        const Rgb* p = half.data() + static_cast<std::size_t>(y / 2) * hw + x / 2;
-        const float u = 0.5f * (x & 1), v = 0.5f * (y & 1);
-        canvas.put(x, y, lerp(lerp(p[0], p[1], u), lerp(p[hw], p[hw + 1], u), v), 1);
+        const Rgb* p = coarse.data() + static_cast<std::size_t>(y / kStep) * cw + x / kStep;
+        const float u = static_cast<float>(x % kStep) / kStep, v = static_cast<float>(y % kStep) / kStep;
+        canvas.put(x, y, lerp(lerp(p[0], p[1], u), lerp(p[cw], p[cw + 1], u), v), 1);
       }
   });
 }
@@ -228,14 +229,14 @@ void draw_water(Canvas canvas, const Canvas& above, const Layer& back, const Eve
         const float depth = std::max(sy - mirror, 0.0f) + 0.0005f;
         const float dx = chop * (0.003f + 0.050f * depth), dy = swell * (0.004f + 0.30f * depth) + 0.10f * depth * chop;
         Rgb sum;
-        for (int k = 0; k < 4; ++k) {  // rough water smears reflections downwards
-          const float stretch = depth * (0.62f + 0.22f * static_cast<float>(k));
+        for (int k = 0; k < 3; ++k) {  // rough water smears reflections downwards
+          const float stretch = depth * (0.64f + 0.30f * static_cast<float>(k));
           sum = sum + above.sample(sx + dx * (1 + 0.3f * static_cast<float>(k)), std::clamp(mirror - stretch + dy, 0.0f, mirror - 0.001f));
         }
         const float fresnel = 0.18f + 0.62f * std::exp(-depth / 0.16f) + 0.16f * swell;
-        Rgb colour = sum * (0.25f * std::clamp(fresnel, 0.05f, 0.95f)) + deep * (1.2f + 0.9f * chop);
+        Rgb colour = sum * (0.3333f * std::clamp(fresnel, 0.05f, 0.95f)) + deep * (1.2f + 0.9f * chop);
         const float path = std::exp(-(sx - kSunX) * (sx - kSunX) / (0.010f + 0.10f * depth));
-        const float glint = std::pow(std::clamp(0.5f * b + 0.62f * c, 0.0f, 1.0f), 7.0f);
+        const float g1 = std::clamp(0.5f * b + 0.62f * c, 0.0f, 1.0f), g2 = g1 * g1, glint = g2 * g2 * g2 * g1;
         colour = colour + (e.sun * 1.9f + e.glow * 0.55f) * (path * glint * 2.2f) + e.horizon * (0.35f * glint);
         const float shore = open_sea ? 0 : smoothstep(0.006f, 0.0f, sy - line);
         canvas.put(x, y, colour * (1 - 0.55f * shore), 1);

@@ -1,0 +1,29 @@
+// The commands of tsukimi-batch. Each adds itself to the command line and, when it was called, leaves
+// what is to be run in `run`. The contract (options, JSON, exit codes) is in docs/formats.md.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <functional>
+
+#include "image/result.h"
+
+namespace tsukimi::cli {
+
+using Run = std::function<Result<void>()>;
+
+void add_simulate(CLI::App& app, Run& run);
+void add_inspect(CLI::App& app, Run& run);
+void add_plan(CLI::App& app, Run& run);
+void add_measure(CLI::App& app, Run& run);
+void add_export(CLI::App& app, Run& run);
+
+// "1500x1000" to a size; throws CLI::ValidationError.
+struct ParsedSize {
+  int width, height;
+};
+ParsedSize parse_size(const std::string& text);
+
+// Progress on stderr, only when it is a terminal.
+std::function<void(int, int)> terminal_progress(std::string what);
+
+}  // namespace tsukimi::cli

@@ -1,0 +1,64 @@
+#include <cmath>
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+#include "cli/commands.h"
+#include "shoot/light_plan.h"
+#include "shoot/shoot_file.h"
+
+namespace tsukimi::cli {
+namespace {
+
+using nlohmann::json;
+
+json stops(double v) { return std::isnan(v) ? json(nullptr) : json(v); }
+
+json report(const Shoot& shoot, const LightPlan& plan) {
+  json frames = json::array(), steps = json::array(), unusable = json::array();
+  for (int i = 0; i < shoot.frame_count(); ++i) {
+    const auto& f = shoot.sequence.frames[i];
+    frames.push_back({{"index", i}, {"file", f.file}, {"as_shot", stops(plan.as_shot[i])}, {"levelled", stops(plan.levelled[i])},
+                      {"deflickered", stops(plan.deflickered[i])}, {"level_correction", plan.level_correction[i]},
+                      {"flicker_correction", plan.flicker_correction[i]}});
+    if (!f.usable()) unusable.push_back({{"index", i}, {"file", f.file}, {"problem", f.problem}});
+  }
+  for (const auto& s : plan.level.steps) steps.push_back({{"frame", s.at}, {"nominal", s.nominal}, {"measured", s.measured}});
+  return {{"frames", frames},
+          {"summary",
+           {{"level", {{"on", shoot.decisions.level.on}, {"steps", steps}, {"largest_correction", plan.level.largest_correction},
+                       {"scatter", plan.level.scatter}, {"beyond_data", plan.level.beyond_data}}},
+            {"deflicker", {{"on", shoot.decisions.deflicker.on}, {"period", shoot.decisions.deflicker.period},
+                           {"before_percent", plan.deflicker.before_percent}, {"after_percent", plan.deflicker.after_percent},
+                           {"largest_correction", plan.deflicker.largest_correction}, {"largest_at", plan.deflicker.largest_at},
+                           {"limited", plan.deflicker.limited}}},
+            {"unusable", unusable}}}};
+}
+
+}  // namespace
+
+void add_measure(CLI::App& app, Run& run) {
+  auto* c = app.add_subcommand("measure", "Measure brightness as shot, levelled and deflickered.");
+  auto file = std::make_shared<std::string>();
+  auto as_json = std::make_shared<bool>(false);
+  c->add_option("FILE", *file, "The shoot (.tsukimi)")->required();
+  c->add_flag("--json", *as_json, "Print JSON");
+  c->callback([=, &run] {
+    run = [=]() -> Result<void> {
+      auto shoot = open_shoot(*file);
+      if (!shoot) return tl::unexpected(shoot.error());
+      ProxyStore store(shoot->sequence.folder);
+      const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), nullptr});
+      const LightPlan plan = plan_light(*shoot, grids);
+      if (*as_json) {
+        std::cout << report(*shoot, plan).dump(1, ' ', false, json::error_handler_t::replace) << "\n";
+      } else {
+        std::printf("%zu exposure changes, largest correction %.2f stops\n", plan.level.steps.size(), plan.level.largest_correction);
+        std::printf("flicker %.2f %% before, %.2f %% after, largest correction %.2f stops at frame %d\n", plan.deflicker.before_percent,
+                    plan.deflicker.after_percent, plan.deflicker.largest_correction, plan.deflicker.largest_at);
+      }
+      return {};
+    };
+  });
+}
+
+}  // namespace tsukimi::cli
