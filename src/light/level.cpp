@@ -12,8 +12,10 @@ namespace tsukimi {
 namespace {
 
 constexpr double kLightPeriod = 30;       // frames; changes of scene light faster than this are not light
+constexpr double kRampPeriod = 40;        // frames
 constexpr double kFlickerSigma = 0.04;    // stops, expected size of e
 constexpr double kSigmaTimed = 0.015, kSigmaBlades = 0.04, kSigmaOdd = 0.08;  // prior of delta
+constexpr double kRiser = 0.12;          // stops; less (shutter traded for ISO) is no riser and no knot
 constexpr int kExcursion = 2;             // frames: a setting this short that returns is a slip
 
 using Setting = std::tuple<double, double, double>;
@@ -107,7 +109,7 @@ std::vector<double> ramp_through(const std::vector<double>& stair, const std::ve
   const int n = static_cast<int>(stair.size());
   std::vector<double> xs{axis[0]}, ys{stair.front()};
   for (int i = 1; i < n; ++i)
-    if (std::fabs(stair[i] - stair[i - 1]) > 1e-9) {
+    if (std::fabs(stair[i] - stair[i - 1]) > kRiser) {
       xs.push_back((axis[i - 1] + axis[i]) / 2);
       ys.push_back((stair[i] + stair[i - 1]) / 2);
     }
@@ -118,7 +120,9 @@ std::vector<double> ramp_through(const std::vector<double>& stair, const std::ve
   const MonotoneCurve curve(xs, ys);
   std::vector<double> out(n);
   for (int i = 0; i < n; ++i) out[i] = curve.at(axis[i]);
-  return out;
+  // Risers come at uneven distances, so the cubic's slope swings from one to the next; seen in motion
+  // that is a slow pulse. The same smoother as for the light takes it out.
+  return n > 4 ? whittaker(out, std::vector<double>(n, 1.0), lambda_for_period(kRampPeriod), axis) : out;
 }
 
 }  // namespace

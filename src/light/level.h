@@ -11,7 +11,8 @@
 // eliminated by their Schur complement.
 //
 // The correction replaces the stair by a smooth ramp R through the middle of every riser
-// (settings that last only a frame or two and return do not bend it):
+// (settings that last only a frame or two and return do not bend it, nor does shutter traded for ISO),
+// smoothed over 40 frames so that uneven risers do not pulse:
 //     c_i = R_i - H_i - alpha (R_i - R_0)
 // alpha = 0 keeps the brightness that the photographer's stepping was meant to hold; 1 shows the
 // light as it truly fell.
