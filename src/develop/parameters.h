@@ -9,7 +9,7 @@
 
 namespace tsukimi {
 
-enum class Param { exposure, temperature, tint, contrast, saturation, count };
+enum class Param { exposure, contrast, temperature, tint, saturation, count };
 constexpr int kParamCount = static_cast<int>(Param::count);
 
 // The scale on which a value runs evenly from key frame to key frame.

@@ -50,10 +50,10 @@ std::string describe(const FrameInfo& a, const FrameInfo& b) {
     return std::string(text);
   };
   if (a.shutter != b.shutter)
-    parts.push_back("shutter " + format_shutter(a.shutter) + " to " + format_shutter(b.shutter));
-  if (a.iso != b.iso) parts.push_back("ISO " + number(a.iso) + " to " + number(b.iso));
+    parts.push_back("shutter " + format_shutter(a.shutter) + " → " + format_shutter(b.shutter));
+  if (a.iso != b.iso) parts.push_back("ISO " + number(a.iso) + " → " + number(b.iso));
   if (a.aperture != b.aperture)
-    parts.push_back("aperture f/" + number(a.aperture) + " to f/" + number(b.aperture));
+    parts.push_back("aperture f/" + number(a.aperture) + " → f/" + number(b.aperture));
   std::string out;
   for (const auto& p : parts) out += (out.empty() ? "" : ", ") + p;
   return out;

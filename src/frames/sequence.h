@@ -20,7 +20,7 @@ struct Gap {
 struct ExposureStep {
   int at = 0;
   double stops = 0;  // change of the exact camera gain; 0 when shutter and ISO were traded
-  std::string what;  // "shutter 1/60 s to 1/50 s"
+  std::string what;  // "shutter 1/60 s → 1/50 s"
 };
 
 struct Sequence {

@@ -1,0 +1,69 @@
+#include "app/drawers/drawer.h"
+
+#include "app/style.h"
+
+namespace tsukimi::app {
+
+Drawer::Drawer(const QString& title, Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+  setObjectName("drawer_" + title.toLower());
+  setWidgetResizable(true);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* content = new QWidget;
+  content->setObjectName("content");
+  setWidget(content);
+  column_ = new QVBoxLayout(content);
+  column_->setContentsMargins(14, 10, 14, 10);
+  column_->setSpacing(8);
+  auto* label = new QLabel(title);
+  label->setObjectName("title");
+  column_->addWidget(label);
+  // Hidden drawers are brought up to date when they are shown.
+  auto update = [this] {
+    if (isVisible()) refresh();
+  };
+  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed, &Session::frame_changed, &Session::export_finished})
+    connect(&session_, signal, this, update);
+}
+
+QLabel* Drawer::heading(const QString& text) {
+  auto* l = new QLabel(text);
+  l->setObjectName("heading");
+  column_->addWidget(l);
+  return l;
+}
+
+QLabel* Drawer::words(const QString& style) {
+  auto* l = new QLabel;
+  l->setObjectName(style);
+  l->setWordWrap(true);
+  l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  column_->addWidget(l);
+  return l;
+}
+
+QPushButton* Drawer::button(const QString& text, const QString& name, const QString& tip) {
+  auto* b = new QPushButton(text);
+  b->setObjectName(name);
+  b->setToolTip(tip);
+  return b;
+}
+
+QCheckBox* Drawer::check(const QString& text, const QString& name, const QString& tip) {
+  auto* c = new QCheckBox(text);
+  c->setObjectName(name);
+  c->setToolTip(tip);
+  column_->addWidget(c);
+  return c;
+}
+
+QListWidget* Drawer::list(const QString& name, int height) {
+  auto* l = new QListWidget;
+  l->setObjectName(name);
+  l->setFixedHeight(height);
+  l->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  l->setTextElideMode(Qt::ElideRight);
+  column_->addWidget(l);
+  return l;
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,36 @@
+// What the drawers share: a title, a scrolling column, and the small pieces that they are made of.
+#pragma once
+
+#include <QCheckBox>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+#include "app/picture_view.h"
+#include "app/ruler.h"
+#include "app/session.h"
+
+namespace tsukimi::app {
+
+class Drawer : public QScrollArea {
+  Q_OBJECT
+ public:
+  Drawer(const QString& title, Session& session, QWidget* parent = nullptr);
+  virtual Tool tool() const { return Tool::look; }  // what the picture is for while this drawer is open
+
+ protected:
+  virtual void refresh() = 0;  // on every change of the session
+  void showEvent(QShowEvent*) override { refresh(); }
+  QLabel* heading(const QString& text);
+  QLabel* words(const QString& style = "quiet");
+  QPushButton* button(const QString& text, const QString& name, const QString& tip);
+  QCheckBox* check(const QString& text, const QString& name, const QString& tip);
+  QListWidget* list(const QString& name, int height);
+
+  Session& session_;
+  QVBoxLayout* column_;
+};
+
+}  // namespace tsukimi::app

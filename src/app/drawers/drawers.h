@@ -1,0 +1,109 @@
+// The drawers of the rail, in working order.
+#pragma once
+
+#include <QComboBox>
+#include <QLineEdit>
+#include <QSpinBox>
+
+#include "app/drawers/drawer.h"
+
+namespace tsukimi::app {
+
+// What is in the folder, and what is odd about it.
+class FramesDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  FramesDrawer(Session& session, QWidget* parent = nullptr);
+
+ protected:
+  void refresh() override;
+
+ private:
+  QLabel *facts_, *lengths_, *notes_;
+  QListWidget* events_;
+};
+
+// The look of the key frame under the playhead: every row of the parameter table as a ruler.
+class LookDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  LookDrawer(Session& session, QWidget* parent = nullptr);
+
+ protected:
+  void refresh() override;
+
+ private:
+  QLabel* where_;
+  QPushButton *key_, *previous_, *next_, *paste_, *propose_;
+  QCheckBox* whole_;
+  std::vector<std::pair<Param, Ruler*>> rulers_;
+};
+
+// Taking out the camera's exposure steps.
+class LevelDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  LevelDrawer(Session& session, QWidget* parent = nullptr);
+
+ protected:
+  void refresh() override;
+
+ private:
+  QCheckBox* on_;
+  Ruler* follow_;
+  QLabel *summary_, *warning_;
+  QListWidget* steps_;
+};
+
+// Taking out flicker.
+class FlickerDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  FlickerDrawer(Session& session, QWidget* parent = nullptr);
+  Tool tool() const override { return Tool::steady_area; }
+
+ protected:
+  void refresh() override;
+
+ private:
+  QCheckBox* on_;
+  Ruler *period_, *limit_;
+  QLabel *area_, *summary_, *warning_;
+  QPushButton *whole_, *worst_;
+};
+
+// Crop.
+class FramingDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  FramingDrawer(Session& session, QWidget* parent = nullptr);
+  Tool tool() const override { return Tool::crop; }
+
+ protected:
+  void refresh() override;
+
+ private:
+  QComboBox* aspect_;
+  QLabel* size_;
+  Ruler* place_;
+};
+
+// Numbered frames.
+class ExportDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  ExportDrawer(Session& session, QWidget* parent = nullptr);
+
+ protected:
+  void refresh() override;
+
+ private:
+  void start(bool overwrite);
+  QLineEdit *folder_, *pattern_;
+  QComboBox *format_, *size_;
+  QSpinBox* quality_;
+  QLabel *summary_, *result_;
+  QPushButton *export_, *replace_;
+};
+
+}  // namespace tsukimi::app

@@ -1,0 +1,130 @@
+#include <QDir>
+#include <QFileDialog>
+#include <QHBoxLayout>
+
+#include "app/drawers/drawers.h"
+#include "output/name_pattern.h"
+
+namespace tsukimi::app {
+
+ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export", session, parent) {
+  heading("Folder");
+  auto* row = new QHBoxLayout;
+  folder_ = new QLineEdit;
+  folder_->setObjectName("folder");
+  folder_->setPlaceholderText("a new folder");
+  auto* choose = button("…", "choose_folder", "Choose a folder");
+  choose->setFixedWidth(34);
+  row->addWidget(folder_, 1);
+  row->addWidget(choose);
+  column_->addLayout(row);
+  heading("Name, with # for the number");
+  pattern_ = new QLineEdit;
+  pattern_->setObjectName("pattern");
+  column_->addWidget(pattern_);
+  heading("Format");
+  auto* kind = new QHBoxLayout;
+  format_ = new QComboBox;
+  format_->setObjectName("format");
+  format_->addItems({"JPEG", "TIFF, 16 bit"});
+  quality_ = new QSpinBox;
+  quality_->setObjectName("quality");
+  quality_->setRange(1, 100);
+  quality_->setPrefix("quality ");
+  kind->addWidget(format_, 1);
+  kind->addWidget(quality_, 1);
+  column_->addLayout(kind);
+  heading("Size");
+  size_ = new QComboBox;
+  size_->setObjectName("size");
+  size_->addItem("All pixels of the crop", QSize());
+  for (const QSize s : {QSize(1920, 1080), QSize(3840, 2160), QSize(1280, 720), QSize(1080, 1080), QSize(1080, 1920)})
+    size_->addItem(QString("%1×%2").arg(s.width()).arg(s.height()), s);
+  column_->addWidget(size_);
+  summary_ = words("body");
+  export_ = button("Export", "primary", "Develop every frame at full quality (Ctrl+E)");
+  column_->addWidget(export_);
+  result_ = words("body");
+  replace_ = button("Replace the files that are there", "replace", "Export again over files of the same names");
+  column_->addWidget(replace_);
+  replace_->hide();
+  column_->addStretch(1);
+
+  auto set = [this](const char* text, auto change) {
+    session_.edit(text, [&](Shoot& s) { change(s.decisions.output); });
+  };
+  connect(choose, &QPushButton::clicked, this, [this] {
+    const QString dir = QFileDialog::getExistingDirectory(this, "Export to", folder_->text());
+    if (dir.isEmpty()) return;
+    folder_->setText(dir);
+    emit folder_->editingFinished();
+  });
+  connect(folder_, &QLineEdit::editingFinished, this, [=, this] { set("Set export folder", [&](ExportSettings& e) { e.folder = folder_->text().toStdString(); }); });
+  connect(pattern_, &QLineEdit::editingFinished, this, [=, this] { set("Set export name", [&](ExportSettings& e) { e.pattern = pattern_->text().toStdString(); }); });
+  connect(format_, &QComboBox::activated, this, [=](int i) { set("Set export format", [&](ExportSettings& e) { e.format = i == 0 ? FileFormat::jpeg : FileFormat::tiff16; }); });
+  connect(quality_, &QSpinBox::valueChanged, this, [=](int v) { set("Set export quality", [&](ExportSettings& e) { e.quality = v; }); });
+  connect(size_, &QComboBox::activated, this, [=, this](int i) {
+    const QSize s = size_->itemData(i).toSize();
+    set("Set export size", [&](ExportSettings& e) { e.size = s.isValid() ? Size{s.width(), s.height()} : Size{}; });
+  });
+  connect(export_, &QPushButton::clicked, this, [this] { start(false); });
+  connect(replace_, &QPushButton::clicked, this, [this] { start(true); });
+}
+
+void ExportDrawer::start(bool overwrite) {
+  result_->setText("");
+  replace_->hide();
+  session_.export_film(overwrite);
+  refresh();
+}
+
+void ExportDrawer::refresh() {
+  const bool open = session_.is_open();
+  widget()->setEnabled(open);
+  if (!open) return;
+  const Shoot& s = session_.shoot();
+  const auto& e = s.decisions.output;
+  if (!folder_->hasFocus()) folder_->setText(QString::fromStdString(e.folder));
+  if (!pattern_->hasFocus()) pattern_->setText(QString::fromStdString(e.pattern));
+  format_->setCurrentIndex(e.format == FileFormat::jpeg ? 0 : 1);
+  quality_->blockSignals(true);
+  quality_->setValue(e.quality);
+  quality_->blockSignals(false);
+  quality_->setEnabled(e.format == FileFormat::jpeg);
+  const int at = e.size.width ? size_->findData(QSize(e.size.width, e.size.height)) : 0;
+  size_->setCurrentIndex(at >= 0 ? at : (size_->addItem(QString("%1×%2").arg(e.size.width).arg(e.size.height), QSize(e.size.width, e.size.height)), size_->count() - 1));
+
+  const int frames = static_cast<int>(film_frames(s).size());
+  const Size size = output_size(s);
+  QString problem = QString::fromStdString(shape_problem(s));
+  if (const auto ok = check_pattern(e.pattern, frames); !ok) problem = QString::fromStdString(ok.error().message);
+  if (e.folder.empty()) problem = "Choose a folder to export to.";
+  if (problem.isEmpty()) {
+    // JPEG of this kind of picture comes to about a third of a byte per pixel at quality 92.
+    const double bytes = e.format == FileFormat::tiff16 ? 6.0 : 0.34 * std::pow(2.0, (e.quality - 92) / 14.0);
+    const QString last = QString::fromStdString(numbered_name(e.pattern, frames)) + (e.format == FileFormat::jpeg ? ".jpg" : ".tif");
+    summary_->setText(QString("%1 frames of %2×%3, the last is %4.<br>About %5 MB.").arg(frames).arg(size.width).arg(size.height).arg(last.toHtmlEscaped())
+                          .arg(bytes * size.width * size.height * frames / 1e6, 0, 'f', 0));
+  } else {
+    summary_->setText("<span style='color:#e8836b'>" + problem.toHtmlEscaped() + "</span>");
+  }
+  const auto& running = session_.tasks().running();
+  const bool exporting = std::any_of(running.begin(), running.end(), [](const auto& t) { return t->label == "Exporting"; });
+  export_->setEnabled(problem.isEmpty() && !exporting);
+  export_->setText(exporting ? "Exporting …" : QString("Export %1 frames").arg(frames));
+  const auto& last = session_.last_export();
+  if (exporting || !last) return;
+  replace_->setVisible(!*last && last->error().message.find("is there already") != std::string::npos);
+  if (!*last) {
+    result_->setText("<span style='color:#e8836b'>" + QString::fromStdString(last->error().message).toHtmlEscaped() + "</span>");
+    return;
+  }
+  const ExportReport& r = **last;
+  QString text = QString("%1 frames written").arg(r.written);
+  if (r.kept) text += QString(", %1 were there already").arg(r.kept);
+  text += r.cancelled ? ". Cancelled; export again to go on from there." : ".";
+  for (const auto& p : r.problems) text += "<br><span style='color:#e8836b'>" + QString::fromStdString(p).toHtmlEscaped() + "</span>";
+  result_->setText(text);
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,60 @@
+#include "app/drawers/drawers.h"
+
+namespace tsukimi::app {
+
+LevelDrawer::LevelDrawer(Session& session, QWidget* parent) : Drawer("Level", session, parent) {
+  auto* what = words();
+  what->setText("Takes out the steps of shutter, ISO and aperture. The light's own way from day to night stays.");
+  on_ = check("Level the exposure steps", "level_on", "Measured from the picture, guided by the metadata");
+  follow_ = new Ruler({"follow_light", "Follow the light", "%", "0 keeps the brightness that the steps were meant to hold; 100 shows the light as it truly fell.", 0, 100, 0, 5, 0});
+  column_->addWidget(follow_);
+  summary_ = words("body");
+  warning_ = words("attention");
+  heading("Steps: frame, metadata, measured (stops)");
+  steps_ = list("steps", 330);
+  column_->addStretch(1);
+  connect(on_, &QCheckBox::clicked, this, [this](bool on) {
+    session_.edit(on ? "Level the steps" : "Leave the steps", [&](Shoot& s) { s.decisions.level.on = on; });
+  });
+  connect(follow_, &Ruler::edited, this, [this](double v, int drag) {
+    session_.edit("Follow the light", [&](Shoot& s) { s.decisions.level.follow_light = v / 100; }, 3'000'000 + drag);
+  });
+  connect(steps_, &QListWidget::itemClicked, this, [this](QListWidgetItem* i) { session_.set_frame(i->data(Qt::UserRole).toInt()); });
+}
+
+void LevelDrawer::refresh() {
+  const bool open = session_.is_open();
+  widget()->setEnabled(open);
+  if (!open) return;
+  const auto& level = session_.decisions().level;
+  on_->setChecked(level.on);
+  follow_->setEnabled(level.on);
+  follow_->set_value(level.follow_light * 100);
+  if (!session_.light_known()) {
+    summary_->setText("The light is being measured.");
+    warning_->clear();
+    return;
+  }
+  const auto& r = session_.light().level;
+  if (r.steps.empty())
+    summary_->setText("The camera kept one exposure. There is nothing to level.");
+  else
+    summary_->setText(level.on ? QString("%1 steps levelled, largest correction %2 stops.").arg(r.steps.size()).arg(r.largest_correction, 0, 'f', 2)
+                               : QString("%1 steps found. They are still in the film.").arg(r.steps.size()));
+  warning_->setVisible(level.on && !r.beyond_data.empty());
+  warning_->setText(QString("%1 frames are darkened although part of them is clipped: the clipped part turns grey. The first is frame %2.").arg(r.beyond_data.size()).arg(r.beyond_data.empty() ? 0 : r.beyond_data.front() + 1));
+  if (steps_->count() != static_cast<int>(r.steps.size()) || steps_->property("version").toULongLong() != session_.version()) {
+    const int row = steps_->currentRow();
+    steps_->clear();
+    auto stops = [](double v) { return QString("%1%2").arg(v < -0.0005 ? "−" : "+").arg(std::abs(v), 0, 'f', 2); };
+    for (const auto& s : r.steps) {
+      auto* item = new QListWidgetItem(QString("%1      %2      %3").arg(s.at + 1, 4).arg(stops(s.nominal), stops(s.measured)));
+      item->setData(Qt::UserRole, s.at);
+      steps_->addItem(item);
+    }
+    steps_->setCurrentRow(row);
+    steps_->setProperty("version", session_.version());
+  }
+}
+
+}  // namespace tsukimi::app

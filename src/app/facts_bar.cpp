@@ -1,0 +1,85 @@
+#include "app/facts_bar.h"
+
+#include <QHBoxLayout>
+
+#include "app/style.h"
+
+namespace tsukimi::app {
+
+FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+  setObjectName("facts");
+  setFixedHeight(38);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(14, 0, 12, 0);
+  row->setSpacing(12);
+  name_ = new QLabel(this);
+  name_->setObjectName("title");
+  facts_ = new QLabel(this);
+  facts_->setObjectName("quiet");
+  work_ = new QLabel(this);
+  work_->setObjectName("quiet");
+  bar_ = new QProgressBar(this);
+  bar_->setObjectName("progress");
+  bar_->setTextVisible(false);
+  bar_->setFixedWidth(110);
+  percent_ = new QLabel(this);
+  percent_->setMinimumWidth(34);
+  cancel_ = new QToolButton(this);
+  cancel_->setText("Cancel");
+  cancel_->setObjectName("cancel_work");
+  row->addWidget(name_);
+  row->addWidget(facts_);
+  row->addStretch(1);
+  row->addWidget(work_);
+  row->addWidget(bar_);
+  row->addWidget(percent_);
+  row->addWidget(cancel_);
+  connect(&session_, &Session::opened, this, &FactsBar::show_facts);
+  connect(&session_, &Session::changed, this, &FactsBar::show_facts);
+  connect(&session_, &Session::saved, this, &FactsBar::show_facts);
+  connect(&session_.undo(), &QUndoStack::cleanChanged, this, &FactsBar::show_facts);
+  connect(&session_.tasks(), &TaskList::changed, this, &FactsBar::show_work);
+  connect(cancel_, &QToolButton::clicked, this, [this] {
+    for (const auto& t : session_.tasks().running())
+      if (t->shown) t->cancelled = true;
+  });
+  poll_.setInterval(120);
+  connect(&poll_, &QTimer::timeout, this, &FactsBar::show_work);
+  show_facts();
+  show_work();
+}
+
+void FactsBar::show_facts() {
+  if (!session_.is_open()) {
+    name_->setText("Tsukimi");
+    facts_->setText("no shoot is open");
+    return;
+  }
+  const Shoot& s = session_.shoot();
+  const auto film = film_frames(s);
+  const int left_out = static_cast<int>(std::count_if(s.sequence.frames.begin(), s.sequence.frames.end(), [](const auto& f) { return !f.usable(); }));
+  const auto count = static_cast<int>(film.size());
+  name_->setText(session_.name() + (session_.has_unsaved() ? " •" : ""));
+  name_->setToolTip(session_.has_unsaved() ? "There are changes since the last save." : session_.file());
+  QString text = QString("%1 frames → %2 s at %3 fps").arg(count).arg(count / s.decisions.fps, 0, 'f', 1).arg(s.decisions.fps);
+  if (s.sequence.interval > 0) text += QString("  ·  every %1 s").arg(s.sequence.interval);
+  text += QString("  ·  %1×%2").arg(s.sequence.size.width).arg(s.sequence.size.height);
+  if (left_out) text += QString("  ·  <span style='color:#e8836b'>%1 left out</span>").arg(left_out);
+  facts_->setText(text);
+}
+
+void FactsBar::show_work() {
+  std::shared_ptr<Task> task;
+  for (const auto& t : session_.tasks().running())
+    if (t->shown) task = t;
+  for (auto* w : std::initializer_list<QWidget*>{work_, bar_, percent_, cancel_}) w->setVisible(task != nullptr);
+  task ? poll_.start() : poll_.stop();
+  if (!task) return;
+  const int total = task->total, done = task->done;
+  work_->setText(task->label + (task->time_left().isEmpty() ? "" : "  ·  " + task->time_left()));
+  bar_->setRange(0, std::max(total, 0));
+  bar_->setValue(done);
+  percent_->setText(total > 0 ? QString("%1 %").arg(100 * done / total) : QString());
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,22 @@
+#include <QCommandLineParser>
+
+#include "app/main_window.h"
+#include "app/style.h"
+
+int main(int argc, char** argv) {
+  QApplication application(argc, argv);
+  QApplication::setOrganizationName("tsukimi");
+  QApplication::setApplicationName("tsukimi");
+  QApplication::setApplicationVersion("0.1.0");
+  QCommandLineParser parser;
+  parser.setApplicationDescription("Time-lapse sequences: level, deflicker, grade, export.");
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addPositionalArgument("path", "A folder of frames or a .tsukimi shoot");
+  parser.process(application);
+  tsukimi::app::apply_style(application);
+  tsukimi::app::MainWindow window;
+  window.show();
+  if (!parser.positionalArguments().isEmpty()) window.open(parser.positionalArguments().first());
+  return QApplication::exec();
+}

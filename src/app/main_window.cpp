@@ -1,0 +1,265 @@
+#include "app/main_window.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QSettings>
+#include <QSplitter>
+#include <QStatusBar>
+
+#include "app/style.h"
+
+namespace tsukimi::app {
+
+MainWindow::MainWindow() : preview_(session_) {
+  setWindowTitle("Tsukimi");
+  setAcceptDrops(true);
+  resize(1280, 800);
+  facts_ = new FactsBar(session_);
+  rail_ = new Rail;
+  picture_ = new PictureView(session_, preview_);
+  transport_ = new Transport(session_, preview_, *picture_);
+  timeline_ = new Timeline(session_);
+  stack_ = new QStackedWidget;
+  drawers_ = {new FramesDrawer(session_), new LookDrawer(session_), new LevelDrawer(session_), new FlickerDrawer(session_),
+              new FramingDrawer(session_), new ExportDrawer(session_)};
+  const char* const entries[][2] = {{"Frames", ":/icons/frames.svg"}, {"Look", ":/icons/look.svg"}, {"Level", ":/icons/level.svg"},
+                                    {"Flicker", ":/icons/flicker.svg"}, {"Framing", ":/icons/framing.svg"}, {"Export", ":/icons/export.svg"}};
+  for (std::size_t i = 0; i < drawers_.size(); ++i) {
+    rail_->add(entries[i][0], entries[i][1]);
+    stack_->addWidget(drawers_[i]);
+  }
+  stack_->setMinimumWidth(230);
+
+  auto* right = new QWidget;
+  auto* column = new QVBoxLayout(right);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(picture_, 1);
+  column->addWidget(transport_);
+  column->addWidget(timeline_);
+  auto* splitter = new QSplitter(Qt::Horizontal);
+  splitter->setObjectName("splitter");
+  splitter->setHandleWidth(1);
+  splitter->addWidget(stack_);
+  splitter->addWidget(right);
+  splitter->setStretchFactor(1, 1);
+  splitter->setSizes({282, 936});
+  splitter->setChildrenCollapsible(false);
+
+  auto* body = new QWidget;
+  auto* row = new QHBoxLayout(body);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(0);
+  row->addWidget(rail_);
+  row->addWidget(splitter, 1);
+  auto* all = new QWidget;
+  auto* rows = new QVBoxLayout(all);
+  rows->setContentsMargins(0, 0, 0, 0);
+  rows->setSpacing(0);
+  rows->addWidget(facts_);
+  rows->addWidget(body, 1);
+  setCentralWidget(all);
+  statusBar()->setSizeGripEnabled(false);
+  build_menus();
+
+  connect(rail_, &Rail::chosen, this, &MainWindow::open_drawer);
+  connect(&session_, &Session::message, this, [this](const QString& text) { statusBar()->showMessage(text, 9000); });
+  connect(&session_, &Session::problem, this, [this](const QString& text) {
+    auto* box = new QMessageBox(QMessageBox::NoIcon, "Tsukimi", text, QMessageBox::Ok, this);
+    box->setObjectName("problem");
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    box->open();
+  });
+  connect(&session_, &Session::opened, this, [this] {
+    setWindowTitle(session_.name() + " · Tsukimi");
+    QStringList notes;
+    for (const auto& n : session_.shoot().sequence.notes) notes << QString::fromStdString(n);
+    statusBar()->showMessage(notes.join("  "), 9000);
+  });
+  connect(&session_, &Session::saved, this, [this] {
+    setWindowTitle(session_.name() + " · Tsukimi");
+    remember_recent(session_.file());
+  });
+  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed}) connect(&session_, signal, this, &MainWindow::refresh_attention);
+  may_drop_changes = [this] {
+    QMessageBox box(QMessageBox::NoIcon, "Tsukimi", session_.name() + " has changes that are not saved.", QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    const int answer = box.exec();
+    return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
+  };
+  open_drawer(1);
+  picture_->setFocus();
+  QSettings settings;
+  restoreGeometry(settings.value("window/geometry").toByteArray());
+  splitter->restoreState(settings.value("window/splitter").toByteArray());
+}
+
+MainWindow::~MainWindow() { session_.tasks().cancel_all(); }
+
+void MainWindow::open(const QString& path) {
+  if (session_.has_unsaved() && !may_drop_changes()) return;
+  remember_recent(QFileInfo(path).absoluteFilePath());
+  session_.open(path);
+}
+
+void MainWindow::open_drawer(int index) {
+  rail_->set_current(index);
+  stack_->setCurrentWidget(drawers_[index]);
+  picture_->set_tool(drawers_[index]->tool());
+}
+
+void MainWindow::refresh_attention() {
+  if (!session_.is_open()) return;
+  const auto& s = session_.shoot();
+  const auto& light = session_.light();
+  rail_->set_attention(0, std::any_of(s.sequence.frames.begin(), s.sequence.frames.end(), [](const auto& f) { return !f.usable(); }) || !s.sequence.gaps.empty());
+  rail_->set_attention(2, session_.light_known() && !s.decisions.level.on && !light.level.steps.empty());
+  rail_->set_attention(3, session_.light_known() && !s.decisions.deflicker.on && light.deflicker.before_percent > 0.5);
+}
+
+void MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key, const std::function<void()>& run) {
+  auto* action = menu->addAction(text);
+  action->setShortcut(key);
+  connect(action, &QAction::triggered, this, run);
+}
+
+void MainWindow::build_menus() {
+  auto* shoot = menuBar()->addMenu("&Shoot");
+  add(shoot, "&Open folder …", QKeySequence::Open, [this] { ask_open_folder(); });
+  add(shoot, "Open s&hoot …", QKeySequence("Ctrl+Shift+O"), [this] { ask_open_shoot(); });
+  auto* recent = shoot->addMenu("&Recent");
+  connect(recent, &QMenu::aboutToShow, this, [this, recent] { fill_recent(recent); });
+  shoot->addSeparator();
+  add(shoot, "&Save", QKeySequence::Save, [this] { save(false); });
+  add(shoot, "Save &as …", QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
+  shoot->addSeparator();
+  add(shoot, "&Export frames", QKeySequence("Ctrl+E"), [this] {
+    open_drawer(5);
+    if (session_.is_open() && !session_.decisions().output.folder.empty()) session_.export_film(false);
+  });
+  shoot->addSeparator();
+  add(shoot, "&Quit", QKeySequence::Quit, [this] { close(); });
+
+  auto* edit = menuBar()->addMenu("&Edit");
+  auto* undo = session_.undo().createUndoAction(this, "&Undo");
+  undo->setShortcut(QKeySequence::Undo);
+  auto* redo = session_.undo().createRedoAction(this, "&Redo");
+  redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
+  edit->addAction(undo);
+  edit->addAction(redo);
+  edit->addSeparator();
+  add(edit, "&Copy look", QKeySequence::Copy, [this] { session_.copy_look(); });
+  add(edit, "Carry look &here", QKeySequence::Paste, [this] { session_.paste_look(); });
+  edit->addSeparator();
+  add(edit, "&Start over", {}, [this] { session_.start_over(); });
+
+  auto* frame = menuBar()->addMenu("&Frame");
+  add(frame, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { transport_->toggle_play(); });
+  add(frame, "&Next", QKeySequence(Qt::Key_Right), [this] { session_.set_frame(session_.frame() + 1); });
+  add(frame, "P&revious", QKeySequence(Qt::Key_Left), [this] { session_.set_frame(session_.frame() - 1); });
+  add(frame, "Ten on", QKeySequence("Shift+Right"), [this] { session_.set_frame(session_.frame() + 10); });
+  add(frame, "Ten back", QKeySequence("Shift+Left"), [this] { session_.set_frame(session_.frame() - 10); });
+  add(frame, "&First", QKeySequence(Qt::Key_Home), [this] { session_.set_frame(0); });
+  add(frame, "&Last", QKeySequence(Qt::Key_End), [this] {
+    if (session_.is_open()) session_.set_frame(session_.shoot().frame_count() - 1);
+  });
+  frame->addSeparator();
+  add(frame, "&Key frame here", QKeySequence(Qt::Key_K), [this] { session_.toggle_key(); });
+  add(frame, "Key frame before", QKeySequence(Qt::Key_PageUp), [this] { session_.go_to_key(-1); });
+  add(frame, "Key frame after", QKeySequence(Qt::Key_PageDown), [this] { session_.go_to_key(1); });
+  add(frame, "Propose key frames", {}, [this] { session_.propose_keys(); });
+  frame->addSeparator();
+  add(frame, "Film begins here", QKeySequence(Qt::Key_I), [this] { transport_->set_in(); });
+  add(frame, "Film ends here", QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
+
+  auto* view = menuBar()->addMenu("&View");
+  auto* before = view->addAction("&Before");
+  before->setShortcut(QKeySequence(Qt::Key_B));
+  before->setCheckable(true);
+  connect(before, &QAction::toggled, picture_, &PictureView::set_before);
+  add(view, "&Seam", QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
+  add(view, "100 % or &fit", QKeySequence(Qt::Key_Z), [this] { transport_->full_button->toggle(); });
+  view->addSeparator();
+  const char* const names[] = {"Frames", "Look", "Level", "Flicker", "Framing", "Export"};
+  for (int i = 0; i < 6; ++i) add(view, names[i], QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
+
+  auto* help = menuBar()->addMenu("&Help");
+  add(help, "&Shortcuts", QKeySequence(Qt::Key_F1), [this] { show_shortcuts(); });
+}
+
+void MainWindow::ask_open_folder() {
+  const QString dir = QFileDialog::getExistingDirectory(this, "Open a folder of frames");
+  if (!dir.isEmpty()) open(dir);
+}
+
+void MainWindow::ask_open_shoot() {
+  const QString file = QFileDialog::getOpenFileName(this, "Open a shoot", {}, "Shoots (*.tsukimi)");
+  if (!file.isEmpty()) open(file);
+}
+
+bool MainWindow::save(bool ask_name) {
+  if (!session_.is_open()) return false;
+  QString file = session_.file();
+  if (file.isEmpty() || ask_name) {
+    const auto folder = QString::fromStdString(session_.shoot().sequence.folder.string());
+    file = QFileDialog::getSaveFileName(this, "Save the shoot", folder + ".tsukimi", "Shoots (*.tsukimi)");
+    if (file.isEmpty()) return false;
+    if (!file.endsWith(".tsukimi")) file += ".tsukimi";
+  }
+  session_.save(file);
+  return !session_.has_unsaved();
+}
+
+void MainWindow::remember_recent(const QString& path) {
+  QSettings settings;
+  QStringList recent = settings.value("recent").toStringList();
+  recent.removeAll(path);
+  recent.prepend(path);
+  settings.setValue("recent", QStringList(recent.mid(0, 8)));
+}
+
+void MainWindow::fill_recent(QMenu* menu) {
+  menu->clear();
+  const QStringList recent = QSettings().value("recent").toStringList();
+  for (const QString& path : recent)
+    connect(menu->addAction(path), &QAction::triggered, this, [this, path] { open(path); });
+  if (recent.isEmpty()) menu->addAction("none yet")->setEnabled(false);
+}
+
+void MainWindow::show_shortcuts() {
+  QString text = "<table cellspacing='6'>";
+  for (auto* menu : menuBar()->actions())
+    for (auto* a : menu->menu()->actions())
+      if (!a->shortcut().isEmpty()) text += QString("<tr><td><b>%1</b></td><td>%2</td></tr>").arg(a->shortcut().toString(QKeySequence::NativeText), a->text().remove('&').remove(" …"));
+  text += "</table>";
+  auto* box = new QMessageBox(QMessageBox::NoIcon, "Shortcuts", text, QMessageBox::Ok, this);
+  box->setAttribute(Qt::WA_DeleteOnClose);
+  box->open();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+  if (e->mimeData()->hasUrls() && e->mimeData()->urls().size() == 1 && e->mimeData()->urls().first().isLocalFile()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+  const QString path = e->mimeData()->urls().first().toLocalFile();
+  const QFileInfo info(path);
+  // A frame stands for its folder.
+  open(info.isDir() || path.endsWith(".tsukimi") ? path : info.absolutePath());
+  e->acceptProposedAction();
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+  if (session_.has_unsaved() && !may_drop_changes()) return e->ignore();
+  QSettings settings;
+  settings.setValue("window/geometry", saveGeometry());
+  settings.setValue("window/splitter", findChild<QSplitter*>("splitter")->saveState());
+  session_.tasks().cancel_all();
+  e->accept();
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,58 @@
+// The window: facts above, rail and drawer at the left, picture over time at the right.
+#pragma once
+
+#include <QMainWindow>
+#include <QStackedWidget>
+
+#include "app/drawers/drawers.h"
+#include "app/facts_bar.h"
+#include "app/rail.h"
+#include "app/timeline.h"
+#include "app/transport.h"
+
+namespace tsukimi::app {
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  MainWindow();
+  ~MainWindow() override;
+  Session& session() { return session_; }
+  Preview& preview() { return preview_; }
+  PictureView& picture() { return *picture_; }
+  Timeline& timeline() { return *timeline_; }
+  Transport& transport() { return *transport_; }
+  Rail& rail() { return *rail_; }
+  void open(const QString& path);
+  void open_drawer(int index);
+  // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the user.
+  std::function<bool()> may_drop_changes;
+
+ protected:
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
+  void closeEvent(QCloseEvent*) override;
+
+ private:
+  void build_menus();
+  void add(QMenu* menu, const QString& text, const QKeySequence& key, const std::function<void()>& run);
+  void ask_open_folder();
+  void ask_open_shoot();
+  bool save(bool ask_name);
+  void remember_recent(const QString& path);
+  void fill_recent(QMenu* menu);
+  void show_shortcuts();
+  void refresh_attention();
+
+  Session session_;
+  Preview preview_;
+  FactsBar* facts_;
+  Rail* rail_;
+  QStackedWidget* stack_;
+  std::vector<Drawer*> drawers_;
+  PictureView* picture_;
+  Transport* transport_;
+  Timeline* timeline_;
+};
+
+}  // namespace tsukimi::app

@@ -1,0 +1,217 @@
+#include "app/picture_view.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/style.h"
+
+namespace tsukimi::app {
+
+PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
+    : QWidget(parent), session_(session), preview_(preview) {
+  setObjectName("picture");
+  setMinimumSize(320, 200);
+  setMouseTracking(true);
+  setFocusPolicy(Qt::ClickFocus);
+  auto refresh = [this] { update(); };
+  connect(&session_, &Session::changed, this, refresh);
+  connect(&session_, &Session::light_changed, this, refresh);
+  connect(&session_, &Session::frame_changed, this, refresh);
+  connect(&session_, &Session::opened, this, [this] {
+    shown_ = {};
+    failed_frame_ = -1;
+    update();
+  });
+  connect(&preview_, &Preview::ready, this, [this](int frame) {
+    if (frame == session_.frame()) update();
+  });
+  connect(&preview_, &Preview::failed, this, [this](int frame, const QString& why) {
+    if (frame != session_.frame()) return;
+    failed_frame_ = frame;
+    failure_ = why;
+    update();
+  });
+}
+
+void PictureView::set_tool(Tool tool) {
+  tool_ = tool;
+  setCursor(tool == Tool::steady_area ? Qt::CrossCursor : Qt::ArrowCursor);
+  update();
+}
+void PictureView::set_before(bool on) { before_ = on, update(); }
+void PictureView::set_seam(bool on) { seam_on_ = on, update(); }
+void PictureView::set_full(bool on) { full_ = on, update(); }
+
+bool PictureView::up_to_date() const {
+  return session_.is_open() && !preview_.get(session_.frame(), Kind::developed, false).isNull();
+}
+
+QRectF PictureView::visible_part() const {
+  if (!session_.is_open() || tool_ != Tool::look) return {0, 0, 1, 1};
+  const Rect& c = session_.decisions().framing.crop;
+  return {c.x, c.y, c.w, c.h};
+}
+
+QRectF PictureView::target() const {
+  const QRectF part = visible_part();
+  const Size full = session_.shoot().sequence.size;
+  const double w = part.width() * full.width, h = part.height() * full.height;
+  double scale = std::min((width() - 24) / w, (height() - 20) / h);
+  QPointF centre(width() / 2.0, height() / 2.0);
+  if (full_) {
+    scale = 1 / devicePixelRatioF();
+    centre -= QPointF((pan_.x() - 0.5) * w * scale, (pan_.y() - 0.5) * h * scale);
+  }
+  return {centre.x() - w * scale / 2, centre.y() - h * scale / 2, w * scale, h * scale};
+}
+
+QPointF PictureView::to_frame(QPointF p) const {
+  const QRectF t = target(), part = visible_part();
+  return {part.x() + (p.x() - t.x()) / t.width() * part.width(), part.y() + (p.y() - t.y()) / t.height() * part.height()};
+}
+
+QRectF PictureView::to_widget(const Rect& r) const {
+  const QRectF t = target(), part = visible_part();
+  return {t.x() + (r.x - part.x()) / part.width() * t.width(), t.y() + (r.y - part.y()) / part.height() * t.height(),
+          r.w / part.width() * t.width(), r.h / part.height() * t.height()};
+}
+
+void PictureView::paint_area(QPainter& p, const Rect& r, const QString& label) {
+  const QRectF box = to_widget(r);
+  p.setPen(QPen(QColor(0, 0, 0, 150), 3));
+  p.setBrush(Qt::NoBrush);
+  p.drawRect(box);
+  p.setPen(QPen(colour::moon, 1.3, Qt::DashLine));
+  p.drawRect(box);
+  p.setPen(Qt::NoPen);
+  const QRectF plate(box.left(), box.top() - 19, p.fontMetrics().horizontalAdvance(label) + 12, 17);
+  p.setBrush(QColor(27, 27, 28, 215));
+  p.drawRect(plate);
+  p.setPen(colour::text);
+  p.drawText(plate, Qt::AlignCenter, label);
+}
+
+void PictureView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), colour::ground);
+  if (!session_.is_open()) {
+    p.setPen(colour::quiet);
+    QFont f = font();
+    f.setPixelSize(15);
+    p.setFont(f);
+    p.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap, "Drop a folder of frames here, or open one (Ctrl+O).\nThe originals are only ever read.");
+    return;
+  }
+  const int frame = session_.frame();
+  const auto& facts = session_.shoot().sequence.frames[frame];
+  const bool failed = !facts.usable() || failed_frame_ == frame;
+  const Kind kind = before_ ? Kind::as_shot : Kind::developed;
+  QImage image = failed ? QImage() : preview_.get(frame, kind);
+  if (full_ && !before_ && !failed) {
+    if (const QImage full = preview_.get(frame, Kind::full); !full.isNull()) image = full;
+  }
+  if (!image.isNull()) shown_ = image;
+  const QRectF t = target(), part = visible_part();
+  auto source = [&](const QImage& i) {
+    return QRectF(part.x() * i.width(), part.y() * i.height(), part.width() * i.width(), part.height() * i.height());
+  };
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  if (failed) {
+    p.setPen(colour::coral);
+    p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
+               failed_frame_ == frame ? failure_ : QString::fromStdString(facts.file + " " + facts.problem + ".\nIt is left out; everything else goes on."));
+    return;
+  }
+  if (!shown_.isNull()) p.drawImage(t, shown_, source(shown_));
+  if (seam_on_ && !before_) {
+    const QImage before = preview_.get(frame, Kind::as_shot);
+    const double x = std::round(t.left() + seam_ * t.width());
+    if (!before.isNull()) {
+      p.save();
+      p.setClipRect(QRectF(t.left(), t.top(), x - t.left(), t.height()));
+      p.drawImage(t, before, source(before));
+      p.restore();
+    }
+    p.setPen(QPen(colour::moon, 1));
+    p.drawLine(QPointF(x, t.top()), QPointF(x, t.bottom()));
+    p.setBrush(colour::ground);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.drawEllipse(QPointF(x, t.center().y()), 7, 7);
+    p.setPen(colour::text);
+    const QRectF left(x - 78, t.top() + 8, 70, 18), right(x + 8, t.top() + 8, 76, 18);
+    p.fillRect(left, QColor(27, 27, 28, 190));
+    p.fillRect(right, QColor(27, 27, 28, 190));
+    p.drawText(left, Qt::AlignCenter, "as shot");
+    p.drawText(right, Qt::AlignCenter, "developed");
+  }
+  if (tool_ == Tool::crop) {
+    const QRectF box = to_widget(session_.decisions().framing.crop);
+    QPainterPath shade;
+    shade.addRect(t);
+    QPainterPath hole;
+    hole.addRect(box);
+    p.fillPath(shade.subtracted(hole), QColor(20, 20, 20, 170));
+    p.setPen(QPen(colour::moon, 1.4));
+    p.drawRect(box);
+    p.setPen(QPen(QColor(240, 220, 154, 70), 1));
+    for (int i = 1; i < 3; ++i) {
+      p.drawLine(QPointF(box.left() + box.width() * i / 3, box.top()), QPointF(box.left() + box.width() * i / 3, box.bottom()));
+      p.drawLine(QPointF(box.left(), box.top() + box.height() * i / 3), QPointF(box.right(), box.top() + box.height() * i / 3));
+    }
+  }
+  if (tool_ == Tool::steady_area) {
+    if (drag_ == Drag::area)
+      paint_area(p, drag_rect_, "steady area");
+    else if (const auto& area = session_.decisions().deflicker.steady_area)
+      paint_area(p, *area, "steady area");
+  }
+}
+
+void PictureView::mousePressEvent(QMouseEvent* e) {
+  if (!session_.is_open() || e->button() != Qt::LeftButton) return;
+  const QPointF at = e->position();
+  drag_from_ = at;
+  ++drag_serial_;
+  if (seam_on_ && std::fabs(at.x() - (target().left() + seam_ * target().width())) < 12)
+    drag_ = Drag::seam;
+  else if (tool_ == Tool::crop)
+    drag_ = Drag::crop, drag_rect_ = session_.decisions().framing.crop;
+  else if (tool_ == Tool::steady_area)
+    drag_ = Drag::area, drag_rect_ = {};
+  else if (full_)
+    drag_ = Drag::pan;
+}
+
+void PictureView::mouseMoveEvent(QMouseEvent* e) {
+  if (drag_ == Drag::none) return;
+  const QPointF at = e->position();
+  const QPointF a = to_frame(drag_from_), b = to_frame(at);
+  if (drag_ == Drag::seam) {
+    seam_ = std::clamp((at.x() - target().left()) / target().width(), 0.0, 1.0);
+  } else if (drag_ == Drag::crop) {
+    const Rect moved = moved_inside(drag_rect_, drag_rect_.x + b.x() - a.x(), drag_rect_.y + b.y() - a.y());
+    session_.edit("Move crop", [&](Shoot& s) { s.decisions.framing.crop = moved; }, 5'000'000 + drag_serial_);
+  } else if (drag_ == Drag::area) {
+    const double x0 = std::clamp(std::min(a.x(), b.x()), 0.0, 1.0), y0 = std::clamp(std::min(a.y(), b.y()), 0.0, 1.0);
+    const double x1 = std::clamp(std::max(a.x(), b.x()), 0.0, 1.0), y1 = std::clamp(std::max(a.y(), b.y()), 0.0, 1.0);
+    drag_rect_ = {x0, y0, std::max(x1 - x0, 1e-4), std::max(y1 - y0, 1e-4)};
+  } else if (drag_ == Drag::pan) {
+    const QRectF t = target();
+    pan_ -= QPointF((at.x() - drag_from_.x()) / t.width(), (at.y() - drag_from_.y()) / t.height());
+    pan_ = {std::clamp(pan_.x(), 0.0, 1.0), std::clamp(pan_.y(), 0.0, 1.0)};
+    drag_from_ = at;
+  }
+  update();
+}
+
+void PictureView::mouseReleaseEvent(QMouseEvent*) {
+  if (drag_ == Drag::area && drag_rect_.w > 0.004 && drag_rect_.h > 0.004) {
+    session_.edit("Draw steady area", [&](Shoot& s) { s.decisions.deflicker.steady_area = drag_rect_; });
+    emit area_drawn();
+  }
+  drag_ = Drag::none;
+  update();
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,58 @@
+// Pictures for the screen: proxies developed in the background, the newest request first.
+#pragma once
+
+#include <QElapsedTimer>
+#include <QImage>
+#include <QObject>
+#include <QThreadPool>
+#include <list>
+#include <map>
+#include <set>
+
+#include "app/session.h"
+
+namespace tsukimi::app {
+
+// Which version of a frame: with its look, as the camera shot it, or developed at full size.
+enum class Kind { developed, as_shot, full };
+
+class Preview : public QObject {
+  Q_OBJECT
+ public:
+  explicit Preview(Session& session);
+  ~Preview() override;
+
+  // The whole frame (not cropped), if it is there for the present settings; otherwise it is asked for
+  // and ready() follows. `stale` may return the latest picture of that frame made with older settings.
+  QImage get(int frame, Kind kind, bool stale = true);
+  // Asks for frames that will be shown soon.
+  void prefetch(const std::vector<int>& frames);
+
+ signals:
+  void ready(int frame);
+  void failed(int frame, const QString& why);
+
+ private:
+  struct Key {
+    int frame;
+    Kind kind;
+    auto operator<=>(const Key&) const = default;
+  };
+  struct Made {
+    QImage image;
+    quint64 version;
+    std::list<Key>::iterator place;
+  };
+  void start(Key key);
+  void finished(Key key, quint64 version, quint64 epoch, QImage image, const QString& why);
+
+  Session& session_;
+  QThreadPool pool_;
+  std::map<Key, Made> made_;
+  std::list<Key> recent_;
+  std::set<Key> running_, wanted_;
+  std::shared_ptr<std::atomic<bool>> alive_;
+  quint64 epoch_ = 0;  // another shoot
+};
+
+}  // namespace tsukimi::app

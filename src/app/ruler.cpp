@@ -1,0 +1,261 @@
+#include "app/ruler.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+
+#include "app/style.h"
+
+namespace tsukimi::app {
+
+Ruler::Ruler(Spec spec, QWidget* parent) : QWidget(parent), spec_(std::move(spec)), value_(spec_.preset) {
+  setObjectName(spec_.name);
+  setFocusPolicy(Qt::StrongFocus);
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  setMouseTracking(true);
+  setToolTip(QString("%1\nFrom %2 to %3%4. Drag, wheel or type; double-click resets to %5.")
+                 .arg(spec_.tip, format(spec_.min), format(spec_.max), spec_.unit.isEmpty() ? "" : " " + spec_.unit, format(spec_.preset)));
+}
+
+QString Ruler::format(double v) const {
+  QString s = QString::number(v, 'f', spec_.decimals);
+  if (s.toDouble() == 0 && s.startsWith('-')) s.remove(0, 1);
+  if (spec_.min < 0 && v > 0 && s.toDouble() != 0) s.prepend('+');
+  return s.replace('-', QChar(0x2212));
+}
+
+void Ruler::set_value(double v) {
+  if (v == value_) return;
+  value_ = v;
+  update();
+}
+
+void Ruler::set_course(Course course) {
+  const bool had = has_run_;
+  course_ = std::move(course);
+  has_run_ = !course_.values.empty();
+  if (had != has_run_) updateGeometry();
+  update();
+}
+
+QRect Ruler::scale_rect() const { return {0, 18, width(), 22}; }
+QRect Ruler::run_rect() const { return {0, 43, width(), 15}; }
+QRect Ruler::value_rect() const { return {width() - 100, 0, 100, 17}; }
+
+// The width of the ruler shows two fifths of the range.
+double Ruler::units_per_pixel() const { return (spec_.max - spec_.min) * 0.4 / std::max(width(), 1); }
+
+int Ruler::frame_at(int x) const {
+  const int n = static_cast<int>(course_.values.size());
+  return n < 2 ? 0 : std::clamp(static_cast<int>(std::lround(static_cast<double>(x - 4) / (width() - 8) * (n - 1))), 0, n - 1);
+}
+
+std::pair<double, double> Ruler::run_range() const {
+  const auto [low, high] = std::minmax_element(course_.values.begin(), course_.values.end());
+  const double least = (spec_.max - spec_.min) * 0.02;  // a value that never changes stays flat and quiet
+  const double mid = (*low + *high) / 2, half = std::max((*high - *low) / 2, least);
+  return {mid - half, mid + half};
+}
+
+double Ruler::run_y(double v) const {
+  const auto [low, high] = run_range();
+  const QRect r = run_rect();
+  return r.bottom() - 3.5 - (v - low) / (high - low) * (r.height() - 7);
+}
+
+void Ruler::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const bool on = isEnabled();
+  p.setPen(on ? colour::text : colour::faint);
+  p.drawText(QRect(0, 0, width() - 100, 17), Qt::AlignLeft | Qt::AlignVCenter, spec_.label);
+  const bool changed = std::fabs(value_ - spec_.preset) > 0.5 * std::pow(10, -spec_.decimals);
+  p.setPen(!on ? colour::faint : changed ? colour::moon : colour::quiet);
+  p.drawText(value_rect(), Qt::AlignRight | Qt::AlignVCenter, format(value_) + (spec_.unit.isEmpty() ? "" : " " + spec_.unit));
+
+  const QRect s = scale_rect();
+  p.setPen(Qt::NoPen);
+  p.setBrush(colour::ground);
+  p.drawRoundedRect(s, 3, 3);
+  p.save();
+  p.setClipRect(s);
+  // Ticks at round numbers, about 9 px apart, every fifth one long and labelled.
+  const double upp = units_per_pixel();
+  const double raw = upp * 9, power = std::pow(10, std::floor(std::log10(raw)));
+  const double tick = raw / power <= 2 ? 2 * power : raw / power <= 5 ? 5 * power : 10 * power;
+  const double centre = s.width() / 2.0;
+  QFont small = font();
+  small.setPixelSize(9);
+  p.setFont(small);
+  const auto first = static_cast<long>(std::ceil((value_ - centre * upp) / tick)), last = static_cast<long>(std::floor((value_ + centre * upp) / tick));
+  for (long i = first; i <= last; ++i) {
+    const double v = i * tick;
+    if (v < spec_.min - tick * 1e-6 || v > spec_.max + tick * 1e-6) continue;
+    const double x = centre + (v - value_) / upp;
+    const bool major = i % 5 == 0;
+    const double fade = 1 - std::pow(std::fabs(x - centre) / centre, 2) * 0.75;
+    QColor c = on ? colour::quiet : colour::faint;
+    c.setAlphaF(c.alphaF() * fade * (major ? 1 : 0.6));
+    p.setPen(QPen(c, 1));
+    p.drawLine(QPointF(x, s.bottom() - 1), QPointF(x, s.bottom() - (major ? 9 : 5)));
+    if (major && std::fabs(x - centre) > 16) {  // not under the mark
+      QString text = QString::number(v, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(tick * 5) - 1e-9))));
+      text.replace('-', QChar(0x2212));
+      p.drawText(QRectF(x - 30, s.top() + 1, 60, 10), Qt::AlignCenter, text);
+    }
+  }
+  // Where the value came from: a hollow tick at the preset.
+  const double px = centre + (spec_.preset - value_) / upp;
+  p.setPen(QPen(on ? colour::text : colour::faint, 1));
+  p.setBrush(Qt::NoBrush);
+  p.drawEllipse(QPointF(px, s.bottom() - 4), 2.2, 2.2);
+  p.restore();
+  // The fixed mark.
+  p.setPen(Qt::NoPen);
+  p.setBrush(on ? colour::moon : colour::faint);
+  QPainterPath mark;
+  mark.moveTo(centre - 5, s.top() - 1);
+  mark.lineTo(centre + 5, s.top() - 1);
+  mark.lineTo(centre, s.top() + 5);
+  mark.closeSubpath();
+  p.drawPath(mark);
+  p.setPen(QPen(on ? colour::moon : colour::faint, 1.2));
+  p.drawLine(QPointF(centre, s.top() + 3), QPointF(centre, s.bottom()));
+  if (hasFocus()) {
+    p.setPen(QPen(colour::moon, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(s).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  }
+
+  if (!has_run_) return;
+  const QRect r = run_rect();
+  const int n = static_cast<int>(course_.values.size());
+  p.setPen(Qt::NoPen);
+  p.setBrush(QColor(0x20, 0x20, 0x21));
+  p.drawRoundedRect(r, 2, 2);
+  auto x_of = [&](int i) { return n < 2 ? r.center().x() : 4 + static_cast<double>(i) / (n - 1) * (width() - 8); };
+  const auto [low, high] = std::minmax_element(course_.values.begin(), course_.values.end());
+  const bool flat = *high - *low < 1e-9;
+  QPainterPath path;
+  for (int x = 4; x <= width() - 4; x += 2) {
+    const double y = run_y(course_.values[frame_at(x)]);
+    x == 4 ? path.moveTo(x, y) : path.lineTo(x, y);
+  }
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(flat ? colour::faint : colour::goal, flat ? 1 : 1.4));
+  p.drawPath(path);
+  p.setPen(QPen(colour::moon, 1));
+  const double head = x_of(course_.playhead);
+  p.drawLine(QPointF(head, r.top()), QPointF(head, r.bottom()));
+  for (int k : course_.keys) {
+    p.setPen(QPen(QColor(0x20, 0x20, 0x21), 1));
+    p.setBrush(k == course_.playhead ? colour::moon : colour::text);
+    p.drawEllipse(QPointF(x_of(k), run_y(course_.values[k])), 3.6, 3.6);
+  }
+}
+
+void Ruler::edit(double v) {
+  const double grain = std::pow(10, -spec_.decimals);
+  v = std::clamp(std::round(v / grain) * grain, spec_.min, spec_.max);
+  if (v == value_) return;
+  set_value(v);
+  emit edited(v, drag_serial_);
+}
+
+void Ruler::type_value() {
+  if (editor_) return;
+  editor_ = new QLineEdit(this);
+  editor_->setObjectName("typed");
+  editor_->setGeometry(value_rect().adjusted(10, -2, 0, 4));
+  editor_->setText(QString::number(value_, 'f', spec_.decimals));
+  editor_->setStyleSheet("padding: 0 4px; min-height: 14px;");
+  editor_->selectAll();
+  editor_->show();
+  editor_->setFocus();
+  connect(editor_, &QLineEdit::editingFinished, this, [this] {
+    if (!editor_) return;
+    QLineEdit* done = editor_;
+    editor_ = nullptr;
+    QString text = done->text().trimmed();
+    text.replace(QChar(0x2212), '-').replace(',', '.');
+    bool good = false;
+    const double v = text.toDouble(&good);
+    done->deleteLater();
+    ++drag_serial_;
+    if (good) edit(v);
+    setFocus();
+  });
+}
+
+void Ruler::mousePressEvent(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton) return;
+  setFocus();
+  ++drag_serial_;
+  drag_from_ = e->position();
+  const QPoint at = e->position().toPoint();
+  if (value_rect().contains(at)) {
+    type_value();
+  } else if (has_run_ && run_rect().adjusted(0, -2, 0, 6).contains(at)) {
+    const int n = static_cast<int>(course_.values.size());
+    for (int k : course_.keys) {
+      const double x = n < 2 ? 0 : 4 + static_cast<double>(k) / (n - 1) * (width() - 8);
+      if (std::fabs(x - at.x()) <= 5) {
+        drag_ = Drag::key;
+        drag_key_ = k;
+        drag_value_ = course_.values[k];
+        emit frame_clicked(k);
+        return;
+      }
+    }
+    emit frame_clicked(frame_at(at.x()));
+  } else {
+    drag_ = Drag::scale;
+    drag_value_ = value_;
+  }
+}
+
+void Ruler::mouseMoveEvent(QMouseEvent* e) {
+  const QPointF at = e->position();
+  if (drag_ == Drag::scale) {
+    // The scale follows the hand: to the left is more. Shift moves finely.
+    const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
+    edit(drag_value_ - (at.x() - drag_from_.x()) * units_per_pixel() * fine);
+  } else if (drag_ == Drag::key) {
+    const double v = std::clamp(drag_value_ - (at.y() - drag_from_.y()) * (spec_.max - spec_.min) / 300, spec_.min, spec_.max);
+    const double grain = std::pow(10, -spec_.decimals);
+    emit key_edited(drag_key_, std::round(v / grain) * grain, drag_serial_);
+  } else {
+    setCursor(scale_rect().contains(at.toPoint()) ? Qt::SizeHorCursor : value_rect().contains(at.toPoint()) ? Qt::IBeamCursor : Qt::ArrowCursor);
+  }
+}
+
+void Ruler::mouseReleaseEvent(QMouseEvent*) { drag_ = Drag::none; }
+
+void Ruler::mouseDoubleClickEvent(QMouseEvent* e) {
+  if (!scale_rect().contains(e->position().toPoint())) return;
+  ++drag_serial_;
+  edit(spec_.preset);
+}
+
+void Ruler::wheelEvent(QWheelEvent* e) {
+  // Only where the hand rests on the ruler on purpose: scrolling a drawer must not change numbers.
+  if (!hasFocus() && !underMouse()) return e->ignore();
+  edit(value_ + (e->angleDelta().y() > 0 ? 1 : -1) * spec_.step);
+  e->accept();
+}
+
+void Ruler::keyPressEvent(QKeyEvent* e) {
+  const double k = e->modifiers() & Qt::ShiftModifier ? 10 : 1;
+  if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Plus)
+    edit(value_ + k * spec_.step);
+  else if (e->key() == Qt::Key_Down || e->key() == Qt::Key_Minus)
+    edit(value_ - k * spec_.step);
+  else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+    type_value();
+  else
+    QWidget::keyPressEvent(e);
+}
+
+}  // namespace tsukimi::app

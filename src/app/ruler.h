@@ -1,0 +1,74 @@
+// A number as a ruler: the scale slides under a fixed mark. Drag, wheel, type, double-click to reset;
+// arrow keys when focused. Below it, for keyframed numbers, its run over the whole sequence.
+#pragma once
+
+#include <QLineEdit>
+#include <QWidget>
+#include <functional>
+#include <vector>
+
+namespace tsukimi::app {
+
+class Ruler : public QWidget {
+  Q_OBJECT
+ public:
+  struct Spec {
+    QString name, label, unit, tip;
+    double min = 0, max = 1, preset = 0, step = 0.1;
+    int decimals = 1;
+  };
+  // The course of the number over the frames, for the run; empty: no run is drawn.
+  struct Course {
+    std::vector<double> values;
+    std::vector<int> keys;
+    int playhead = 0;
+  };
+
+  explicit Ruler(Spec spec, QWidget* parent = nullptr);
+  void set_value(double value);  // shows it, without a signal
+  double value() const { return value_; }
+  void set_preset(double preset) { spec_.preset = preset; }
+  void set_course(Course course);
+  const Spec& spec() const { return spec_; }
+  QSize sizeHint() const override { return {240, has_run_ ? 62 : 44}; }
+  QRect run_rect() const;
+  QRect scale_rect() const;
+  int frame_at(int x) const;  // in the run
+
+ signals:
+  void edited(double value, int drag);       // drag: the same number for one drag
+  void frame_clicked(int frame);             // in the run
+  void key_edited(int frame, double value, int drag);  // a disc in the run was dragged
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void focusInEvent(QFocusEvent*) override { update(); }
+  void focusOutEvent(QFocusEvent*) override { update(); }
+
+ private:
+  QString format(double v) const;
+  double units_per_pixel() const;
+  void edit(double v);
+  void type_value();
+  QRect value_rect() const;
+  double run_y(double v) const;
+  std::pair<double, double> run_range() const;
+
+  Spec spec_;
+  Course course_;
+  bool has_run_ = false;
+  double value_ = 0;
+  enum class Drag { none, scale, key } drag_ = Drag::none;
+  int drag_serial_ = 0, drag_key_ = 0;
+  QPointF drag_from_;
+  double drag_value_ = 0;
+  QLineEdit* editor_ = nullptr;
+};
+
+}  // namespace tsukimi::app

@@ -1,0 +1,268 @@
+#include "app/session.h"
+
+#include <QCryptographicHash>
+#include <QDir>
+#include <QFileInfo>
+#include <QStandardPaths>
+#include <QUndoCommand>
+
+namespace tsukimi::app {
+
+class DecisionsCommand : public QUndoCommand {
+ public:
+  DecisionsCommand(Session& session, const QString& text, Decisions before, Decisions after, int merge_id)
+      : QUndoCommand(text), session_(session), before_(std::move(before)), after_(std::move(after)), merge_id_(merge_id) {}
+  void undo() override { session_.apply(before_); }
+  void redo() override { session_.apply(after_); }
+  int id() const override { return merge_id_; }
+  bool mergeWith(const QUndoCommand* other) override {
+    after_ = static_cast<const DecisionsCommand*>(other)->after_;
+    return true;
+  }
+
+ private:
+  Session& session_;
+  Decisions before_, after_;
+  int merge_id_;
+};
+
+Session::Session(QObject* parent) : QObject(parent) {
+  autosave_.setSingleShot(true);
+  autosave_.setInterval(1500);
+  connect(&autosave_, &QTimer::timeout, this, [this] {
+    if (!is_open() || undo_.isClean()) return;
+    const std::string to = autosave_file().toStdString();
+    tasks_.start("Autosave", [copy = *shoot_, to](const Work&) -> TaskList::Finish {
+      (void)save_shoot(copy, to);
+      return {};
+    }, false);
+  });
+}
+
+QString Session::name() const {
+  if (!is_open()) return {};
+  return file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.filename().string()) : QFileInfo(file_).completeBaseName();
+}
+
+QString Session::autosave_file() const {
+  const QString id = file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.string()) : file_;
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave/";
+  return folder + QCryptographicHash::hash(id.toUtf8(), QCryptographicHash::Sha1).toHex().left(16) + ".tsukimi";
+}
+
+void Session::open(const QString& path) {
+  tasks_.cancel_all();
+  const QFileInfo info(path);
+  const bool folder = info.isDir();
+  const std::string from = info.absoluteFilePath().toStdString();
+  tasks_.start("Opening " + info.fileName(), [this, from, folder, path](const Work& work) -> TaskList::Finish {
+    Result<Shoot> shoot = fail("");
+    if (folder) {
+      auto sequence = scan_folder(from, work);
+      shoot = sequence ? start_shoot(std::move(*sequence)) : Result<Shoot>(tl::unexpected(sequence.error()));
+    } else {
+      shoot = open_shoot(from, work);
+    }
+    auto shared = std::make_shared<Result<Shoot>>(std::move(shoot));
+    return [this, shared, folder, path] {
+      if (!*shared) {
+        emit problem(QString::fromStdString(shared->error().message));
+        return;
+      }
+      take(std::move(**shared), folder ? QString() : QFileInfo(path).absoluteFilePath());
+    };
+  });
+}
+
+void Session::take(Shoot shoot, const QString& file) {
+  ++generation_;
+  ++version_;
+  store_ = std::make_shared<ProxyStore>(shoot.sequence.folder);
+  shoot_ = std::move(shoot);
+  course_ = std::make_unique<LookCourse>(*shoot_);
+  file_ = file;
+  plan_ = {};
+  grids_.reset();
+  as_shot_.reset();
+  last_export_.reset();
+  undo_.clear();
+  frame_ = 0;
+  for (int i = 0; i < shoot_->frame_count() && !shoot_->sequence.frames[frame_].usable(); ++i) frame_ = i;
+  emit opened();
+  emit frame_changed();
+  offer_autosave();
+  measure();
+}
+
+void Session::offer_autosave() {
+  const QFileInfo kept(autosave_file());
+  if (!kept.exists() || (!file_.isEmpty() && kept.lastModified() <= QFileInfo(file_).lastModified())) return;
+  const auto restored = open_shoot(kept.absoluteFilePath().toStdString());
+  if (!restored || restored->frame_count() != shoot_->frame_count() || restored->decisions == shoot_->decisions) return;
+  edit("Restore unsaved work", [&](Shoot& s) { s.decisions = restored->decisions; });
+  emit message(QString("Unsaved work from %1 was restored. Undo goes back to the saved shoot.").arg(kept.lastModified().toString("d MMM, hh:mm")));
+}
+
+void Session::measure() {
+  const quint64 generation = generation_;
+  tasks_.start("Measuring light", [this, copy = *shoot_, store = store_, generation](const Work& work) mutable -> TaskList::Finish {
+    auto grids = std::make_shared<const LightGrids>(measure_light(copy, *store, work));
+    if (work.stop()) return {};
+    ProxyStore::trim();
+    auto frames = std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
+    return [this, grids, frames, generation] {
+      if (generation != generation_) return;
+      grids_ = grids;
+      bool worse = false;
+      for (int i = 0; i < shoot_->frame_count(); ++i) {
+        auto& mine = shoot_->sequence.frames[i];
+        worse |= mine.problem != (*frames)[i].problem;
+        mine.problem = (*frames)[i].problem;
+      }
+      if (worse) emit changed();
+      replan();
+    };
+  });
+}
+
+void Session::replan() {
+  if (!grids_) return;
+  if (planning_) {
+    plan_again_ = true;
+    return;
+  }
+  planning_ = true;
+  plan_again_ = false;
+  const quint64 generation = generation_;
+  const bool same_area = as_shot_ && measured_area_ == decisions().deflicker.steady_area;
+  auto known = same_area ? as_shot_ : nullptr;
+  tasks_.start("Planning light", [this, copy = *shoot_, grids = grids_, known, generation](const Work&) -> TaskList::Finish {
+    const auto area = copy.decisions.deflicker.steady_area;
+    auto as_shot = known ? known : std::make_shared<const std::vector<double>>(as_shot_brightness(*grids, area));
+    auto plan = std::make_shared<LightPlan>(plan_light(copy, *grids, *as_shot));
+    return [this, as_shot, area, plan, generation] {
+      planning_ = false;
+      if (generation == generation_) {
+        as_shot_ = as_shot;
+        measured_area_ = area;
+        plan_ = std::move(*plan);
+        ++version_;
+        emit light_changed();
+      }
+      if (plan_again_ || generation != generation_) replan();
+    };
+  }, false);
+}
+
+void Session::save(const QString& file) {
+  const auto result = save_shoot(*shoot_, file.toStdString());
+  if (!result) {
+    emit problem(QString::fromStdString(result.error().message));
+    return;
+  }
+  QFile::remove(autosave_file());
+  file_ = QFileInfo(file).absoluteFilePath();
+  QFile::remove(autosave_file());
+  undo_.setClean();
+  emit saved();
+  emit message("Saved as " + QDir::toNativeSeparators(file_));
+}
+
+void Session::set_frame(int frame) {
+  if (!is_open()) return;
+  frame = std::clamp(frame, 0, shoot_->frame_count() - 1);
+  if (frame == frame_) return;
+  frame_ = frame;
+  emit frame_changed();
+}
+
+void Session::apply(const Decisions& decisions) {
+  const bool light = decisions.level != shoot_->decisions.level || decisions.deflicker != shoot_->decisions.deflicker;
+  shoot_->decisions = decisions;
+  course_ = std::make_unique<LookCourse>(*shoot_);
+  ++version_;
+  autosave_.start();
+  emit changed();
+  if (light) replan();
+}
+
+void Session::edit(const QString& text, const std::function<void(Shoot&)>& change, int merge_id) {
+  if (!is_open()) return;
+  const Decisions before = shoot_->decisions;
+  change(*shoot_);
+  const Decisions after = shoot_->decisions;
+  shoot_->decisions = before;
+  if (before == after) return;
+  undo_.push(new DecisionsCommand(*this, text, before, after, merge_id));
+}
+
+void Session::start_over() {
+  edit("Start over", [](Shoot& s) { s.decisions = Decisions{}; });
+  emit message("The sequence is as it came from the camera. Undo brings everything back.");
+}
+
+void Session::set_param(Param p, double value) {
+  const bool fresh = !whole_sequence && key_at(decisions(), frame_) < 0;
+  const auto& row = info(p);
+  edit(QString("Set %1").arg(QString(row.label).toLower()),
+       [&](Shoot& s) { set_value(s, p, frame_, value, whole_sequence); }, 100 + static_cast<int>(p) + 1000 * frame_);
+  if (fresh) emit message(QString("A key frame was made at frame %1.").arg(frame_ + 1));
+}
+
+void Session::toggle_key() {
+  if (!is_open()) return;
+  if (key_at(decisions(), frame_) >= 0)
+    edit("Remove key frame", [&](Shoot& s) { remove_key(s, frame_); });
+  else
+    edit("Make key frame", [&](Shoot& s) { add_key(s, frame_); });
+}
+
+void Session::propose_keys() {
+  if (!is_open() || !light_known()) return;
+  const auto frames = tsukimi::propose_keys(shoot(), plan_, 6);
+  edit("Propose key frames", [&](Shoot& s) {
+    for (int f : frames) add_key(s, f);
+  });
+}
+
+void Session::go_to_key(int direction) {
+  if (!is_open()) return;
+  int target = -1;
+  for (const auto& k : decisions().keys) {
+    if (direction > 0 && k.frame > frame_ && target < 0) target = k.frame;
+    if (direction < 0 && k.frame < frame_) target = k.frame;
+  }
+  if (target >= 0) set_frame(target);
+}
+
+void Session::copy_look() {
+  if (!is_open()) return;
+  copied_ = course_->at(frame_);
+  emit message(QString("The look of frame %1 is copied.").arg(frame_ + 1));
+}
+
+void Session::paste_look() {
+  if (!is_open() || !copied_) return;
+  edit("Carry look", [&](Shoot& s) {
+    add_key(s, frame_);
+    s.decisions.keys[key_at(s.decisions, frame_)].look = *copied_;
+  });
+}
+
+void Session::export_film(bool overwrite) {
+  if (!is_open()) return;
+  const bool needs_light = decisions().level.on || decisions().deflicker.on;
+  if (needs_light && !light_known()) {
+    emit problem("The light is still being measured. Export when that is done, so that levelling and deflicker take part.");
+    return;
+  }
+  tasks_.start("Exporting", [this, copy = *shoot_, plan = plan_, overwrite](const Work& work) -> TaskList::Finish {
+    auto report = std::make_shared<Result<ExportReport>>(export_frames(copy, plan, {}, overwrite, work));
+    return [this, report] {
+      last_export_ = std::move(*report);
+      emit export_finished();
+    };
+  });
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,96 @@
+// What is open: the shoot, its measured light, the playhead, undo. Everything that the window shows
+// comes from here, and every change goes through edit().
+#pragma once
+
+#include <QObject>
+#include <QTimer>
+#include <QUndoStack>
+#include <memory>
+#include <optional>
+
+#include "app/task.h"
+#include "shoot/export_frames.h"
+#include "shoot/light_plan.h"
+#include "shoot/shoot_file.h"
+
+namespace tsukimi::app {
+
+class Session : public QObject {
+  Q_OBJECT
+ public:
+  explicit Session(QObject* parent = nullptr);
+
+  bool is_open() const { return shoot_.has_value(); }
+  const Shoot& shoot() const { return *shoot_; }
+  const Decisions& decisions() const { return shoot_->decisions; }
+  const LightPlan& light() const { return plan_; }
+  bool light_known() const { return !plan_.as_shot.empty(); }
+  const LookCourse& course() const { return *course_; }
+  const std::shared_ptr<ProxyStore>& store() const { return store_; }
+  TaskList& tasks() { return tasks_; }
+  QUndoStack& undo() { return undo_; }
+  QString file() const { return file_; }
+  QString name() const;
+  bool has_unsaved() const { return is_open() && !undo_.isClean(); }
+  int frame() const { return frame_; }
+  quint64 version() const { return version_; }  // grows with every change of what frames look like
+
+  // Opens a folder of frames or a .tsukimi file in the background.
+  void open(const QString& path);
+  void save(const QString& file);
+  void set_frame(int frame);
+
+  // One undoable change. Changes with the same merge id that follow each other (a drag) become one.
+  void edit(const QString& text, const std::function<void(Shoot&)>& change, int merge_id = -1);
+  void start_over();
+  void set_param(Param p, double value);  // at the playhead, or everywhere (whole_sequence)
+  void toggle_key();
+  void propose_keys();
+  void go_to_key(int direction);  // the next key frame after (+1) or before (-1) the playhead
+  bool whole_sequence = false;
+
+  void copy_look();
+  void paste_look();
+  bool has_copied_look() const { return copied_.has_value(); }
+
+  void export_film(bool overwrite);
+  const std::optional<Result<ExportReport>>& last_export() const { return last_export_; }
+
+ signals:
+  void opened();                       // another shoot is there
+  void changed();                      // decisions
+  void light_changed();                // brightness and corrections
+  void frame_changed();
+  void saved();
+  void export_finished();
+  void message(const QString& text);   // for the status line
+  void problem(const QString& text);   // something failed; a whole sentence
+
+ private:
+  friend class DecisionsCommand;
+  void take(Shoot shoot, const QString& file);
+  void apply(const Decisions& decisions);
+  void measure();
+  void replan();  // in the background; the newest wins
+  void offer_autosave();
+  QString autosave_file() const;
+
+  std::optional<Shoot> shoot_;
+  std::unique_ptr<LookCourse> course_;
+  std::shared_ptr<ProxyStore> store_;
+  std::shared_ptr<const LightGrids> grids_;
+  std::shared_ptr<const std::vector<double>> as_shot_;
+  std::optional<Rect> measured_area_;
+  LightPlan plan_;
+  QString file_;
+  int frame_ = 0;
+  quint64 version_ = 0, generation_ = 0;
+  bool planning_ = false, plan_again_ = false;
+  std::optional<Look> copied_;
+  std::optional<Result<ExportReport>> last_export_;
+  QUndoStack undo_;
+  QTimer autosave_;
+  TaskList tasks_;
+};
+
+}  // namespace tsukimi::app

@@ -1,0 +1,90 @@
+#include "app/style.h"
+
+#include <QFontDatabase>
+#include <QIcon>
+#include <QPalette>
+#include <QStyleFactory>
+
+// Resources of a static library are only linked in when asked for, from outside any namespace.
+static void init_resources() { Q_INIT_RESOURCE(resources); }
+
+namespace tsukimi::app {
+
+void apply_style(QApplication& application) {
+  init_resources();
+  application.setStyle(QStyleFactory::create("Fusion"));
+  QFontDatabase::addApplicationFont(":/fonts/TsukimiUI-Regular.otf");
+  QFontDatabase::addApplicationFont(":/fonts/TsukimiUI-Bold.otf");
+  QFont font("Tsukimi UI");
+  font.setPixelSize(12);
+  application.setFont(font);
+  application.setWindowIcon(QIcon(":/icons/app.svg"));
+
+  QPalette p;
+  p.setColor(QPalette::Window, colour::panel);
+  p.setColor(QPalette::WindowText, colour::text);
+  p.setColor(QPalette::Base, colour::ground);
+  p.setColor(QPalette::AlternateBase, colour::panel);
+  p.setColor(QPalette::Text, colour::text);
+  p.setColor(QPalette::Button, colour::raised);
+  p.setColor(QPalette::ButtonText, colour::text);
+  p.setColor(QPalette::Highlight, colour::moon);
+  p.setColor(QPalette::HighlightedText, colour::ground);
+  p.setColor(QPalette::ToolTipBase, colour::raised);
+  p.setColor(QPalette::ToolTipText, colour::text);
+  p.setColor(QPalette::PlaceholderText, colour::faint);
+  p.setColor(QPalette::Disabled, QPalette::Text, colour::faint);
+  p.setColor(QPalette::Disabled, QPalette::ButtonText, colour::faint);
+  p.setColor(QPalette::Disabled, QPalette::WindowText, colour::faint);
+  application.setPalette(p);
+
+  application.setStyleSheet(R"(
+    QMainWindow, QDialog { background: #1b1b1c; }
+    QMenuBar { background: #1b1b1c; padding: 1px 6px; }
+    QMenuBar::item { padding: 3px 9px; background: transparent; border-radius: 3px; }
+    QMenuBar::item:selected { background: #303031; }
+    QMenu { background: #2a2a2b; border: 1px solid #3d3d3e; padding: 4px; }
+    QMenu::item { padding: 5px 26px 5px 14px; border-radius: 3px; }
+    QMenu::item:selected { background: #3d3d3e; }
+    QMenu::item:disabled { color: #6d6c69; }
+    QMenu::separator { height: 1px; background: #3d3d3e; margin: 4px 8px; }
+    QToolTip { background: #303031; color: #e9e7e1; border: 1px solid #3d3d3e; padding: 4px 6px; }
+    QPushButton { background: #303031; border: 1px solid #454546; border-radius: 4px; padding: 5px 11px; }
+    QPushButton:hover { background: #3a3a3b; }
+    QPushButton:pressed { background: #282829; }
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSpinBox:focus { border: 1px solid #f0dc9a; }
+    QPushButton:disabled { color: #6d6c69; border-color: #333334; }
+    QPushButton#primary { background: #f0dc9a; color: #1b1b1c; border: 1px solid #f0dc9a; font-weight: bold; }
+    QPushButton#primary:hover { background: #f7e9b9; }
+    QPushButton#primary:disabled { background: #4a4637; color: #8d8468; border-color: #4a4637; }
+    QToolButton { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 3px 6px; }
+    QToolButton:hover { background: #303031; }
+    QToolButton:checked { background: #3a382f; color: #f0dc9a; }
+    QLineEdit, QSpinBox, QComboBox { background: #1b1b1c; border: 1px solid #3d3d3e; border-radius: 4px; padding: 4px 7px; min-height: 16px; selection-background-color: #f0dc9a; selection-color: #1b1b1c; }
+    QComboBox::drop-down { border: none; width: 18px; }
+    QComboBox::down-arrow { image: url(:/icons/down.svg); width: 10px; height: 6px; margin-right: 8px; }
+    QComboBox QAbstractItemView { background: #2a2a2b; border: 1px solid #3d3d3e; selection-background-color: #3d3d3e; selection-color: #e9e7e1; outline: none; }
+    QSpinBox::up-button, QSpinBox::down-button { width: 0; }
+    QCheckBox { spacing: 8px; }
+    QCheckBox::indicator { width: 28px; height: 16px; image: url(:/icons/switch_off.svg); }
+    QCheckBox::indicator:checked { image: url(:/icons/switch_on.svg); }
+    QCheckBox:focus { color: #f0dc9a; }
+    QLabel#heading { color: #a9a7a2; font-weight: bold; padding-top: 4px; }
+    QLabel#title { font-size: 15px; font-weight: bold; }
+    QLabel#quiet { color: #a9a7a2; }
+    QLabel#attention { color: #e8836b; }
+    QListWidget { background: #1b1b1c; border: 1px solid #333334; border-radius: 4px; outline: none; }
+    QListWidget::item { padding: 3px 6px; }
+    QListWidget::item:selected { background: #3a382f; color: #f0dc9a; }
+    QProgressBar { background: #1b1b1c; border: 1px solid #3d3d3e; border-radius: 3px; max-height: 7px; }
+    QProgressBar::chunk { background: #f0dc9a; border-radius: 2px; }
+    QScrollArea { border: none; background: transparent; }
+    QScrollBar:vertical { background: transparent; width: 9px; }
+    QScrollBar::handle:vertical { background: #48484a; border-radius: 4px; min-height: 24px; }
+    QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+    QStatusBar { background: #1b1b1c; color: #a9a7a2; }
+    QStatusBar::item { border: none; }
+  )");
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,19 @@
+// Colours, font and style sheet of the window: a neutral dark surround, one moon-pale accent, one coral
+// for what wants attention.
+#pragma once
+
+#include <QApplication>
+#include <QColor>
+
+namespace tsukimi::app {
+
+namespace colour {
+inline const QColor ground{0x1b, 0x1b, 0x1c}, panel{0x24, 0x24, 0x25}, raised{0x30, 0x30, 0x31}, line{0x3d, 0x3d, 0x3e},
+    text{0xe9, 0xe7, 0xe1}, quiet{0xa9, 0xa7, 0xa2}, faint{0x6d, 0x6c, 0x69}, moon{0xf0, 0xdc, 0x9a}, coral{0xe8, 0x83, 0x6b},
+    shot{0x8f, 0x8f, 0x90}, goal{0xd8, 0xd6, 0xd0};
+}  // namespace colour
+
+// Loads the shipped font and sets palette and style sheet. Call once after QApplication is made.
+void apply_style(QApplication& application);
+
+}  // namespace tsukimi::app

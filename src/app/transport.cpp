@@ -1,0 +1,140 @@
+#include "app/transport.h"
+
+#include <QHBoxLayout>
+#include <cmath>
+
+#include "app/style.h"
+
+namespace tsukimi::app {
+
+Transport::Transport(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
+    : QWidget(parent), session_(session), preview_(preview) {
+  setObjectName("transport");
+  setFixedHeight(36);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(10, 0, 10, 0);
+  row->setSpacing(8);
+  auto button = [&](const QString& text, const QString& name, const QString& tip, bool checkable) {
+    auto* b = new QToolButton(this);
+    b->setText(text);
+    b->setObjectName(name);
+    b->setToolTip(tip);
+    b->setCheckable(checkable);
+    b->setFocusPolicy(Qt::TabFocus);
+    row->addWidget(b);
+    return b;
+  };
+  play_ = button("▶  Play", "play", "Play or stop (Space)", true);
+  play_->setMinimumWidth(76);
+  place_ = new QLabel(this);
+  place_->setObjectName("place");
+  row->addWidget(place_);
+  rate_ = new QLabel(this);
+  rate_->setObjectName("quiet");
+  row->addWidget(rate_);
+  row->addStretch(1);
+  range_ = new QLabel(this);
+  range_->setObjectName("quiet");
+  row->addWidget(range_);
+  connect(button("In", "in", "The film begins at this frame (I)", false), &QToolButton::clicked, this, &Transport::set_in);
+  connect(button("Out", "out", "The film ends at this frame (O)", false), &QToolButton::clicked, this, &Transport::set_out);
+  fps_ = new QComboBox(this);
+  fps_->setObjectName("fps");
+  fps_->setToolTip("Frame rate of the film and of playing");
+  for (const char* r : {"15", "23.976", "24", "25", "29.97", "30", "60"}) fps_->addItem(QString(r) + " fps", QString(r).toDouble());
+  row->addWidget(fps_);
+  seam_button = button("Seam", "seam", "As shot left of a seam that can be dragged (S)", true);
+  full_button = button("100 %", "full", "Every pixel, developed at full quality (Z)", true);
+  connect(seam_button, &QToolButton::toggled, &picture, &PictureView::set_seam);
+  connect(full_button, &QToolButton::toggled, &picture, &PictureView::set_full);
+  connect(play_, &QToolButton::clicked, this, &Transport::toggle_play);
+  connect(fps_, &QComboBox::activated, this, [this](int i) {
+    session_.edit("Set frame rate", [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
+  });
+  timer_.setTimerType(Qt::PreciseTimer);
+  connect(&timer_, &QTimer::timeout, this, &Transport::tick);
+  for (auto signal : {&Session::opened, &Session::changed, &Session::frame_changed}) connect(&session_, signal, this, &Transport::show_place);
+  connect(&session_, &Session::opened, this, [this] {
+    if (playing()) toggle_play();
+  });
+  show_place();
+}
+
+void Transport::show_place() {
+  const bool open = session_.is_open();
+  setEnabled(open);
+  if (!open) return place_->setText("");
+  const auto& s = session_.shoot();
+  const auto& f = s.sequence.frames[session_.frame()];
+  const int key = key_at(s.decisions, session_.frame());
+  place_->setText(QString("%1 · frame %2 of %3%4").arg(QString::fromStdString(format_clock(f.time))).arg(session_.frame() + 1).arg(s.frame_count())
+                      .arg(key >= 0 ? QString(" · key frame %1").arg(key + 1) : QString()));
+  const int out = s.decisions.out < 0 ? s.frame_count() - 1 : s.decisions.out;
+  range_->setText(s.decisions.in > 0 || out < s.frame_count() - 1 ? QString("film %1–%2").arg(s.decisions.in + 1).arg(out + 1) : QString());
+  const int i = fps_->findData(s.decisions.fps);
+  if (i >= 0)
+    fps_->setCurrentIndex(i);
+  else
+    fps_->setCurrentIndex((fps_->addItem(QString("%1 fps").arg(s.decisions.fps), s.decisions.fps), fps_->count() - 1));
+}
+
+void Transport::set_in() {
+  if (!session_.is_open()) return;
+  session_.edit("Set in", [&](Shoot& s) {
+    s.decisions.in = session_.frame();
+    if (s.decisions.out >= 0 && s.decisions.out < s.decisions.in) s.decisions.out = -1;
+  });
+}
+
+void Transport::set_out() {
+  if (!session_.is_open()) return;
+  session_.edit("Set out", [&](Shoot& s) {
+    s.decisions.out = session_.frame() == s.frame_count() - 1 ? -1 : session_.frame();
+    if (s.decisions.out >= 0 && s.decisions.in > s.decisions.out) s.decisions.in = 0;
+  });
+}
+
+int Transport::next_frame(int frame, int steps) const {
+  const auto film = film_frames(session_.shoot());
+  if (film.empty()) return frame;
+  const auto it = std::upper_bound(film.begin(), film.end(), frame);
+  const auto at = static_cast<std::size_t>(it - film.begin());
+  return film[(at + static_cast<std::size_t>(steps) - 1) % film.size()];
+}
+
+void Transport::toggle_play() {
+  if (!session_.is_open()) return;
+  if (playing()) {
+    timer_.stop();
+    rate_->clear();
+  } else {
+    due_ = 0;
+    shown_ = 0;
+    clock_.start();
+    window_.start();
+    timer_.start(4);
+  }
+  play_->setChecked(playing());
+  play_->setText(playing() ? "■  Stop" : "▶  Play");
+}
+
+void Transport::tick() {
+  const double pace = 1000.0 / session_.decisions().fps;
+  const int next = next_frame(session_.frame(), 1);
+  std::vector<int> ahead;
+  for (int k = 1; k <= 10; ++k) ahead.push_back(next_frame(session_.frame(), k));
+  preview_.prefetch(ahead);
+  if (clock_.elapsed() < due_) return;
+  if (preview_.get(next, Kind::developed, false).isNull()) return;  // shown when it is there, never a wrong one
+  due_ = std::max(due_ + pace, clock_.elapsed() - pace);
+  ++shown_;
+  session_.set_frame(next);
+  if (window_.elapsed() > 1000) {
+    measured_ = 1000.0 * shown_ / static_cast<double>(window_.restart());
+    shown_ = 0;
+    const bool slow = measured_ < session_.decisions().fps * 0.93;
+    rate_->setText(slow ? QString("<span style='color:#e8836b'>playing at %1 fps</span>").arg(measured_, 0, 'f', 1) : QString("playing at %1 fps").arg(session_.decisions().fps));
+  }
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,41 @@
+// Below the picture: play, where we are, in and out, frame rate, fit or 100 %, before and after.
+#pragma once
+
+#include <QComboBox>
+#include <QElapsedTimer>
+#include <QLabel>
+#include <QToolButton>
+#include <QWidget>
+
+#include "app/picture_view.h"
+
+namespace tsukimi::app {
+
+class Transport : public QWidget {
+  Q_OBJECT
+ public:
+  Transport(Session& session, Preview& preview, PictureView& picture, QWidget* parent = nullptr);
+  void toggle_play();
+  bool playing() const { return timer_.isActive(); }
+  double measured_fps() const { return measured_; }
+  void set_in();
+  void set_out();
+  QToolButton *seam_button, *full_button;
+
+ private:
+  void show_place();
+  void tick();
+  int next_frame(int frame, int steps) const;
+
+  Session& session_;
+  Preview& preview_;
+  QToolButton* play_;
+  QLabel *place_, *range_, *rate_;
+  QComboBox* fps_;
+  QTimer timer_;
+  QElapsedTimer clock_, window_;
+  int shown_ = 0;       // frames shown in the window of measurement
+  double measured_ = 0, due_ = 0;
+};
+
+}  // namespace tsukimi::app

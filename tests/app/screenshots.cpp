@@ -1,0 +1,59 @@
+// Makes the pictures in docs/screenshots: the real window with the demo shoot, at 1280x800.
+//   tsukimi-screenshots demo.tsukimi docs/screenshots [name]
+#include <QApplication>
+#include <QDir>
+#include <QSettings>
+#include <QTest>
+#include <cstdio>
+
+#include "app/main_window.h"
+#include "app/style.h"
+
+using namespace tsukimi::app;
+
+namespace {
+
+bool settle(MainWindow& w) {
+  return QTest::qWaitFor([&] { return w.session().is_open() && w.session().light_known() && w.session().tasks().idle() && w.picture().up_to_date(); }, 120000);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (argc < 3) return 2;
+  if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+  QApplication application(argc, argv);
+  QApplication::setOrganizationName("tsukimi-screenshots");
+  QApplication::setApplicationName("tsukimi-screenshots");
+  QSettings().clear();
+  apply_style(application);
+  MainWindow w;
+  w.resize(1280, 800);
+  w.may_drop_changes = [] { return true; };
+  w.show();
+  w.open(argv[1]);
+  if (!settle(w)) return 1;
+  const QString only = argc > 3 ? argv[3] : "";
+  auto shot = [&](const QString& name, int drawer, int frame, const std::function<void()>& prepare = {}) {
+    if (!only.isEmpty() && only != name) return;
+    w.open_drawer(drawer);
+    w.session().set_frame(frame);
+    if (prepare) prepare();
+    settle(w);
+    QTest::qWait(250);
+    w.grab().save(QDir(argv[2]).filePath(name + ".png"));
+    std::printf("%s\n", qPrintable(name));
+  };
+  shot("look", 1, 92);
+  shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
+  w.transport().seam_button->setChecked(false);
+  shot("frames", 0, 60);
+  shot("level", 2, 120);
+  shot("flicker", 3, 30, [&] { w.session().edit("area", [](tsukimi::Shoot& s) { s.decisions.deflicker.steady_area = tsukimi::Rect{0.02, 0.36, 0.40, 0.20}; }); });
+  w.session().undo().undo();
+  shot("framing", 4, 150);
+  shot("export", 5, 178, [&] {
+    w.session().edit("export", [](tsukimi::Shoot& s) { s.decisions.output = {"/home/you/film/harbour", "harbour_#####", tsukimi::FileFormat::tiff16, 92, {}}; });
+  });
+  return 0;
+}
