@@ -94,7 +94,7 @@ std::vector<double> intended(const std::vector<double>& stair) {
   for (int i = 1; i < n; ++i) {
     const double away = out[i] - out[i - 1];
     if (std::fabs(away) < 1e-9) continue;
-    for (int length = kExcursion; length >= 1; --length) {
+    for (int length = 1; length <= kExcursion; ++length) {
       if (i + length >= n) continue;
       const double back = out[i + length] - out[i - 1];
       if (std::fabs(back) > 0.5 * std::fabs(away)) continue;

@@ -28,6 +28,7 @@ Drawer::Drawer(const QString& title, Session& session, QWidget* parent) : QScrol
 QLabel* Drawer::heading(const QString& text) {
   auto* l = new QLabel(text);
   l->setObjectName("heading");
+  l->setIndent(0);
   column_->addWidget(l);
   return l;
 }

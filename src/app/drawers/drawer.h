@@ -14,6 +14,9 @@
 
 namespace tsukimi::app {
 
+// A frame's number as people count, padded with figure spaces so that columns stand.
+inline QString frame_number(int frame) { return QString::number(frame + 1).rightJustified(4, QChar(0x2007)); }
+
 class Drawer : public QScrollArea {
   Q_OBJECT
  public:

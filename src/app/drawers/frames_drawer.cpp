@@ -41,7 +41,7 @@ void FramesDrawer::refresh() {
 
   events_->clear();
   auto add = [&](int frame, const QString& what, bool attention) {
-    auto* item = new QListWidgetItem(QString("%1   %2").arg(frame + 1, 4).arg(what));
+    auto* item = new QListWidgetItem(QString("%1   %2").arg(frame_number(frame), what));
     item->setData(Qt::UserRole, frame);
     item->setToolTip(item->text());
     if (attention) item->setForeground(QColor(0xe8, 0x83, 0x6b));

@@ -48,7 +48,7 @@ void LevelDrawer::refresh() {
     steps_->clear();
     auto stops = [](double v) { return QString("%1%2").arg(v < -0.0005 ? "−" : "+").arg(std::abs(v), 0, 'f', 2); };
     for (const auto& s : r.steps) {
-      auto* item = new QListWidgetItem(QString("%1      %2      %3").arg(s.at + 1, 4).arg(stops(s.nominal), stops(s.measured)));
+      auto* item = new QListWidgetItem(QString("%1      %2      %3").arg(frame_number(s.at), stops(s.nominal), stops(s.measured)));
       item->setData(Qt::UserRole, s.at);
       steps_->addItem(item);
     }

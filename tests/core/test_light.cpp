@@ -1,0 +1,270 @@
+// Levelling and deflicker on courses that are known exactly.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "light/auto_keys.h"
+#include "light/banded.h"
+#include "light/brightness.h"
+#include "light/deflicker.h"
+#include "light/level.h"
+#include "sim/noise.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+
+std::vector<double> axis(int n) {
+  std::vector<double> a(n);
+  std::iota(a.begin(), a.end(), 0.0);
+  return a;
+}
+
+double noise(int i) {  // about normal, sigma 1
+  double s = 0;
+  for (int k = 0; k < 4; ++k) s += sim::unit_hash(i, k, 99);
+  return (s - 2) * 1.732;
+}
+
+TEST(Banded, SolvesLikeElimination) {
+  BandedSystem s(5, 2);
+  const double a[5][5] = {{9, 1, 2, 0, 0}, {1, 8, 3, 1, 0}, {2, 3, 11, 2, 1}, {0, 1, 2, 7, 2}, {0, 0, 1, 2, 6}};
+  for (int i = 0; i < 5; ++i)
+    for (int j = 0; j <= i; ++j)
+      if (i - j <= 2) s.add(i, j, a[i][j]);
+  std::vector<double> want{1, -2, 3, 0.5, 2}, b(5, 0.0);
+  for (int i = 0; i < 5; ++i)
+    for (int j = 0; j < 5; ++j) b[i] += a[i][j] * want[j];
+  s.factor();
+  s.solve(b);
+  for (int i = 0; i < 5; ++i) EXPECT_NEAR(b[i], want[i], 1e-10);
+}
+
+TEST(Whittaker, HalfAmplitudeAtThePeriod) {
+  const int n = 400;
+  std::vector<double> m(n), w(n, 1.0);
+  for (const double period : {8.0, 24.0, 60.0}) {
+    for (int i = 0; i < n; ++i) m[i] = std::sin(2 * std::numbers::pi * i / period);
+    const auto g = whittaker(m, w, lambda_for_period(period), axis(n));
+    double in = 0, out = 0;
+    for (int i = 100; i < 300; ++i) in += m[i] * m[i], out += g[i] * m[i];
+    EXPECT_NEAR(out / in, 0.5, 0.02) << period;
+  }
+}
+
+TEST(Whittaker, AStraightLineOverAGapStaysStraight) {
+  std::vector<double> x, m, w;
+  for (int i = 0; i < 60; ++i) {
+    x.push_back(i < 30 ? i : i + 25);
+    m.push_back(0.1 * x.back());
+    w.push_back(1);
+  }
+  const auto g = whittaker(m, w, lambda_for_period(40), x);
+  for (int i = 0; i < 60; ++i) EXPECT_NEAR(g[i], m[i], 1e-6);
+}
+
+FrameInfo frame(double shutter, double iso, double aperture) {
+  FrameInfo f;
+  f.shutter = shutter, f.iso = iso, f.aperture = aperture;
+  return f;
+}
+
+TEST(Gain, NominalNumbersStandForExactThirds) {
+  EXPECT_NEAR(exact_gain(frame(1.0 / 60, 100, 5.6)), -6 - 5, 1e-9);
+  EXPECT_NEAR(exact_gain(frame(1.0 / 13, 125, 5.6)), (-11 + 1) / 3.0 - 5, 1e-9);
+  EXPECT_NEAR(exact_gain(frame(15, 3200, 22)), 4 + 5 - 9, 1e-9);
+  EXPECT_NEAR(nominal_gain(frame(1.0 / 60, 100, 5.6)), std::log2(1 / (60 * 5.6 * 5.6)), 1e-9);
+  // Not a third of a stop: taken as it stands.
+  EXPECT_NEAR(exact_gain(frame(1.0 / 71, 100, 1)), std::log2(1.0 / 71), 1e-9);
+}
+
+// A dusk: light falls by 7 stops, shutter follows in thirds.
+struct Dusk {
+  std::vector<FrameInfo> frames;
+  std::vector<double> gain, brightness, clipped;
+  explicit Dusk(int n, double flicker) {
+    int thirds = -18;
+    for (int i = 0; i < n; ++i) {
+      const double light = -7 * (0.5 - 0.5 * std::cos(std::numbers::pi * i / (n - 1)));
+      while (-18 - 3 * light * 0.9 - thirds > 1) ++thirds;
+      gain.push_back(thirds / 3.0);
+      frames.push_back(frame(std::exp2(thirds / 3.0), 100, 1));
+      brightness.push_back(light + gain.back() + 6 + flicker * noise(i));
+      clipped.push_back(0);
+    }
+  }
+  void set(int i, double shutter, double iso, double true_change) {
+    frames[i].shutter *= shutter;
+    frames[i].iso *= iso;
+    brightness[i] += true_change;
+    gain[i] += true_change;
+  }
+  // What is left of the stair after the correction, beyond something smooth.
+  double left(const LevelResult& r) const {
+    std::vector<double> rest(frames.size());
+    for (std::size_t i = 0; i < rest.size(); ++i) rest[i] = r.correction[i] + gain[i];
+    const auto smooth = whittaker(rest, std::vector<double>(rest.size(), 1.0), lambda_for_period(30), axis(static_cast<int>(rest.size())));
+    for (std::size_t i = 0; i < rest.size(); ++i) rest[i] -= smooth[i];
+    return test::rms(rest);
+  }
+  LevelResult run(double alpha = 0) const {
+    return level(frames, axis(static_cast<int>(frames.size())), brightness, clipped, {true, alpha});
+  }
+};
+
+TEST(Level, TakesTheStairOutUnderFlicker) {
+  const Dusk d(160, 0.043);
+  const auto r = d.run();
+  EXPECT_GT(r.steps.size(), 15u);
+  EXPECT_LT(d.left(r), 0.02);
+  EXPECT_NEAR(r.scatter, 0.043, 0.02);
+}
+
+TEST(Level, OffChangesNothing) {
+  const Dusk d(80, 0.02);
+  const auto r = level(d.frames, axis(80), d.brightness, d.clipped, {false, 0});
+  for (double c : r.correction) EXPECT_EQ(c, 0);
+}
+
+TEST(Level, AlphaOneShowsTheLightAsItFell) {
+  const Dusk d(120, 0);
+  const auto held = d.run(0), fell = d.run(1);
+  // With alpha 1 the corrected brightness falls by the whole 7 stops of light, with 0 it is held.
+  const double drop0 = d.brightness[0] + held.correction[0] - d.brightness[119] - held.correction[119];
+  const double drop1 = d.brightness[0] + fell.correction[0] - d.brightness[119] - fell.correction[119];
+  EXPECT_NEAR(drop1, 7, 0.25);
+  EXPECT_LT(drop0, 1.5);
+}
+
+TEST(Level, ATradeOfShutterForIsoIsNoStep) {
+  Dusk d(120, 0.03);
+  const double without = d.left(d.run());
+  for (int i = 60; i < 120; ++i) d.set(i, 0.5, 2, 0);
+  EXPECT_LT(d.left(d.run()), without + 0.006);
+}
+
+TEST(Level, ASingleWrongFrameComesOutRightAndBendsNothing) {
+  Dusk d(120, 0.03);
+  const auto before = d.run();
+  d.set(50, 0.5, 1, -1);
+  const auto r = d.run();
+  EXPECT_NEAR(r.correction[50], 1 + before.correction[50], 0.06);
+  for (int i = 40; i < 60; ++i) {
+    if (i == 50) continue;
+    EXPECT_NEAR(r.correction[i], before.correction[i], 0.02) << i;
+  }
+}
+
+TEST(Level, StepsThatGoBackAndForth) {
+  Dusk d(120, 0.03);
+  for (int i = 30; i < 90; ++i)
+    if ((i / 3) % 2) d.set(i, std::exp2(1 / 3.0), 1, 1 / 3.0);
+  EXPECT_LT(d.left(d.run()), 0.025);
+}
+
+TEST(Level, MissingBrightnessAndOutliersDoNoHarm) {
+  Dusk d(140, 0.03);
+  d.brightness[70] += 2;  // lightning
+  d.brightness[71] = NAN;
+  const auto r = d.run();
+  EXPECT_LT(d.left(r), 0.025);
+  EXPECT_LT(std::fabs(r.correction[70]), 0.35);  // lightning is not a camera step
+}
+
+TEST(Level, MarksDarkeningOfClippedFrames) {
+  Dusk d(60, 0);
+  for (double& c : d.clipped) c = 0.2;
+  const auto r = d.run();
+  ASSERT_FALSE(r.beyond_data.empty());
+  for (int i : r.beyond_data) EXPECT_LT(r.correction[i], 0);
+}
+
+TEST(Deflicker, TakesFlickerOutAndLetsTheEveningFall) {
+  const int n = 200;
+  std::vector<double> m(n), flicker(n);
+  for (int i = 0; i < n; ++i) {
+    flicker[i] = 0.05 * noise(i);
+    m[i] = -3.0 * i / n + flicker[i];
+  }
+  const auto r = deflicker(axis(n), m, {true, 30, 1, {}});
+  std::vector<double> left(n);
+  for (int i = 0; i < n; ++i) left[i] = flicker[i] + r.correction[i];
+  EXPECT_LT(test::rms(test::fast_part(left)), 0.2 * test::rms(test::fast_part(flicker)));
+  EXPECT_NEAR(m[0] + r.correction[0] - m[n - 1] - r.correction[n - 1], 3.0, 0.12);
+  EXPECT_GT(r.before_percent, 2.5);
+  EXPECT_LT(r.after_percent, 0.2 * r.before_percent);
+}
+
+TEST(Deflicker, LightningDoesNotDragItsNeighboursAndTheLimitHolds) {
+  const int n = 100;
+  std::vector<double> m(n);
+  for (int i = 0; i < n; ++i) m[i] = 0.02 * noise(i);
+  const auto calm = deflicker(axis(n), m, {true, 24, 0.5, {}});
+  m[50] += 3;
+  const auto r = deflicker(axis(n), m, {true, 24, 0.5, {}});
+  for (int i : {47, 48, 49, 51, 52, 53}) EXPECT_NEAR(r.correction[i], calm.correction[i], 0.01);
+  EXPECT_DOUBLE_EQ(r.correction[50], -0.5);
+  EXPECT_EQ(r.limited, std::vector<int>{50});
+  EXPECT_EQ(r.largest_at, 50);
+}
+
+TEST(Deflicker, OffOnlyMeasures) {
+  std::vector<double> m(60);
+  for (int i = 0; i < 60; ++i) m[i] = 0.04 * noise(i);
+  const auto r = deflicker(axis(60), m, {false, 24, 1, {}});
+  for (double c : r.correction) EXPECT_EQ(c, 0);
+  EXPECT_GT(r.before_percent, 1);
+}
+
+TEST(Brightness, FollowsLightAndIgnoresClippedAndChangingParts) {
+  std::vector<LightGrid> grids(30);
+  std::vector<const LightGrid*> pointers;
+  for (int i = 0; i < 30; ++i) {
+    auto& g = grids[i];
+    g.light.resize(LightGrid::kCells);
+    g.clipped.assign(LightGrid::kCells, 0);
+    for (int c = 0; c < LightGrid::kCells; ++c) {
+      g.light[c] = 0.1f * (0.5f + sim::unit_hash(c, 1, 3)) * std::exp2(-0.05f * i);
+      if (c < 600) g.light[c] = 1, g.clipped[c] = 255;              // a clipped lamp
+      if (c > 5800 && i > 15) g.light[c] *= 4;                      // windows light up
+    }
+    pointers.push_back(&g);
+  }
+  const auto m = measure_brightness(pointers, {});
+  for (int i = 1; i < 30; ++i) EXPECT_NEAR(m[i] - m[0], -0.05 * i, 0.004) << i;
+  pointers[10] = nullptr;
+  const auto gap = measure_brightness(pointers, {});
+  EXPECT_TRUE(std::isnan(gap[10]));
+  EXPECT_NEAR(gap[20] - gap[0], -1.0, 0.004);
+}
+
+TEST(Brightness, ASteadyAreaLooksThereOnly) {
+  std::vector<LightGrid> grids(2);
+  for (int i = 0; i < 2; ++i) {
+    grids[i].light.assign(LightGrid::kCells, 0.1f);
+    grids[i].clipped.assign(LightGrid::kCells, 0);
+  }
+  for (int row = 0; row < LightGrid::kRows / 2; ++row)  // the upper half doubles
+    for (int col = 0; col < LightGrid::kColumns; ++col) grids[1].light[row * LightGrid::kColumns + col] = 0.2f;
+  const std::vector<const LightGrid*> p{&grids[0], &grids[1]};
+  const auto above = measure_brightness(p, Rect{0.1, 0.05, 0.5, 0.4}), below = measure_brightness(p, Rect{0.1, 0.6, 0.5, 0.3});
+  EXPECT_NEAR(above[1] - above[0], 1, 1e-6);
+  EXPECT_NEAR(below[1] - below[0], 0, 1e-6);
+}
+
+TEST(AutoKeys, EndsAndBends) {
+  std::vector<double> curve(180);
+  for (int i = 0; i < 180; ++i) curve[i] = i < 60 ? 0 : i < 130 ? -0.05 * (i - 60) : -3.5;
+  const auto keys = place_keys(curve, 6, 0.2);
+  ASSERT_EQ(keys.size(), 4u);
+  EXPECT_EQ(keys.front(), 0);
+  EXPECT_EQ(keys.back(), 179);
+  EXPECT_NEAR(keys[1], 60, 4);
+  EXPECT_NEAR(keys[2], 130, 4);
+  EXPECT_EQ(place_keys(curve, 3, 0.0).size(), 3u);
+  EXPECT_EQ(place_keys({1.0}, 6, 0.2), std::vector<int>{0});
+}
+
+}  // namespace
+}  // namespace tsukimi

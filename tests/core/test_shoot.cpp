@@ -1,0 +1,313 @@
+// The document and the export, from frames to files.
+#include <gtest/gtest.h>
+#include <lcms2.h>
+#include <tiffio.h>
+
+#include <exiv2/exiv2.hpp>
+
+#include "image/file.h"
+#include "output/name_pattern.h"
+#include "shoot/export_frames.h"
+#include "shoot/shoot_file.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+namespace fs = std::filesystem;
+using test::SmallShoot;
+using test::TempDir;
+
+const SmallShoot& ten() {
+  static const SmallShoot shoot([] {
+    sim::CameraOptions c;
+    c.frames = 10;
+    c.seed = 31;
+    return c;
+  }(), {240, 160});
+  return shoot;
+}
+
+Shoot open_ten(const fs::path& folder = ten().folder) { return *start_shoot(*scan_folder(folder)); }
+
+TEST(KeyFrames, ValuesRunThroughThemExactly) {
+  Shoot s = open_ten();
+  set_value(s, Param::exposure, 2, 1.5);
+  set_value(s, Param::exposure, 8, -0.5);
+  set_value(s, Param::temperature, 2, 4000);
+  set_value(s, Param::temperature, 8, 8000);
+  const LookCourse c(s);
+  EXPECT_EQ(c.at(Param::exposure, 2), 1.5);
+  EXPECT_EQ(c.at(Param::exposure, 8), -0.5);
+  EXPECT_EQ(c.at(Param::exposure, 0), 1.5);
+  EXPECT_DOUBLE_EQ(c.at(Param::temperature, 2), 4000);
+  // Halfway in time is halfway in mired: 1e6 / 187.5.
+  const auto axis = time_axis(s.sequence.frames);
+  const double t = (axis[5] - axis[2]) / (axis[8] - axis[2]);
+  EXPECT_NEAR(1e6 / c.at(Param::temperature, 5), 250 - 125 * t, 1e-6);
+}
+
+TEST(KeyFrames, MakingOneKeepsThePicture) {
+  Shoot s = open_ten();
+  set_value(s, Param::contrast, 0, 10);
+  set_value(s, Param::contrast, 9, 60);
+  const double before = LookCourse(s).at(Param::contrast, 4);
+  add_key(s, 4);
+  ASSERT_EQ(s.decisions.keys.size(), 3u);
+  EXPECT_EQ(s.decisions.keys[1].frame, 4);
+  EXPECT_DOUBLE_EQ(LookCourse(s).at(Param::contrast, 4), before);
+  remove_key(s, 4);
+  EXPECT_EQ(s.decisions.keys.size(), 2u);
+}
+
+TEST(KeyFrames, WholeSequenceMovesAllByTheSameAmount) {
+  Shoot s = open_ten();
+  set_value(s, Param::exposure, 0, 0.5);
+  set_value(s, Param::exposure, 9, 1.5);
+  set_value(s, Param::exposure, 0, 1.0, true);
+  EXPECT_DOUBLE_EQ(s.decisions.keys[0].look[Param::exposure], 1.0);
+  EXPECT_DOUBLE_EQ(s.decisions.keys[1].look[Param::exposure], 2.0);
+}
+
+TEST(ShootFile, EverythingComesBack) {
+  TempDir dir;
+  Shoot s = open_ten();
+  set_value(s, Param::exposure, 3, 0.75);
+  set_value(s, Param::saturation, 9, -20);
+  s.decisions.level = {true, 0.3};
+  s.decisions.deflicker = {true, 18, 0.4, Rect{0.1, 0.2, 0.3, 0.4}};
+  s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
+  s.decisions.fps = 25;
+  s.decisions.in = 1;
+  s.decisions.out = 8;
+  s.decisions.output = {(dir / "out").string(), "a_####", FileFormat::tiff16, 80, {320, 180}};
+  ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi"));
+  const auto back = open_shoot(dir / "x.tsukimi");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(back->decisions, s.decisions);
+  EXPECT_EQ(back->as_shot.kelvin, s.as_shot.kelvin);
+  EXPECT_EQ(back->frame_count(), 10);
+}
+
+TEST(ShootFile, PathsAreRelative) {
+  TempDir dir;
+  fs::create_directories(dir / "a");
+  fs::copy(ten().folder, dir / "a" / "frames", fs::copy_options::recursive);
+  ASSERT_TRUE(save_shoot(open_ten(dir / "a" / "frames"), dir / "a" / "s.tsukimi"));
+  fs::rename(dir / "a", dir / "moved");
+  EXPECT_TRUE(open_shoot(dir / "moved" / "s.tsukimi"));
+}
+
+TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
+  TempDir dir;
+  ASSERT_TRUE(save_shoot(open_ten(), dir / "good.tsukimi"));
+  const auto bytes = *read_file(dir / "good.tsukimi");
+  const std::string good(bytes.begin(), bytes.end());
+  auto with = [&](const std::string& from, const std::string& to) {
+    std::string s = good;
+    const auto at = s.find(from);
+    EXPECT_NE(at, std::string::npos) << from;
+    return s.replace(at, from.size(), to);
+  };
+  const std::pair<std::string, const char*> cases[] = {
+      {with("\"schema\": 1", "\"schema\": 99"), "newer"},
+      {good.substr(0, good.size() / 2), "damaged"},
+      {"", "damaged"},
+      {"{\"a\": 1}", "not a Tsukimi shoot"},
+      {with("\"period\": 24.0", "\"period\": -3"), "period"},
+      {with("\"fps\": 24.0", "\"fps\": \"fast\""), "damaged"},
+  };
+  for (const auto& [text, word] : cases) {
+    ASSERT_TRUE(write_file(dir / "bad.tsukimi", text, IfExists::replace));
+    const auto r = open_shoot(dir / "bad.tsukimi");
+    ASSERT_FALSE(r) << word;
+    EXPECT_NE(r.error().message.find(word), std::string::npos) << r.error().message;
+    const auto after = *read_file(dir / "bad.tsukimi");
+    EXPECT_EQ(std::string(after.begin(), after.end()), text);
+  }
+}
+
+TEST(ShootFile, AFrameThatDisappearedIsNamed) {
+  TempDir dir;
+  fs::copy(ten().folder, dir / "f", fs::copy_options::recursive);
+  const Shoot s = open_ten(dir / "f");
+  ASSERT_TRUE(save_shoot(s, dir / "s.tsukimi"));
+  fs::remove(dir / "f" / s.sequence.frames[4].file);
+  const auto back = open_shoot(dir / "s.tsukimi");
+  ASSERT_TRUE(back);
+  EXPECT_EQ(back->frame_count(), 10);
+  EXPECT_NE(back->sequence.frames[4].problem.find("no longer"), std::string::npos);
+  EXPECT_EQ(film_frames(*back).size(), 9u);
+}
+
+TEST(NamePattern, NumbersAndRefusals) {
+  EXPECT_EQ(numbered_name("harbour_#####", 42), "harbour_00042");
+  EXPECT_EQ(numbered_name("a##b", 7), "a07b");
+  EXPECT_TRUE(check_pattern("x_###", 999));
+  for (const char* bad : {"none", "a#b#", "dir/###", ".###"}) EXPECT_FALSE(check_pattern(bad, 5)) << bad;
+  EXPECT_FALSE(check_pattern("x_##", 100));
+}
+
+class Export : public ::testing::Test {
+ protected:
+  TempDir dir;
+  Shoot shoot = open_ten();
+  LightPlan plan;
+
+  Export() { shoot.decisions.output = {(dir / "out").string(), "h_####", FileFormat::jpeg, 90, {}}; }
+  Result<ExportReport> run(ExportRange range = {}, bool overwrite = false, Work work = {}) {
+    return export_frames(shoot, plan, range, overwrite, work);
+  }
+  int files(const std::string& ext) const {
+    int n = 0;
+    for (const auto& e : fs::directory_iterator(dir / "out")) n += e.path().extension() == ext;
+    return n;
+  }
+};
+
+TEST_F(Export, NumberedWithoutGapsInTheSizeAsked) {
+  shoot.decisions.framing = {"16:9", crop_to_aspect(shoot.sequence.size, 16.0 / 9)};
+  shoot.decisions.output.format = FileFormat::tiff16;
+  shoot.decisions.output.size = {192, 108};
+  const auto r = run();
+  ASSERT_TRUE(r) << r.error().message;
+  EXPECT_EQ(r->written, 10);
+  EXPECT_TRUE(r->complete());
+  for (int i = 1; i <= 10; ++i) {
+    const auto file = dir / "out" / (numbered_name("h_####", i) + ".tif");
+    ASSERT_TRUE(fs::exists(file)) << file;
+    std::unique_ptr<TIFF, void (*)(TIFF*)> tif(TIFFOpen(file.c_str(), "r"), TIFFClose);
+    ASSERT_TRUE(tif);
+    std::uint32_t w = 0, h = 0, icc = 0;
+    std::uint16_t bits = 0;
+    void* data = nullptr;
+    TIFFGetField(tif.get(), TIFFTAG_IMAGEWIDTH, &w);
+    TIFFGetField(tif.get(), TIFFTAG_IMAGELENGTH, &h);
+    TIFFGetField(tif.get(), TIFFTAG_BITSPERSAMPLE, &bits);
+    EXPECT_EQ(w, 192u);
+    EXPECT_EQ(h, 108u);
+    EXPECT_EQ(bits, 16);
+    ASSERT_TRUE(TIFFGetField(tif.get(), TIFFTAG_ICCPROFILE, &icc, &data));
+    cmsHPROFILE profile = cmsOpenProfileFromMem(data, icc);
+    ASSERT_TRUE(profile);
+    EXPECT_EQ(cmsGetColorSpace(profile), cmsSigRgbData);
+    cmsCloseProfile(profile);
+  }
+}
+
+TEST_F(Export, JpegCarriesProfileAndCaptureMetadata) {
+  ASSERT_TRUE(run({0, 0}));
+  auto image = Exiv2::ImageFactory::open((dir / "out" / "h_0001.jpg").string());
+  image->readMetadata();
+  EXPECT_TRUE(image->iccProfileDefined());
+  const auto& exif = image->exifData();
+  auto text = [&](const char* key) {
+    const auto it = exif.findKey(Exiv2::ExifKey(key));
+    return it == exif.end() ? std::string() : it->toString();
+  };
+  EXPECT_EQ(text("Exif.Photo.ExposureTime"), "1/100");
+  EXPECT_EQ(text("Exif.Photo.ISOSpeedRatings"), "100");
+  EXPECT_EQ(text("Exif.Image.Model"), "Tidewater S1");
+  EXPECT_FALSE(text("Exif.Photo.DateTimeOriginal").empty());
+  EXPECT_EQ(image->pixelWidth(), 240u);
+  EXPECT_EQ(image->pixelHeight(), 160u);
+}
+
+TEST_F(Export, TheSameBytesEveryTimeAndOnAnyNumberOfThreads) {
+  ASSERT_TRUE(run({2, 3}));
+  const auto first = *read_file(dir / "out" / "h_0003.jpg");
+  shoot.decisions.output.folder = (dir / "again").string();
+  const ThreadLimit limit(1);
+  ASSERT_TRUE(run({3, 3}));
+  ASSERT_TRUE(run({2, 2}));
+  EXPECT_EQ(first, *read_file(dir / "again" / "h_0003.jpg"));
+}
+
+TEST_F(Export, GoesOnWhereItStopped) {
+  ASSERT_TRUE(run({0, 3}));
+  const auto time = fs::last_write_time(dir / "out" / "h_0002.jpg");
+  const auto r = run();
+  ASSERT_TRUE(r);
+  EXPECT_EQ(r->kept, 4);
+  EXPECT_EQ(r->written, 6);
+  EXPECT_EQ(fs::last_write_time(dir / "out" / "h_0002.jpg"), time);
+}
+
+TEST_F(Export, CancelLeavesWholeFilesAndCanGoOn) {
+  std::atomic<bool> stop{false};
+  const auto r = run({}, false, {[&](int done, int) { stop = done >= 3; }, &stop});
+  ASSERT_TRUE(r);
+  EXPECT_TRUE(r->cancelled);
+  EXPECT_EQ(files(".jpg"), r->written);
+  EXPECT_EQ(files(".part"), 0);
+  EXPECT_LT(r->written, 10);
+  const auto rest = run();
+  EXPECT_EQ(rest->kept + rest->written, 10);
+  EXPECT_EQ(rest->kept, r->written);
+}
+
+TEST_F(Export, ChangedSettingsAreNotMixedIntoOldFrames) {
+  ASSERT_TRUE(run());
+  set_value(shoot, Param::exposure, 0, 1.0);
+  const auto refused = run();
+  ASSERT_FALSE(refused);
+  EXPECT_NE(refused.error().message.find("h_0001.jpg"), std::string::npos);
+  const auto r = run({}, true);
+  ASSERT_TRUE(r);
+  EXPECT_EQ(r->written, 10);
+}
+
+TEST_F(Export, StrangersFilesAreNotTouched) {
+  fs::create_directories(dir / "out");
+  std::ofstream(dir / "out" / "h_0005.jpg") << "holiday";
+  const auto r = run();
+  ASSERT_FALSE(r);
+  EXPECT_EQ(fs::file_size(dir / "out" / "h_0005.jpg"), 7u);
+  EXPECT_EQ(files(".jpg"), 1);
+}
+
+TEST_F(Export, AFrameThatDisappearsIsNamedAndItsNumberLeftFree) {
+  fs::copy(ten().folder, dir / "f", fs::copy_options::recursive);
+  shoot.sequence.folder = dir / "f";
+  const auto gone = shoot.sequence.frames[6].file;
+  fs::remove(dir / "f" / gone);
+  const auto r = run();
+  ASSERT_TRUE(r);
+  EXPECT_EQ(r->written, 9);
+  ASSERT_EQ(r->problems.size(), 1u);
+  EXPECT_NE(r->problems[0].find(gone), std::string::npos);
+  EXPECT_FALSE(fs::exists(dir / "out" / "h_0007.jpg"));
+  EXPECT_TRUE(fs::exists(dir / "out" / "h_0010.jpg"));
+}
+
+TEST_F(Export, WrongShapeAndOriginalsFolderAreRefused) {
+  shoot.decisions.output.size = {192, 108};  // the crop is 3:2
+  EXPECT_FALSE(run());
+  shoot.decisions.output.size = {};
+  shoot.decisions.output.folder = shoot.sequence.folder.string();
+  const auto r = run();
+  ASSERT_FALSE(r);
+  EXPECT_NE(r.error().message.find("originals"), std::string::npos);
+  shoot.decisions.output.folder = (dir / "out").string();
+  EXPECT_FALSE(run({5, 30}));
+}
+
+TEST_F(Export, CorrectionsReachThePixels) {
+  plan.as_shot.assign(10, 0);
+  plan.level_correction.assign(10, 0.0);
+  plan.flicker_correction.assign(10, 0.0);
+  ASSERT_TRUE(run({0, 0}));
+  auto brightness = [&](const fs::path& file) {
+    const auto frame = read_frame(file);
+    double sum = 0;
+    for (float v : frame->rgb.planes[1].data) sum += v;
+    return sum / static_cast<double>(frame->rgb.planes[1].data.size());
+  };
+  const double before = brightness(dir / "out" / "h_0001.jpg");
+  plan.level_correction[0] = -0.7;
+  plan.flicker_correction[0] = -0.3;
+  ASSERT_TRUE(run({0, 0}, true));
+  EXPECT_NEAR(brightness(dir / "out" / "h_0001.jpg") / before, 0.5, 0.06);  // a stop, but for what was clipped
+}
+
+}  // namespace
+}  // namespace tsukimi
