@@ -44,10 +44,23 @@ QString Session::name() const {
   return file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.filename().string()) : QFileInfo(file_).completeBaseName();
 }
 
-QString Session::autosave_file() const {
-  const QString id = file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.string()) : file_;
+// Where unsaved work on a shoot file, or on a folder that was never saved, is kept.
+static QString autosave_of(const QString& id) {
   const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave/";
   return folder + QCryptographicHash::hash(id.toUtf8(), QCryptographicHash::Sha1).toHex().left(16) + ".tsukimi";
+}
+
+QString Session::autosave_file() const {
+  return autosave_of(file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.string()) : file_);
+}
+
+// The decisions of unsaved work that is newer than the file and differs from it.
+static std::optional<Decisions> unsaved_work(const QString& autosave, const QString& file, const Shoot& shoot) {
+  const QFileInfo kept(autosave);
+  if (!kept.exists() || (!file.isEmpty() && kept.lastModified() <= QFileInfo(file).lastModified())) return {};
+  const auto restored = open_shoot(autosave.toStdString());
+  if (!restored || restored->frame_count() != shoot.frame_count() || restored->decisions == shoot.decisions) return {};
+  return restored->decisions;
 }
 
 void Session::open(const QString& path) {
@@ -63,13 +76,21 @@ void Session::open(const QString& path) {
     } else {
       shoot = open_shoot(from, work);
     }
+    std::optional<Decisions> unsaved;
+    if (shoot) {
+      const QString id = QString::fromStdString(folder ? shoot->sequence.folder.string() : from);
+      unsaved = unsaved_work(autosave_of(id), folder ? QString() : id, *shoot);
+    }
     auto shared = std::make_shared<Result<Shoot>>(std::move(shoot));
-    return [this, shared, folder, path] {
+    return [this, shared, unsaved, folder, path] {
       if (!*shared) {
         emit problem(QString::fromStdString(shared->error().message));
         return;
       }
       take(std::move(**shared), folder ? QString() : QFileInfo(path).absoluteFilePath());
+      if (!unsaved) return;
+      edit("Restore unsaved work", [&](Shoot& s) { s.decisions = *unsaved; });
+      emit message("Unsaved work was restored. Undo goes back to the saved shoot.");
     };
   });
 }
@@ -90,17 +111,7 @@ void Session::take(Shoot shoot, const QString& file) {
   for (int i = 0; i < shoot_->frame_count() && !shoot_->sequence.frames[frame_].usable(); ++i) frame_ = i;
   emit opened();
   emit frame_changed();
-  offer_autosave();
   measure();
-}
-
-void Session::offer_autosave() {
-  const QFileInfo kept(autosave_file());
-  if (!kept.exists() || (!file_.isEmpty() && kept.lastModified() <= QFileInfo(file_).lastModified())) return;
-  const auto restored = open_shoot(kept.absoluteFilePath().toStdString());
-  if (!restored || restored->frame_count() != shoot_->frame_count() || restored->decisions == shoot_->decisions) return;
-  edit("Restore unsaved work", [&](Shoot& s) { s.decisions = restored->decisions; });
-  emit message(QString("Unsaved work from %1 was restored. Undo goes back to the saved shoot.").arg(kept.lastModified().toString("d MMM, hh:mm")));
 }
 
 void Session::measure() {

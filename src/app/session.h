@@ -72,7 +72,6 @@ class Session : public QObject {
   void apply(const Decisions& decisions);
   void measure();
   void replan();  // in the background; the newest wins
-  void offer_autosave();
   QString autosave_file() const;
 
   std::optional<Shoot> shoot_;

@@ -10,35 +10,43 @@
 namespace tsukimi {
 namespace {
 
-// 0..1 linear to 0..1 sRGB, vectorisable.
+// Linear, held in 0..1, to 0..1 sRGB.
 inline float encode(float v) {
+  v = v > 0 ? v : 0.0f;
+  v = v < 1 ? v : 1.0f;
   const float low = 12.92f * v;
   const float high = 1.055f * fast_exp2(fast_log2(v) * (1 / 2.4f)) - 0.055f;
   return v <= 0.0031308f ? low : high;
 }
 
-// One row of linear Rec. 2020 to encoded sRGB in 0..1, planar.
-void encode_row(const Image& image, int y, const float m[9], float* out) {
-  const int w = image.width;
-  const float *r = image.planes[0].row(y), *g = image.planes[1].row(y), *b = image.planes[2].row(y);
-  float *ro = out, *go = out + w, *bo = out + 2 * w;
-  for (int x = 0; x < w; ++x) {
-    float sr = m[0] * r[x] + m[1] * g[x] + m[2] * b[x];
-    float sg = m[3] * r[x] + m[4] * g[x] + m[5] * b[x];
-    float sb = m[6] * r[x] + m[7] * g[x] + m[8] * b[x];
-    const float luma =
-        std::min(std::max(kLumaR * r[x] + kLumaG * g[x] + kLumaB * b[x], 0.0f), 1.0f);
-    const float low = std::min(std::min(sr, sg), sb), high = std::max(std::max(sr, sg), sb);
+struct Matrix {
+  float m[9];
+};
+
+// One row of linear Rec. 2020 to encoded sRGB in 0..1.
+TSUKIMI_SIMD void encode_row(const float* __restrict r, const float* __restrict g, const float* __restrict b, int width,
+                             const Matrix& to_srgb, float* __restrict ro, float* __restrict go, float* __restrict bo) {
+  const Matrix k = to_srgb;
+  for (int x = 0; x < width; ++x) {
+    float sr = k.m[0] * r[x] + k.m[1] * g[x] + k.m[2] * b[x];
+    float sg = k.m[3] * r[x] + k.m[4] * g[x] + k.m[5] * b[x];
+    float sb = k.m[6] * r[x] + k.m[7] * g[x] + k.m[8] * b[x];
+    float luma = kLumaR * r[x] + kLumaG * g[x] + kLumaB * b[x];
+    luma = luma > 0 ? luma : 0.0f;
+    luma = luma < 1 ? luma : 1.0f;
+    float low = sr < sg ? sr : sg, high = sr > sg ? sr : sg;
+    low = low < sb ? low : sb;
+    high = high > sb ? high : sb;
     // How far from grey the colour may stand: 1 when it fits.
-    const float t_low = low < 0 ? luma / (luma - low) : 1.0f;
-    const float t_high = high > 1 ? (1 - luma) / (high - luma) : 1.0f;
-    const float t = std::min(t_low, t_high);
+    const float below = luma / (luma - (low < 0 ? low : -1.0f)), above = (1 - luma) / ((high > 1 ? high : 2.0f) - luma);
+    const float t_low = low < 0 ? below : 1.0f, t_high = high > 1 ? above : 1.0f;
+    const float t = t_low < t_high ? t_low : t_high;
     sr = luma + t * (sr - luma);
     sg = luma + t * (sg - luma);
     sb = luma + t * (sb - luma);
-    ro[x] = encode(std::min(std::max(sr, 0.0f), 1.0f));
-    go[x] = encode(std::min(std::max(sg, 0.0f), 1.0f));
-    bo[x] = encode(std::min(std::max(sb, 0.0f), 1.0f));
+    ro[x] = encode(sr);
+    go[x] = encode(sg);
+    bo[x] = encode(sb);
   }
 }
 
@@ -58,14 +66,16 @@ const std::vector<float>& dither_pattern() {
 template <typename T>
 Encoded<T> convert(const Image& image, float most) {
   Encoded<T> out(image.width, image.height);
-  float m[9];
-  for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(rec2020_to_srgb().m[i]);
+  Matrix m;
+  for (int i = 0; i < 9; ++i) m.m[i] = static_cast<float>(rec2020_to_srgb().m[i]);
   const auto& dither = dither_pattern();
   const bool dithered = sizeof(T) == 1;
   parallel_rows(image.height, [&](int y0, int y1) {
     std::vector<float> line(static_cast<std::size_t>(image.width) * 3);
     for (int y = y0; y < y1; ++y) {
-      encode_row(image, y, m, line.data());
+      const int w = image.width;
+      encode_row(image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, m, line.data(), line.data() + w,
+                 line.data() + 2 * w);
       T* dst = out.row(y);
       const float* pattern = dither.data() + (y & 63) * 64;
       for (int c = 0; c < 3; ++c) {
