@@ -1,12 +1,12 @@
-// Speeds, side by side with what general-purpose libraries need for the same step. scripts/bench prints
-// the ratios.
+// Speeds, side by side with what general-purpose libraries need for the same step. scripts/bench
+// prints the ratios.
 #include <benchmark/benchmark.h>
 #include <libraw/libraw.h>
 
 #include <filesystem>
 
-#include "develop/develop.h"
 #include "develop/demosaic.h"
+#include "develop/develop.h"
 #include "develop/display.h"
 #include "frames/sequence.h"
 #include "shoot/light_plan.h"
@@ -21,7 +21,8 @@ const fs::path& shot(int width, int height, int frames) {
   static std::map<std::pair<int, int>, fs::path> made;
   auto& folder = made[{width, frames}];
   if (folder.empty()) {
-    folder = fs::temp_directory_path() / ("tsukimi-bench-" + std::to_string(width) + "x" + std::to_string(frames));
+    folder = fs::temp_directory_path() /
+             ("tsukimi-bench-" + std::to_string(width) + "x" + std::to_string(frames));
     sim::SimulateOptions o;
     o.size = {width, height};
     o.camera.frames = frames;
@@ -71,7 +72,8 @@ void libraw_ahd(benchmark::State& state) {
   for (auto _ : state) {
     auto raw = std::make_unique<LibRaw>();
     raw->imgdata.params.user_qual = 3;
-    if (raw->open_file(file.c_str()) || raw->unpack() || raw->dcraw_process()) state.SkipWithError("unreadable");
+    if (raw->open_file(file.c_str()) || raw->unpack() || raw->dcraw_process())
+      state.SkipWithError("unreadable");
   }
 }
 BENCHMARK(libraw_ahd)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
@@ -79,7 +81,8 @@ BENCHMARK(libraw_ahd)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(
 void full_quality(benchmark::State& state) {
   const auto file = first_file(shot(6000, 4000, 1));
   const FrameSettings s{graded(), 0.2, crop_to_aspect({6000, 4000}, 16.0 / 9), {3840, 2160}};
-  for (auto _ : state) benchmark::DoNotOptimize(to_srgb16(develop_frame(*read_frame(file), s)).data.data());
+  for (auto _ : state)
+    benchmark::DoNotOptimize(to_srgb16(develop_frame(*read_frame(file), s)).data.data());
 }
 BENCHMARK(full_quality)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(3);
 

@@ -1,4 +1,5 @@
-// Shared by the tests: folders that clean themselves up, and a small simulated shoot with its truth.
+// Shared by the tests: folders that clean themselves up, and a small simulated shoot with its
+// truth.
 #pragma once
 
 #include <stdlib.h>

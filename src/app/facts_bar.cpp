@@ -57,14 +57,21 @@ void FactsBar::show_facts() {
   }
   const Shoot& s = session_.shoot();
   const auto film = film_frames(s);
-  const int left_out = static_cast<int>(std::count_if(s.sequence.frames.begin(), s.sequence.frames.end(), [](const auto& f) { return !f.usable(); }));
+  const int left_out =
+      static_cast<int>(std::count_if(s.sequence.frames.begin(), s.sequence.frames.end(),
+                                     [](const auto& f) { return !f.usable(); }));
   const auto count = static_cast<int>(film.size());
   name_->setText(session_.name() + (session_.has_unsaved() ? " •" : ""));
-  name_->setToolTip(session_.has_unsaved() ? "There are changes since the last save." : session_.file());
-  QString text = QString("%1 frames → %2 s at %3 fps").arg(count).arg(count / s.decisions.fps, 0, 'f', 1).arg(s.decisions.fps);
+  name_->setToolTip(session_.has_unsaved() ? "There are changes since the last save."
+                                           : session_.file());
+  QString text = QString("%1 frames → %2 s at %3 fps")
+                     .arg(count)
+                     .arg(count / s.decisions.fps, 0, 'f', 1)
+                     .arg(s.decisions.fps);
   if (s.sequence.interval > 0) text += QString("  ·  every %1 s").arg(s.sequence.interval);
   text += QString("  ·  %1×%2").arg(s.sequence.size.width).arg(s.sequence.size.height);
-  if (left_out) text += QString("  ·  <span style='color:#e8836b'>%1 left out</span>").arg(left_out);
+  if (left_out)
+    text += QString("  ·  <span style='color:#e8836b'>%1 left out</span>").arg(left_out);
   facts_->setText(text);
 }
 
@@ -72,7 +79,8 @@ void FactsBar::show_work() {
   std::shared_ptr<Task> task;
   for (const auto& t : session_.tasks().running())
     if (t->shown) task = t;
-  for (auto* w : std::initializer_list<QWidget*>{work_, bar_, percent_, cancel_}) w->setVisible(task != nullptr);
+  for (auto* w : std::initializer_list<QWidget*>{work_, bar_, percent_, cancel_})
+    w->setVisible(task != nullptr);
   task ? poll_.start() : poll_.stop();
   if (!task) return;
   const int total = task->total, done = task->done;

@@ -25,10 +25,12 @@ MainWindow::MainWindow() : preview_(session_) {
   transport_ = new Transport(session_, preview_, *picture_);
   timeline_ = new Timeline(session_);
   stack_ = new QStackedWidget;
-  drawers_ = {new FramesDrawer(session_), new LookDrawer(session_), new LevelDrawer(session_), new FlickerDrawer(session_),
-              new FramingDrawer(session_), new ExportDrawer(session_)};
-  const char* const entries[][2] = {{"Frames", ":/icons/frames.svg"}, {"Look", ":/icons/look.svg"}, {"Level", ":/icons/level.svg"},
-                                    {"Flicker", ":/icons/flicker.svg"}, {"Framing", ":/icons/framing.svg"}, {"Export", ":/icons/export.svg"}};
+  drawers_ = {new FramesDrawer(session_),  new LookDrawer(session_),    new LevelDrawer(session_),
+              new FlickerDrawer(session_), new FramingDrawer(session_), new ExportDrawer(session_)};
+  const char* const entries[][2] = {
+      {"Frames", ":/icons/frames.svg"},   {"Look", ":/icons/look.svg"},
+      {"Level", ":/icons/level.svg"},     {"Flicker", ":/icons/flicker.svg"},
+      {"Framing", ":/icons/framing.svg"}, {"Export", ":/icons/export.svg"}};
   for (std::size_t i = 0; i < drawers_.size(); ++i) {
     rail_->add(entries[i][0], entries[i][1]);
     stack_->addWidget(drawers_[i]);
@@ -68,7 +70,8 @@ MainWindow::MainWindow() : preview_(session_) {
   build_menus();
 
   connect(rail_, &Rail::chosen, this, &MainWindow::open_drawer);
-  connect(&session_, &Session::message, this, [this](const QString& text) { statusBar()->showMessage(text, 9000); });
+  connect(&session_, &Session::message, this,
+          [this](const QString& text) { statusBar()->showMessage(text, 9000); });
   connect(&session_, &Session::problem, this, [this](const QString& text) {
     auto* box = new QMessageBox(QMessageBox::NoIcon, "Tsukimi", text, QMessageBox::Ok, this);
     box->setObjectName("problem");
@@ -85,9 +88,12 @@ MainWindow::MainWindow() : preview_(session_) {
     setWindowTitle(session_.name() + " · Tsukimi");
     remember_recent(session_.file());
   });
-  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed}) connect(&session_, signal, this, &MainWindow::refresh_attention);
+  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed})
+    connect(&session_, signal, this, &MainWindow::refresh_attention);
   may_drop_changes = [this] {
-    QMessageBox box(QMessageBox::NoIcon, "Tsukimi", session_.name() + " has changes that are not saved.", QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
+                    session_.name() + " has changes that are not saved.",
+                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     const int answer = box.exec();
     return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
   };
@@ -116,12 +122,17 @@ void MainWindow::refresh_attention() {
   if (!session_.is_open()) return;
   const auto& s = session_.shoot();
   const auto& light = session_.light();
-  rail_->set_attention(0, std::any_of(s.sequence.frames.begin(), s.sequence.frames.end(), [](const auto& f) { return !f.usable(); }) || !s.sequence.gaps.empty());
-  rail_->set_attention(2, session_.light_known() && !s.decisions.level.on && !light.level.steps.empty());
-  rail_->set_attention(3, session_.light_known() && !s.decisions.deflicker.on && light.deflicker.before_percent > 0.5);
+  rail_->set_attention(0, std::any_of(s.sequence.frames.begin(), s.sequence.frames.end(),
+                                      [](const auto& f) { return !f.usable(); }) ||
+                              !s.sequence.gaps.empty());
+  rail_->set_attention(
+      2, session_.light_known() && !s.decisions.level.on && !light.level.steps.empty());
+  rail_->set_attention(3, session_.light_known() && !s.decisions.deflicker.on &&
+                              light.deflicker.before_percent > 0.5);
 }
 
-void MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key, const std::function<void()>& run) {
+void MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key,
+                     const std::function<void()>& run) {
   auto* action = menu->addAction(text);
   action->setShortcut(key);
   connect(action, &QAction::triggered, this, run);
@@ -139,7 +150,8 @@ void MainWindow::build_menus() {
   shoot->addSeparator();
   add(shoot, "&Export frames", QKeySequence("Ctrl+E"), [this] {
     open_drawer(5);
-    if (session_.is_open() && !session_.decisions().output.folder.empty()) session_.export_film(false);
+    if (session_.is_open() && !session_.decisions().output.folder.empty())
+      session_.export_film(false);
   });
   shoot->addSeparator();
   add(shoot, "&Quit", QKeySequence::Quit, [this] { close(); });
@@ -159,10 +171,14 @@ void MainWindow::build_menus() {
 
   auto* frame = menuBar()->addMenu("&Frame");
   add(frame, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { transport_->toggle_play(); });
-  add(frame, "&Next", QKeySequence(Qt::Key_Right), [this] { session_.set_frame(session_.frame() + 1); });
-  add(frame, "P&revious", QKeySequence(Qt::Key_Left), [this] { session_.set_frame(session_.frame() - 1); });
-  add(frame, "Ten on", QKeySequence("Shift+Right"), [this] { session_.set_frame(session_.frame() + 10); });
-  add(frame, "Ten back", QKeySequence("Shift+Left"), [this] { session_.set_frame(session_.frame() - 10); });
+  add(frame, "&Next", QKeySequence(Qt::Key_Right),
+      [this] { session_.set_frame(session_.frame() + 1); });
+  add(frame, "P&revious", QKeySequence(Qt::Key_Left),
+      [this] { session_.set_frame(session_.frame() - 1); });
+  add(frame, "Ten on", QKeySequence("Shift+Right"),
+      [this] { session_.set_frame(session_.frame() + 10); });
+  add(frame, "Ten back", QKeySequence("Shift+Left"),
+      [this] { session_.set_frame(session_.frame() - 10); });
   add(frame, "&First", QKeySequence(Qt::Key_Home), [this] { session_.set_frame(0); });
   add(frame, "&Last", QKeySequence(Qt::Key_End), [this] {
     if (session_.is_open()) session_.set_frame(session_.shoot().frame_count() - 1);
@@ -182,10 +198,12 @@ void MainWindow::build_menus() {
   before->setCheckable(true);
   connect(before, &QAction::toggled, picture_, &PictureView::set_before);
   add(view, "&Seam", QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
-  add(view, "100 % or &fit", QKeySequence(Qt::Key_Z), [this] { transport_->full_button->toggle(); });
+  add(view, "100 % or &fit", QKeySequence(Qt::Key_Z),
+      [this] { transport_->full_button->toggle(); });
   view->addSeparator();
   const char* const names[] = {"Frames", "Look", "Level", "Flicker", "Framing", "Export"};
-  for (int i = 0; i < 6; ++i) add(view, names[i], QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
+  for (int i = 0; i < 6; ++i)
+    add(view, names[i], QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
 
   auto* help = menuBar()->addMenu("&Help");
   add(help, "&Shortcuts", QKeySequence(Qt::Key_F1), [this] { show_shortcuts(); });
@@ -206,7 +224,8 @@ bool MainWindow::save(bool ask_name) {
   QString file = session_.file();
   if (file.isEmpty() || ask_name) {
     const auto folder = QString::fromStdString(session_.shoot().sequence.folder.string());
-    file = QFileDialog::getSaveFileName(this, "Save the shoot", folder + ".tsukimi", "Shoots (*.tsukimi)");
+    file = QFileDialog::getSaveFileName(this, "Save the shoot", folder + ".tsukimi",
+                                        "Shoots (*.tsukimi)");
     if (file.isEmpty()) return false;
     if (!file.endsWith(".tsukimi")) file += ".tsukimi";
   }
@@ -234,7 +253,10 @@ void MainWindow::show_shortcuts() {
   QString text = "<table cellspacing='6'>";
   for (auto* menu : menuBar()->actions())
     for (auto* a : menu->menu()->actions())
-      if (!a->shortcut().isEmpty()) text += QString("<tr><td><b>%1</b></td><td>%2</td></tr>").arg(a->shortcut().toString(QKeySequence::NativeText), a->text().remove('&').remove(" …"));
+      if (!a->shortcut().isEmpty())
+        text += QString("<tr><td><b>%1</b></td><td>%2</td></tr>")
+                    .arg(a->shortcut().toString(QKeySequence::NativeText),
+                         a->text().remove('&').remove(" …"));
   text += "</table>";
   auto* box = new QMessageBox(QMessageBox::NoIcon, "Shortcuts", text, QMessageBox::Ok, this);
   box->setAttribute(Qt::WA_DeleteOnClose);
@@ -242,7 +264,9 @@ void MainWindow::show_shortcuts() {
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
-  if (e->mimeData()->hasUrls() && e->mimeData()->urls().size() == 1 && e->mimeData()->urls().first().isLocalFile()) e->acceptProposedAction();
+  if (e->mimeData()->hasUrls() && e->mimeData()->urls().size() == 1 &&
+      e->mimeData()->urls().first().isLocalFile())
+    e->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {

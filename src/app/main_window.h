@@ -25,7 +25,8 @@ class MainWindow : public QMainWindow {
   Rail& rail() { return *rail_; }
   void open(const QString& path);
   void open_drawer(int index);
-  // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the user.
+  // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
+  // user.
   std::function<bool()> may_drop_changes;
 
  protected:
@@ -35,7 +36,8 @@ class MainWindow : public QMainWindow {
 
  private:
   void build_menus();
-  void add(QMenu* menu, const QString& text, const QKeySequence& key, const std::function<void()>& run);
+  void add(QMenu* menu, const QString& text, const QKeySequence& key,
+           const std::function<void()>& run);
   void ask_open_folder();
   void ask_open_shoot();
   bool save(bool ask_name);

@@ -68,13 +68,15 @@ QRectF PictureView::target() const {
 
 QPointF PictureView::to_frame(QPointF p) const {
   const QRectF t = target(), part = visible_part();
-  return {part.x() + (p.x() - t.x()) / t.width() * part.width(), part.y() + (p.y() - t.y()) / t.height() * part.height()};
+  return {part.x() + (p.x() - t.x()) / t.width() * part.width(),
+          part.y() + (p.y() - t.y()) / t.height() * part.height()};
 }
 
 QRectF PictureView::to_widget(const Rect& r) const {
   const QRectF t = target(), part = visible_part();
-  return {t.x() + (r.x - part.x()) / part.width() * t.width(), t.y() + (r.y - part.y()) / part.height() * t.height(),
-          r.w / part.width() * t.width(), r.h / part.height() * t.height()};
+  return {t.x() + (r.x - part.x()) / part.width() * t.width(),
+          t.y() + (r.y - part.y()) / part.height() * t.height(), r.w / part.width() * t.width(),
+          r.h / part.height() * t.height()};
 }
 
 void PictureView::paint_area(QPainter& p, const Rect& r, const QString& label) {
@@ -100,7 +102,9 @@ void PictureView::paintEvent(QPaintEvent*) {
     QFont f = font();
     f.setPixelSize(15);
     p.setFont(f);
-    p.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap, "Drop a folder of frames here, or open one (Ctrl+O).\nThe originals are only ever read.");
+    p.drawText(
+        rect(), Qt::AlignCenter | Qt::TextWordWrap,
+        "Drop a folder of frames here, or open one (Ctrl+O).\nThe originals are only ever read.");
     return;
   }
   const int frame = session_.frame();
@@ -114,13 +118,17 @@ void PictureView::paintEvent(QPaintEvent*) {
   if (!image.isNull()) shown_ = image;
   const QRectF t = target(), part = visible_part();
   auto source = [&](const QImage& i) {
-    return QRectF(part.x() * i.width(), part.y() * i.height(), part.width() * i.width(), part.height() * i.height());
+    return QRectF(part.x() * i.width(), part.y() * i.height(), part.width() * i.width(),
+                  part.height() * i.height());
   };
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   if (failed) {
     p.setPen(colour::coral);
     p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
-               failed_frame_ == frame ? failure_ : QString::fromStdString(facts.file + " " + facts.problem + ".\nIt is left out; everything else goes on."));
+               failed_frame_ == frame
+                   ? failure_
+                   : QString::fromStdString(facts.file + " " + facts.problem +
+                                            ".\nIt is left out; everything else goes on."));
     return;
   }
   if (!shown_.isNull()) p.drawImage(t, shown_, source(shown_));
@@ -156,8 +164,10 @@ void PictureView::paintEvent(QPaintEvent*) {
     p.drawRect(box);
     p.setPen(QPen(QColor(240, 220, 154, 70), 1));
     for (int i = 1; i < 3; ++i) {
-      p.drawLine(QPointF(box.left() + box.width() * i / 3, box.top()), QPointF(box.left() + box.width() * i / 3, box.bottom()));
-      p.drawLine(QPointF(box.left(), box.top() + box.height() * i / 3), QPointF(box.right(), box.top() + box.height() * i / 3));
+      p.drawLine(QPointF(box.left() + box.width() * i / 3, box.top()),
+                 QPointF(box.left() + box.width() * i / 3, box.bottom()));
+      p.drawLine(QPointF(box.left(), box.top() + box.height() * i / 3),
+                 QPointF(box.right(), box.top() + box.height() * i / 3));
     }
   }
   if (tool_ == Tool::steady_area) {
@@ -190,11 +200,15 @@ void PictureView::mouseMoveEvent(QMouseEvent* e) {
   if (drag_ == Drag::seam) {
     seam_ = std::clamp((at.x() - target().left()) / target().width(), 0.0, 1.0);
   } else if (drag_ == Drag::crop) {
-    const Rect moved = moved_inside(drag_rect_, drag_rect_.x + b.x() - a.x(), drag_rect_.y + b.y() - a.y());
-    session_.edit("Move crop", [&](Shoot& s) { s.decisions.framing.crop = moved; }, 5'000'000 + drag_serial_);
+    const Rect moved =
+        moved_inside(drag_rect_, drag_rect_.x + b.x() - a.x(), drag_rect_.y + b.y() - a.y());
+    session_.edit(
+        "Move crop", [&](Shoot& s) { s.decisions.framing.crop = moved; }, 5'000'000 + drag_serial_);
   } else if (drag_ == Drag::area) {
-    const double x0 = std::clamp(std::min(a.x(), b.x()), 0.0, 1.0), y0 = std::clamp(std::min(a.y(), b.y()), 0.0, 1.0);
-    const double x1 = std::clamp(std::max(a.x(), b.x()), 0.0, 1.0), y1 = std::clamp(std::max(a.y(), b.y()), 0.0, 1.0);
+    const double x0 = std::clamp(std::min(a.x(), b.x()), 0.0, 1.0),
+                 y0 = std::clamp(std::min(a.y(), b.y()), 0.0, 1.0);
+    const double x1 = std::clamp(std::max(a.x(), b.x()), 0.0, 1.0),
+                 y1 = std::clamp(std::max(a.y(), b.y()), 0.0, 1.0);
     drag_rect_ = {x0, y0, std::max(x1 - x0, 1e-4), std::max(y1 - y0, 1e-4)};
   } else if (drag_ == Drag::pan) {
     const QRectF t = target();
@@ -207,7 +221,8 @@ void PictureView::mouseMoveEvent(QMouseEvent* e) {
 
 void PictureView::mouseReleaseEvent(QMouseEvent*) {
   if (drag_ == Drag::area && drag_rect_.w > 0.004 && drag_rect_.h > 0.004) {
-    session_.edit("Draw steady area", [&](Shoot& s) { s.decisions.deflicker.steady_area = drag_rect_; });
+    session_.edit("Draw steady area",
+                  [&](Shoot& s) { s.decisions.deflicker.steady_area = drag_rect_; });
     emit area_drawn();
   }
   drag_ = Drag::none;

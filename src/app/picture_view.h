@@ -1,5 +1,5 @@
-// The picture: fit or 100 %, the seam between before and after, and what is edited on it (crop, steady
-// area).
+// The picture: fit or 100 %, the seam between before and after, and what is edited on it (crop,
+// steady area).
 #pragma once
 
 #include <QWidget>
@@ -17,10 +17,10 @@ class PictureView : public QWidget {
 
   void set_tool(Tool tool);
   Tool tool() const { return tool_; }
-  void set_before(bool on);   // the whole picture as shot
-  void set_seam(bool on);     // as shot left of the seam
+  void set_before(bool on);  // the whole picture as shot
+  void set_seam(bool on);    // as shot left of the seam
   bool seam() const { return seam_on_; }
-  void set_full(bool on);     // 100 %
+  void set_full(bool on);  // 100 %
   bool full() const { return full_; }
   // True when what is on screen is this frame with the present settings.
   bool up_to_date() const;
@@ -37,8 +37,8 @@ class PictureView : public QWidget {
   void resizeEvent(QResizeEvent*) override { update(); }
 
  private:
-  QRectF visible_part() const;    // of the frame, fractions: the crop, or all of it while cropping
-  QRectF target() const;          // where that part lies in the widget
+  QRectF visible_part() const;  // of the frame, fractions: the crop, or all of it while cropping
+  QRectF target() const;        // where that part lies in the widget
   QPointF to_frame(QPointF p) const;
   QRectF to_widget(const Rect& r) const;
   void paint_area(QPainter& p, const Rect& r, const QString& label);

@@ -22,7 +22,8 @@ QImage to_qimage(const Encoded8& e) {
 
 }  // namespace
 
-Preview::Preview(Session& session) : session_(session), alive_(std::make_shared<std::atomic<bool>>(true)) {
+Preview::Preview(Session& session)
+    : session_(session), alive_(std::make_shared<std::atomic<bool>>(true)) {
   pool_.setMaxThreadCount(2);
   connect(&session_, &Session::opened, this, [this] {
     ++epoch_;
@@ -41,7 +42,8 @@ Preview::~Preview() {
 QImage Preview::get(int frame, Kind kind, bool stale) {
   const Key key{frame, kind};
   const auto it = made_.find(key);
-  const bool fresh = it != made_.end() && (kind == Kind::as_shot || it->second.version == session_.version());
+  const bool fresh =
+      it != made_.end() && (kind == Kind::as_shot || it->second.version == session_.version());
   if (!fresh && session_.shoot().sequence.frames[frame].usable()) start(key);
   if (it == made_.end() || (!fresh && !stale)) return {};
   recent_.splice(recent_.begin(), recent_, it->second.place);
@@ -70,7 +72,8 @@ void Preview::start(Key key) {
   const auto folder = shoot.sequence.folder;
   const QPointer<Preview> self(this);
   const quint64 version = session_.version(), epoch = epoch_;
-  pool_.start([self, alive = alive_, store = session_.store(), key, settings, frame, folder, version, epoch] {
+  pool_.start([self, alive = alive_, store = session_.store(), key, settings, frame, folder,
+               version, epoch] {
     if (!*alive) return;
     QImage image;
     QString why;

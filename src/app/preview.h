@@ -22,8 +22,9 @@ class Preview : public QObject {
   explicit Preview(Session& session);
   ~Preview() override;
 
-  // The whole frame (not cropped), if it is there for the present settings; otherwise it is asked for
-  // and ready() follows. `stale` may return the latest picture of that frame made with older settings.
+  // The whole frame (not cropped), if it is there for the present settings; otherwise it is asked
+  // for and ready() follows. `stale` may return the latest picture of that frame made with older
+  // settings.
   QImage get(int frame, Kind kind, bool stale = true);
   // Asks for frames that will be shown soon.
   void prefetch(const std::vector<int>& frames);

@@ -14,7 +14,9 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::TabFocus);
 }
 
-void Rail::add(const QString& label, const QString& icon) { entries_.push_back({label, QIcon(icon), false}); }
+void Rail::add(const QString& label, const QString& icon) {
+  entries_.push_back({label, QIcon(icon), false});
+}
 
 void Rail::set_current(int index) {
   current_ = index;

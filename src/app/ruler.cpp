@@ -10,13 +10,15 @@
 
 namespace tsukimi::app {
 
-Ruler::Ruler(Spec spec, QWidget* parent) : QWidget(parent), spec_(std::move(spec)), value_(spec_.preset) {
+Ruler::Ruler(Spec spec, QWidget* parent)
+    : QWidget(parent), spec_(std::move(spec)), value_(spec_.preset) {
   setObjectName(spec_.name);
   setFocusPolicy(Qt::StrongFocus);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   setMouseTracking(true);
   setToolTip(QString("%1\nFrom %2 to %3%4. Drag, wheel or type; double-click resets to %5.")
-                 .arg(spec_.tip, format(spec_.min), format(spec_.max), spec_.unit.isEmpty() ? "" : " " + spec_.unit, format(spec_.preset)));
+                 .arg(spec_.tip, format(spec_.min), format(spec_.max),
+                      spec_.unit.isEmpty() ? "" : " " + spec_.unit, format(spec_.preset)));
 }
 
 QString Ruler::format(double v) const {
@@ -45,16 +47,22 @@ QRect Ruler::run_rect() const { return {0, 43, width(), 15}; }
 QRect Ruler::value_rect() const { return {width() - 100, 0, 100, 17}; }
 
 // The width of the ruler shows two fifths of the range.
-double Ruler::units_per_pixel() const { return (spec_.max - spec_.min) * 0.4 / std::max(width(), 1); }
+double Ruler::units_per_pixel() const {
+  return (spec_.max - spec_.min) * 0.4 / std::max(width(), 1);
+}
 
 int Ruler::frame_at(int x) const {
   const int n = static_cast<int>(course_.values.size());
-  return n < 2 ? 0 : std::clamp(static_cast<int>(std::lround(static_cast<double>(x - 4) / (width() - 8) * (n - 1))), 0, n - 1);
+  return n < 2 ? 0
+               : std::clamp(static_cast<int>(
+                                std::lround(static_cast<double>(x - 4) / (width() - 8) * (n - 1))),
+                            0, n - 1);
 }
 
 std::pair<double, double> Ruler::run_range() const {
   const auto [low, high] = std::minmax_element(course_.values.begin(), course_.values.end());
-  const double least = (spec_.max - spec_.min) * 0.02;  // a value that never changes stays flat and quiet
+  const double least =
+      (spec_.max - spec_.min) * 0.02;  // a value that never changes stays flat and quiet
   const double mid = (*low + *high) / 2, half = std::max((*high - *low) / 2, least);
   return {mid - half, mid + half};
 }
@@ -73,7 +81,8 @@ void Ruler::paintEvent(QPaintEvent*) {
   p.drawText(QRect(0, 0, width() - 100, 17), Qt::AlignLeft | Qt::AlignVCenter, spec_.label);
   const bool changed = std::fabs(value_ - spec_.preset) > 0.5 * std::pow(10, -spec_.decimals);
   p.setPen(!on ? colour::faint : changed ? colour::moon : colour::quiet);
-  p.drawText(value_rect(), Qt::AlignRight | Qt::AlignVCenter, format(value_) + (spec_.unit.isEmpty() ? "" : " " + spec_.unit));
+  p.drawText(value_rect(), Qt::AlignRight | Qt::AlignVCenter,
+             format(value_) + (spec_.unit.isEmpty() ? "" : " " + spec_.unit));
 
   const QRect s = scale_rect();
   p.setPen(Qt::NoPen);
@@ -89,7 +98,8 @@ void Ruler::paintEvent(QPaintEvent*) {
   QFont small = font();
   small.setPixelSize(9);
   p.setFont(small);
-  const auto first = static_cast<long>(std::ceil((value_ - centre * upp) / tick)), last = static_cast<long>(std::floor((value_ + centre * upp) / tick));
+  const auto first = static_cast<long>(std::ceil((value_ - centre * upp) / tick)),
+             last = static_cast<long>(std::floor((value_ + centre * upp) / tick));
   for (long i = first; i <= last; ++i) {
     const double v = i * tick;
     if (v < spec_.min - tick * 1e-6 || v > spec_.max + tick * 1e-6) continue;
@@ -101,7 +111,8 @@ void Ruler::paintEvent(QPaintEvent*) {
     p.setPen(QPen(c, 1));
     p.drawLine(QPointF(x, s.bottom() - 1), QPointF(x, s.bottom() - (major ? 9 : 5)));
     if (major && std::fabs(x - centre) > 16) {  // not under the mark
-      QString text = QString::number(v, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(tick * 5) - 1e-9))));
+      QString text = QString::number(
+          v, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(tick * 5) - 1e-9))));
       text.replace('-', QChar(0x2212));
       p.drawText(QRectF(x - 30, s.top() + 1, 60, 10), Qt::AlignCenter, text);
     }
@@ -135,7 +146,9 @@ void Ruler::paintEvent(QPaintEvent*) {
   p.setPen(Qt::NoPen);
   p.setBrush(QColor(0x20, 0x20, 0x21));
   p.drawRoundedRect(r, 2, 2);
-  auto x_of = [&](int i) { return n < 2 ? r.center().x() : 4 + static_cast<double>(i) / (n - 1) * (width() - 8); };
+  auto x_of = [&](int i) {
+    return n < 2 ? r.center().x() : 4 + static_cast<double>(i) / (n - 1) * (width() - 8);
+  };
   const auto [low, high] = std::minmax_element(course_.values.begin(), course_.values.end());
   const bool flat = *high - *low < 1e-9;
   QPainterPath path;
@@ -223,11 +236,15 @@ void Ruler::mouseMoveEvent(QMouseEvent* e) {
     const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
     edit(drag_value_ - (at.x() - drag_from_.x()) * units_per_pixel() * fine);
   } else if (drag_ == Drag::key) {
-    const double v = std::clamp(drag_value_ - (at.y() - drag_from_.y()) * (spec_.max - spec_.min) / 300, spec_.min, spec_.max);
+    const double v =
+        std::clamp(drag_value_ - (at.y() - drag_from_.y()) * (spec_.max - spec_.min) / 300,
+                   spec_.min, spec_.max);
     const double grain = std::pow(10, -spec_.decimals);
     emit key_edited(drag_key_, std::round(v / grain) * grain, drag_serial_);
   } else {
-    setCursor(scale_rect().contains(at.toPoint()) ? Qt::SizeHorCursor : value_rect().contains(at.toPoint()) ? Qt::IBeamCursor : Qt::ArrowCursor);
+    setCursor(scale_rect().contains(at.toPoint())   ? Qt::SizeHorCursor
+              : value_rect().contains(at.toPoint()) ? Qt::IBeamCursor
+                                                    : Qt::ArrowCursor);
   }
 }
 

@@ -1,5 +1,5 @@
-// A number as a ruler: the scale slides under a fixed mark. Drag, wheel, type, double-click to reset;
-// arrow keys when focused. Below it, for keyframed numbers, its run over the whole sequence.
+// A number as a ruler: the scale slides under a fixed mark. Drag, wheel, type, double-click to
+// reset; arrow keys when focused. Below it, for keyframed numbers, its run over the whole sequence.
 #pragma once
 
 #include <QLineEdit>
@@ -36,8 +36,8 @@ class Ruler : public QWidget {
   int frame_at(int x) const;  // in the run
 
  signals:
-  void edited(double value, int drag);       // drag: the same number for one drag
-  void frame_clicked(int frame);             // in the run
+  void edited(double value, int drag);                 // drag: the same number for one drag
+  void frame_clicked(int frame);                       // in the run
   void key_edited(int frame, double value, int drag);  // a disc in the run was dragged
 
  protected:

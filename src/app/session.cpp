@@ -10,8 +10,13 @@ namespace tsukimi::app {
 
 class DecisionsCommand : public QUndoCommand {
  public:
-  DecisionsCommand(Session& session, const QString& text, Decisions before, Decisions after, int merge_id)
-      : QUndoCommand(text), session_(session), before_(std::move(before)), after_(std::move(after)), merge_id_(merge_id) {}
+  DecisionsCommand(Session& session, const QString& text, Decisions before, Decisions after,
+                   int merge_id)
+      : QUndoCommand(text),
+        session_(session),
+        before_(std::move(before)),
+        after_(std::move(after)),
+        merge_id_(merge_id) {}
   void undo() override { session_.apply(before_); }
   void redo() override { session_.apply(after_); }
   int id() const override { return merge_id_; }
@@ -32,34 +37,45 @@ Session::Session(QObject* parent) : QObject(parent) {
   connect(&autosave_, &QTimer::timeout, this, [this] {
     if (!is_open() || undo_.isClean()) return;
     const std::string to = autosave_file().toStdString();
-    tasks_.start("Autosave", [copy = *shoot_, to](const Work&) -> TaskList::Finish {
-      (void)save_shoot(copy, to);
-      return {};
-    }, false);
+    tasks_.start(
+        "Autosave",
+        [copy = *shoot_, to](const Work&) -> TaskList::Finish {
+          (void)save_shoot(copy, to);
+          return {};
+        },
+        false);
   });
 }
 
 QString Session::name() const {
   if (!is_open()) return {};
-  return file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.filename().string()) : QFileInfo(file_).completeBaseName();
+  return file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.filename().string())
+                         : QFileInfo(file_).completeBaseName();
 }
 
 // Where unsaved work on a shoot file, or on a folder that was never saved, is kept.
 static QString autosave_of(const QString& id) {
-  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave/";
-  return folder + QCryptographicHash::hash(id.toUtf8(), QCryptographicHash::Sha1).toHex().left(16) + ".tsukimi";
+  const QString folder =
+      QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave/";
+  return folder + QCryptographicHash::hash(id.toUtf8(), QCryptographicHash::Sha1).toHex().left(16) +
+         ".tsukimi";
 }
 
 QString Session::autosave_file() const {
-  return autosave_of(file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.string()) : file_);
+  return autosave_of(file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.string())
+                                     : file_);
 }
 
 // The decisions of unsaved work that is newer than the file and differs from it.
-static std::optional<Decisions> unsaved_work(const QString& autosave, const QString& file, const Shoot& shoot) {
+static std::optional<Decisions> unsaved_work(const QString& autosave, const QString& file,
+                                             const Shoot& shoot) {
   const QFileInfo kept(autosave);
-  if (!kept.exists() || (!file.isEmpty() && kept.lastModified() <= QFileInfo(file).lastModified())) return {};
+  if (!kept.exists() || (!file.isEmpty() && kept.lastModified() <= QFileInfo(file).lastModified()))
+    return {};
   const auto restored = open_shoot(autosave.toStdString());
-  if (!restored || restored->frame_count() != shoot.frame_count() || restored->decisions == shoot.decisions) return {};
+  if (!restored || restored->frame_count() != shoot.frame_count() ||
+      restored->decisions == shoot.decisions)
+    return {};
   return restored->decisions;
 }
 
@@ -68,31 +84,35 @@ void Session::open(const QString& path) {
   const QFileInfo info(path);
   const bool folder = info.isDir();
   const std::string from = info.absoluteFilePath().toStdString();
-  tasks_.start("Opening " + info.fileName(), [this, from, folder, path](const Work& work) -> TaskList::Finish {
-    Result<Shoot> shoot = fail("");
-    if (folder) {
-      auto sequence = scan_folder(from, work);
-      shoot = sequence ? start_shoot(std::move(*sequence)) : Result<Shoot>(tl::unexpected(sequence.error()));
-    } else {
-      shoot = open_shoot(from, work);
-    }
-    std::optional<Decisions> unsaved;
-    if (shoot) {
-      const QString id = QString::fromStdString(folder ? shoot->sequence.folder.string() : from);
-      unsaved = unsaved_work(autosave_of(id), folder ? QString() : id, *shoot);
-    }
-    auto shared = std::make_shared<Result<Shoot>>(std::move(shoot));
-    return [this, shared, unsaved, folder, path] {
-      if (!*shared) {
-        emit problem(QString::fromStdString(shared->error().message));
-        return;
-      }
-      take(std::move(**shared), folder ? QString() : QFileInfo(path).absoluteFilePath());
-      if (!unsaved) return;
-      edit("Restore unsaved work", [&](Shoot& s) { s.decisions = *unsaved; });
-      emit message("Unsaved work was restored. Undo goes back to the saved shoot.");
-    };
-  });
+  tasks_.start("Opening " + info.fileName(),
+               [this, from, folder, path](const Work& work) -> TaskList::Finish {
+                 Result<Shoot> shoot = fail("");
+                 if (folder) {
+                   auto sequence = scan_folder(from, work);
+                   shoot = sequence ? start_shoot(std::move(*sequence))
+                                    : Result<Shoot>(tl::unexpected(sequence.error()));
+                 } else {
+                   shoot = open_shoot(from, work);
+                 }
+                 std::optional<Decisions> unsaved;
+                 if (shoot) {
+                   const QString id =
+                       QString::fromStdString(folder ? shoot->sequence.folder.string() : from);
+                   unsaved = unsaved_work(autosave_of(id), folder ? QString() : id, *shoot);
+                 }
+                 auto shared = std::make_shared<Result<Shoot>>(std::move(shoot));
+                 return [this, shared, unsaved, folder, path] {
+                   if (!*shared) {
+                     emit problem(QString::fromStdString(shared->error().message));
+                     return;
+                   }
+                   take(std::move(**shared),
+                        folder ? QString() : QFileInfo(path).absoluteFilePath());
+                   if (!unsaved) return;
+                   edit("Restore unsaved work", [&](Shoot& s) { s.decisions = *unsaved; });
+                   emit message("Unsaved work was restored. Undo goes back to the saved shoot.");
+                 };
+               });
 }
 
 void Session::take(Shoot shoot, const QString& file) {
@@ -108,7 +128,8 @@ void Session::take(Shoot shoot, const QString& file) {
   last_export_.reset();
   undo_.clear();
   frame_ = 0;
-  for (int i = 0; i < shoot_->frame_count() && !shoot_->sequence.frames[frame_].usable(); ++i) frame_ = i;
+  for (int i = 0; i < shoot_->frame_count() && !shoot_->sequence.frames[frame_].usable(); ++i)
+    frame_ = i;
   emit opened();
   emit frame_changed();
   measure();
@@ -116,24 +137,27 @@ void Session::take(Shoot shoot, const QString& file) {
 
 void Session::measure() {
   const quint64 generation = generation_;
-  tasks_.start("Measuring light", [this, copy = *shoot_, store = store_, generation](const Work& work) mutable -> TaskList::Finish {
-    auto grids = std::make_shared<const LightGrids>(measure_light(copy, *store, work));
-    if (work.stop()) return {};
-    ProxyStore::trim();
-    auto frames = std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
-    return [this, grids, frames, generation] {
-      if (generation != generation_) return;
-      grids_ = grids;
-      bool worse = false;
-      for (int i = 0; i < shoot_->frame_count(); ++i) {
-        auto& mine = shoot_->sequence.frames[i];
-        worse |= mine.problem != (*frames)[i].problem;
-        mine.problem = (*frames)[i].problem;
-      }
-      if (worse) emit changed();
-      replan();
-    };
-  });
+  tasks_.start("Measuring light",
+               [this, copy = *shoot_, store = store_,
+                generation](const Work& work) mutable -> TaskList::Finish {
+                 auto grids = std::make_shared<const LightGrids>(measure_light(copy, *store, work));
+                 if (work.stop()) return {};
+                 ProxyStore::trim();
+                 auto frames =
+                     std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
+                 return [this, grids, frames, generation] {
+                   if (generation != generation_) return;
+                   grids_ = grids;
+                   bool worse = false;
+                   for (int i = 0; i < shoot_->frame_count(); ++i) {
+                     auto& mine = shoot_->sequence.frames[i];
+                     worse |= mine.problem != (*frames)[i].problem;
+                     mine.problem = (*frames)[i].problem;
+                   }
+                   if (worse) emit changed();
+                   replan();
+                 };
+               });
 }
 
 void Session::replan() {
@@ -147,22 +171,27 @@ void Session::replan() {
   const quint64 generation = generation_;
   const bool same_area = as_shot_ && measured_area_ == decisions().deflicker.steady_area;
   auto known = same_area ? as_shot_ : nullptr;
-  tasks_.start("Planning light", [this, copy = *shoot_, grids = grids_, known, generation](const Work&) -> TaskList::Finish {
-    const auto area = copy.decisions.deflicker.steady_area;
-    auto as_shot = known ? known : std::make_shared<const std::vector<double>>(as_shot_brightness(*grids, area));
-    auto plan = std::make_shared<LightPlan>(plan_light(copy, *grids, *as_shot));
-    return [this, as_shot, area, plan, generation] {
-      planning_ = false;
-      if (generation == generation_) {
-        as_shot_ = as_shot;
-        measured_area_ = area;
-        plan_ = std::move(*plan);
-        ++version_;
-        emit light_changed();
-      }
-      if (plan_again_ || generation != generation_) replan();
-    };
-  }, false);
+  tasks_.start(
+      "Planning light",
+      [this, copy = *shoot_, grids = grids_, known, generation](const Work&) -> TaskList::Finish {
+        const auto area = copy.decisions.deflicker.steady_area;
+        auto as_shot =
+            known ? known
+                  : std::make_shared<const std::vector<double>>(as_shot_brightness(*grids, area));
+        auto plan = std::make_shared<LightPlan>(plan_light(copy, *grids, *as_shot));
+        return [this, as_shot, area, plan, generation] {
+          planning_ = false;
+          if (generation == generation_) {
+            as_shot_ = as_shot;
+            measured_area_ = area;
+            plan_ = std::move(*plan);
+            ++version_;
+            emit light_changed();
+          }
+          if (plan_again_ || generation != generation_) replan();
+        };
+      },
+      false);
 }
 
 void Session::save(const QString& file) {
@@ -188,7 +217,8 @@ void Session::set_frame(int frame) {
 }
 
 void Session::apply(const Decisions& decisions) {
-  const bool light = decisions.level != shoot_->decisions.level || decisions.deflicker != shoot_->decisions.deflicker;
+  const bool light = decisions.level != shoot_->decisions.level ||
+                     decisions.deflicker != shoot_->decisions.deflicker;
   shoot_->decisions = decisions;
   course_ = std::make_unique<LookCourse>(*shoot_);
   ++version_;
@@ -215,8 +245,10 @@ void Session::start_over() {
 void Session::set_param(Param p, double value) {
   const bool fresh = !whole_sequence && key_at(decisions(), frame_) < 0;
   const auto& row = info(p);
-  edit(QString("Set %1").arg(QString(row.label).toLower()),
-       [&](Shoot& s) { set_value(s, p, frame_, value, whole_sequence); }, 100 + static_cast<int>(p) + 1000 * frame_);
+  edit(
+      QString("Set %1").arg(QString(row.label).toLower()),
+      [&](Shoot& s) { set_value(s, p, frame_, value, whole_sequence); },
+      100 + static_cast<int>(p) + 1000 * frame_);
   if (fresh) emit message(QString("A key frame was made at frame %1.").arg(frame_ + 1));
 }
 
@@ -264,16 +296,21 @@ void Session::export_film(bool overwrite) {
   if (!is_open()) return;
   const bool needs_light = decisions().level.on || decisions().deflicker.on;
   if (needs_light && !light_known()) {
-    emit problem("The light is still being measured. Export when that is done, so that levelling and deflicker take part.");
+    emit problem(
+        "The light is still being measured. Export when that is done, so that levelling and "
+        "deflicker take part.");
     return;
   }
-  tasks_.start("Exporting", [this, copy = *shoot_, plan = plan_, overwrite](const Work& work) -> TaskList::Finish {
-    auto report = std::make_shared<Result<ExportReport>>(export_frames(copy, plan, {}, overwrite, work));
-    return [this, report] {
-      last_export_ = std::move(*report);
-      emit export_finished();
-    };
-  });
+  tasks_.start(
+      "Exporting",
+      [this, copy = *shoot_, plan = plan_, overwrite](const Work& work) -> TaskList::Finish {
+        auto report =
+            std::make_shared<Result<ExportReport>>(export_frames(copy, plan, {}, overwrite, work));
+        return [this, report] {
+          last_export_ = std::move(*report);
+          emit export_finished();
+        };
+      });
 }
 
 }  // namespace tsukimi::app

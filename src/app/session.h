@@ -57,14 +57,14 @@ class Session : public QObject {
   const std::optional<Result<ExportReport>>& last_export() const { return last_export_; }
 
  signals:
-  void opened();                       // another shoot is there
-  void changed();                      // decisions
-  void light_changed();                // brightness and corrections
+  void opened();         // another shoot is there
+  void changed();        // decisions
+  void light_changed();  // brightness and corrections
   void frame_changed();
   void saved();
   void export_finished();
-  void message(const QString& text);   // for the status line
-  void problem(const QString& text);   // something failed; a whole sentence
+  void message(const QString& text);  // for the status line
+  void problem(const QString& text);  // something failed; a whole sentence
 
  private:
   friend class DecisionsCommand;

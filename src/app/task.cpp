@@ -12,7 +12,8 @@ QString Task::time_left() const {
   const int d = done, t = total;
   if (d < 3 || t <= 0 || clock.elapsed() < 700) return {};
   const qint64 left = clock.elapsed() * (t - d) / d / 1000;
-  return left >= 90 ? QString("%1 min left").arg((left + 30) / 60) : QString("%1 s left").arg(left + 1);
+  return left >= 90 ? QString("%1 min left").arg((left + 30) / 60)
+                    : QString("%1 s left").arg(left + 1);
 }
 
 TaskList::TaskList(QObject* parent) : QObject(parent) {}
@@ -34,25 +35,26 @@ std::shared_ptr<Task> TaskList::start(QString label, Body body, bool shown) {
   tasks_.push_back(task);
   ++*in_flight_;
   const QPointer<TaskList> self(this);
-  QThreadPool::globalInstance()->start([self, task, body = std::move(body), in_flight = in_flight_] {
-    Work work;
-    work.cancelled = &task->cancelled;
-    work.progress = [task](int done, int total) {
-      task->total = total;
-      task->done = done;
-    };
-    Finish finish = body(work);
-    QMetaObject::invokeMethod(
-        QCoreApplication::instance(),
-        [self, task, finish = std::move(finish)] {
-          if (!self) return;
-          std::erase(self->tasks_, task);
-          if (finish) finish();
-          emit self->changed();
-        },
-        Qt::QueuedConnection);
-    --*in_flight;
-  });
+  QThreadPool::globalInstance()->start(
+      [self, task, body = std::move(body), in_flight = in_flight_] {
+        Work work;
+        work.cancelled = &task->cancelled;
+        work.progress = [task](int done, int total) {
+          task->total = total;
+          task->done = done;
+        };
+        Finish finish = body(work);
+        QMetaObject::invokeMethod(
+            QCoreApplication::instance(),
+            [self, task, finish = std::move(finish)] {
+              if (!self) return;
+              std::erase(self->tasks_, task);
+              if (finish) finish();
+              emit self->changed();
+            },
+            Qt::QueuedConnection);
+        --*in_flight;
+      });
   emit changed();
   return task;
 }

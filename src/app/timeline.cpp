@@ -33,24 +33,34 @@ Timeline::Timeline(Session& session, QWidget* parent) : QWidget(parent), session
   });
 }
 
-QRectF Timeline::lane(int i) const { return {static_cast<double>(kGutter), kTop[i], width() - kGutter - 14.0, kHeight[i]}; }
-double Timeline::x_of(double frame) const { return lane(0).left() + kInset + (frame - first_) / (last_ - first_) * (lane(0).width() - 2 * kInset); }
+QRectF Timeline::lane(int i) const {
+  return {static_cast<double>(kGutter), kTop[i], width() - kGutter - 14.0, kHeight[i]};
+}
+double Timeline::x_of(double frame) const {
+  return lane(0).left() + kInset +
+         (frame - first_) / (last_ - first_) * (lane(0).width() - 2 * kInset);
+}
 int Timeline::frame_at(double x) const {
-  const double f = first_ + (x - lane(0).left() - kInset) / (lane(0).width() - 2 * kInset) * (last_ - first_);
-  return std::clamp(static_cast<int>(std::lround(f)), 0, std::max(0, session_.shoot().frame_count() - 1));
+  const double f =
+      first_ + (x - lane(0).left() - kInset) / (lane(0).width() - 2 * kInset) * (last_ - first_);
+  return std::clamp(static_cast<int>(std::lround(f)), 0,
+                    std::max(0, session_.shoot().frame_count() - 1));
 }
 
 // Brightness after everything that counts in stops: corrections and the exposure of the look.
 std::vector<double> Timeline::developed() const {
   std::vector<double> out = session_.light().deflickered;
-  for (std::size_t i = 0; i < out.size(); ++i) out[i] += session_.course().at(Param::exposure, static_cast<int>(i));
+  for (std::size_t i = 0; i < out.size(); ++i)
+    out[i] += session_.course().at(Param::exposure, static_cast<int>(i));
   return out;
 }
 
-void Timeline::trace(QPainter& p, const QRectF& r, const std::vector<double>& v, double low, double high, const QPen& pen) const {
+void Timeline::trace(QPainter& p, const QRectF& r, const std::vector<double>& v, double low,
+                     double high, const QPen& pen) const {
   QPainterPath path;
   bool drawing = false;
-  const int a = std::max(0, static_cast<int>(first_) - 1), b = std::min(static_cast<int>(v.size()) - 1, static_cast<int>(last_) + 1);
+  const int a = std::max(0, static_cast<int>(first_) - 1),
+            b = std::min(static_cast<int>(v.size()) - 1, static_cast<int>(last_) + 1);
   for (int i = a; i <= b; ++i) {
     if (std::isnan(v[i])) continue;  // a frame that is left out does not break the line
     const QPointF at(x_of(i), r.bottom() - 4 - (v[i] - low) / (high - low) * (r.height() - 8));
@@ -65,7 +75,8 @@ void Timeline::trace(QPainter& p, const QRectF& r, const std::vector<double>& v,
 void Timeline::paint_light(QPainter& p, const QRectF& r) const {
   if (!session_.light_known()) {
     p.setPen(colour::quiet);
-    p.drawText(r, Qt::AlignCenter, "The brightness curve appears when the light has been measured.");
+    p.drawText(r, Qt::AlignCenter,
+               "The brightness curve appears when the light has been measured.");
     return;
   }
   const auto& light = session_.light();
@@ -90,11 +101,13 @@ void Timeline::paint_light(QPainter& p, const QRectF& r) const {
     p.setPen(QPen(QColor(0x2e, 0x2e, 0x2f), 1));
     p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
     p.setPen(colour::faint);
-    p.drawText(QRectF(r.left() - 34, y - 6, 30, 12), Qt::AlignRight | Qt::AlignVCenter, QString::number(v, 'f', 0).replace('-', QChar(0x2212)));
+    p.drawText(QRectF(r.left() - 34, y - 6, 30, 12), Qt::AlignRight | Qt::AlignVCenter,
+               QString::number(v, 'f', 0).replace('-', QChar(0x2212)));
   }
   p.setFont(font());
   trace(p, r, light.as_shot, low, high, QPen(colour::shot, 1.1));
-  if (session_.decisions().deflicker.on) trace(p, r, light.goal, low, high, QPen(colour::goal, 1, Qt::DashLine));
+  if (session_.decisions().deflicker.on)
+    trace(p, r, light.goal, low, high, QPen(colour::goal, 1, Qt::DashLine));
   trace(p, r, after, low, high, QPen(colour::moon, 1.7));
   // Legend: what the lines are, in words.
   QFont f = font();
@@ -127,9 +140,12 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
     QString (*text)(const FrameInfo&);
   };
   static const Row rows[] = {
-      {"shutter", [](const FrameInfo& f) { return std::log2(std::max(f.shutter, 1e-6)); }, [](const FrameInfo& f) { return QString::fromStdString(format_shutter(f.shutter)); }},
-      {"ISO", [](const FrameInfo& f) { return std::log2(std::max(f.iso, 1.0)); }, [](const FrameInfo& f) { return QString("ISO %1").arg(f.iso); }},
-      {"aperture", [](const FrameInfo& f) { return -2 * std::log2(std::max(f.aperture, 0.1)); }, [](const FrameInfo& f) { return QString("f/%1").arg(f.aperture); }}};
+      {"shutter", [](const FrameInfo& f) { return std::log2(std::max(f.shutter, 1e-6)); },
+       [](const FrameInfo& f) { return QString::fromStdString(format_shutter(f.shutter)); }},
+      {"ISO", [](const FrameInfo& f) { return std::log2(std::max(f.iso, 1.0)); },
+       [](const FrameInfo& f) { return QString("ISO %1").arg(f.iso); }},
+      {"aperture", [](const FrameInfo& f) { return -2 * std::log2(std::max(f.aperture, 0.1)); },
+       [](const FrameInfo& f) { return QString("f/%1").arg(f.aperture); }}};
   QFont small = font();
   small.setPixelSize(9);
   p.setFont(small);
@@ -139,7 +155,8 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
   for (int k = 0; k < 3; ++k) {
     low[k] = 1e9, high[k] = -1e9;
     for (const auto& f : frames)
-      if (f.usable()) low[k] = std::min(low[k], rows[k].stops(f)), high[k] = std::max(high[k], rows[k].stops(f));
+      if (f.usable())
+        low[k] = std::min(low[k], rows[k].stops(f)), high[k] = std::max(high[k], rows[k].stops(f));
     moving += high[k] - low[k] > 1e-9;
   }
   // The first that moves gets the most: it is where the ramp is.
@@ -149,12 +166,19 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
   bool first = true;
   for (int k = 0; k < 3; ++k) {
     const bool moves = high[k] - low[k] > 1e-9;
-    const double h = !moves ? kStill : moving == 1 ? room : first ? room * 0.46 : room * 0.54 / (moving - 1);
+    const double h = !moves        ? kStill
+                     : moving == 1 ? room
+                     : first       ? room * 0.46
+                                   : room * 0.54 / (moving - 1);
     first &= !moves;
     const QRectF band(r.left(), top, r.width(), h);
     top += h;
     if (low[k] > high[k]) continue;
-    auto y_of = [&](const FrameInfo& f) { return !moves ? band.center().y() : band.bottom() - 2.5 - (rows[k].stops(f) - low[k]) / (high[k] - low[k]) * (h - 6); };
+    auto y_of = [&](const FrameInfo& f) {
+      return !moves
+                 ? band.center().y()
+                 : band.bottom() - 2.5 - (rows[k].stops(f) - low[k]) / (high[k] - low[k]) * (h - 6);
+    };
     QPainterPath path;
     struct Label {
       double x;
@@ -173,7 +197,8 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
         if (before) path.lineTo(x, y_of(*before));
         path.lineTo(x, y);
         const QString text = rows[k].text(frames[i]);
-        const double at = std::max(x + 4, r.left() + 3), w = p.fontMetrics().horizontalAdvance(text);
+        const double at = std::max(x + 4, r.left() + 3),
+                     w = p.fontMetrics().horizontalAdvance(text);
         if (x >= r.left() - 4 && at + w < r.right() - 2 && at > words_end + 7) {
           labels.push_back({at, text, y});
           words_end = at + w;
@@ -190,7 +215,9 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
     for (const auto& l : labels) {
       const double w = p.fontMetrics().horizontalAdvance(l.text);
       // Above the stair where there is room, else below.
-      const double y = !moves ? band.center().y() - 5.5 : l.y - 12 >= band.top() - 1 ? l.y - 12 : std::min(l.y + 1.5, band.bottom() - 10);
+      const double y = !moves                       ? band.center().y() - 5.5
+                       : l.y - 12 >= band.top() - 1 ? l.y - 12
+                                                    : std::min(l.y + 1.5, band.bottom() - 10);
       const QRectF box(l.x, y, w, 11);
       p.fillRect(box.adjusted(-1, 1, 1, -1), QColor(0x1f, 0x1f, 0x20, 200));
       p.setPen(colour::quiet);
@@ -206,7 +233,8 @@ void Timeline::paint_marks(QPainter& p, const QRectF& r) const {
   const auto& d = session_.decisions();
   const double y = r.center().y();
   p.setPen(QPen(QColor(0x3d, 0x3d, 0x3e), 1));
-  p.drawLine(QPointF(std::max(r.left(), x_of(0)), y), QPointF(std::min(r.right(), x_of(session_.shoot().frame_count() - 1)), y));
+  p.drawLine(QPointF(std::max(r.left(), x_of(0)), y),
+             QPointF(std::min(r.right(), x_of(session_.shoot().frame_count() - 1)), y));
   // Gaps are notches: the line is cut, with the number of frames that are missing.
   QFont small = font();
   small.setPixelSize(9);
@@ -219,12 +247,14 @@ void Timeline::paint_marks(QPainter& p, const QRectF& r) const {
     p.drawLine(QPointF(x - 5, y - 6), QPointF(x - 2, y + 1));
     p.drawLine(QPointF(x - 2, y + 1), QPointF(x + 2, y + 1));
     p.drawLine(QPointF(x + 2, y + 1), QPointF(x + 5, y - 6));
-    p.drawText(QRectF(x - 30, y + 3, 60, 10), Qt::AlignCenter, QString("%1 missing").arg(g.missing));
+    p.drawText(QRectF(x - 30, y + 3, 60, 10), Qt::AlignCenter,
+               QString("%1 missing").arg(g.missing));
   }
   // Frames that cannot be used are hatched.
   for (int i = 0; i < session_.shoot().frame_count(); ++i) {
     if (s.frames[i].usable()) continue;
-    const QRectF box(x_of(i - 0.5), r.top() + 2, std::max(3.0, x_of(i + 0.5) - x_of(i - 0.5)), r.height() - 4);
+    const QRectF box(x_of(i - 0.5), r.top() + 2, std::max(3.0, x_of(i + 0.5) - x_of(i - 0.5)),
+                     r.height() - 4);
     p.fillRect(box, QBrush(colour::coral, Qt::BDiagPattern));
   }
   p.setRenderHint(QPainter::Antialiasing);
@@ -246,13 +276,15 @@ void Timeline::paintEvent(QPaintEvent*) {
     const QRectF r = lane(i);
     p.fillRect(r, QColor(0x1f, 0x1f, 0x20));
     p.setPen(colour::quiet);
-    p.drawText(QRectF(8, r.top(), kGutter - 12, i == 0 ? 20 : r.height()), Qt::AlignLeft | (i == 0 ? Qt::AlignTop : Qt::AlignVCenter), kNames[i]);
+    p.drawText(QRectF(8, r.top(), kGutter - 12, i == 0 ? 20 : r.height()),
+               Qt::AlignLeft | (i == 0 ? Qt::AlignTop : Qt::AlignVCenter), kNames[i]);
   }
   if (!session_.is_open()) return;
   p.setRenderHint(QPainter::Antialiasing);
   if (selection_) {
     const double a = x_of(selection_->first - 0.5), b = x_of(selection_->second + 0.5);
-    p.fillRect(QRectF(a, kTop[0], b - a, kTop[2] + kHeight[2] - kTop[0]), QColor(240, 220, 154, 26));
+    p.fillRect(QRectF(a, kTop[0], b - a, kTop[2] + kHeight[2] - kTop[0]),
+               QColor(240, 220, 154, 26));
   }
   const auto& d = session_.decisions();
   p.save();
@@ -265,7 +297,9 @@ void Timeline::paintEvent(QPaintEvent*) {
   const int last = session_.shoot().frame_count() - 1, out = d.out < 0 ? last : d.out;
   const QRectF all(lane(0).left(), kTop[0], lane(0).width(), kTop[2] + kHeight[2] - kTop[0]);
   auto veil = [&](double a, double b) {
-    if (b > a) p.fillRect(QRectF(a, all.top(), b - a, all.height()).intersected(all), QBrush(QColor(0, 0, 0, 140)));
+    if (b > a)
+      p.fillRect(QRectF(a, all.top(), b - a, all.height()).intersected(all),
+                 QBrush(QColor(0, 0, 0, 140)));
   };
   if (d.in > 0) veil(x_of(0), x_of(d.in - 0.5));
   if (out < last) veil(x_of(out + 0.5), x_of(last));
@@ -296,7 +330,8 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
   const double x = e->position().x();
   if (press_x_ >= 0) {
     // From the lanes a drag selects; along the top edge it moves the playhead.
-    if (!selecting_ && std::fabs(x - press_x_) > 5 && e->position().y() > kTop[0] + 4) selecting_ = true;
+    if (!selecting_ && std::fabs(x - press_x_) > 5 && e->position().y() > kTop[0] + 4)
+      selecting_ = true;
     if (selecting_) {
       const int a = frame_at(press_x_), b = frame_at(x);
       selection_ = {std::min(a, b), std::max(a, b)};
@@ -314,8 +349,11 @@ void Timeline::leaveEvent(QEvent*) { hover_ = -1; }
 void Timeline::wheelEvent(QWheelEvent* e) {
   if (!session_.is_open()) return;
   const double n = std::max(1, session_.shoot().frame_count() - 1);
-  const double at = std::clamp(first_ + (e->position().x() - lane(0).left() - kInset) / (lane(0).width() - 2 * kInset) * (last_ - first_), first_, last_);
-  if (e->modifiers() & Qt::ShiftModifier || std::abs(e->angleDelta().x()) > std::abs(e->angleDelta().y())) {
+  const double at = std::clamp(first_ + (e->position().x() - lane(0).left() - kInset) /
+                                            (lane(0).width() - 2 * kInset) * (last_ - first_),
+                               first_, last_);
+  if (e->modifiers() & Qt::ShiftModifier ||
+      std::abs(e->angleDelta().x()) > std::abs(e->angleDelta().y())) {
     const int delta = e->angleDelta().x() ? e->angleDelta().x() : e->angleDelta().y();
     const double by = std::clamp(-delta / 1200.0 * (last_ - first_), -first_, n - last_);
     first_ += by, last_ += by;
@@ -334,9 +372,18 @@ bool Timeline::event(QEvent* e) {
     if (help->pos().x() >= kGutter) {
       const int i = frame_at(help->pos().x());
       const auto& f = session_.shoot().sequence.frames[i];
-      QString text = QString("Frame %1 · %2 · %3\n%4, f/%5, ISO %6").arg(i + 1).arg(QString::fromStdString(f.file), QString::fromStdString(format_clock(f.time)), QString::fromStdString(format_shutter(f.shutter))).arg(f.aperture).arg(f.iso);
+      QString text =
+          QString("Frame %1 · %2 · %3\n%4, f/%5, ISO %6")
+              .arg(i + 1)
+              .arg(QString::fromStdString(f.file), QString::fromStdString(format_clock(f.time)),
+                   QString::fromStdString(format_shutter(f.shutter)))
+              .arg(f.aperture)
+              .arg(f.iso);
       if (session_.light_known() && !std::isnan(session_.light().as_shot[i]))
-        text += QString("\nas shot %1, levelling %2, deflicker %3 stops").arg(session_.light().as_shot[i], 0, 'f', 2).arg(session_.light().level_correction[i], 0, 'f', 2).arg(session_.light().flicker_correction[i], 0, 'f', 3);
+        text += QString("\nas shot %1, levelling %2, deflicker %3 stops")
+                    .arg(session_.light().as_shot[i], 0, 'f', 2)
+                    .arg(session_.light().level_correction[i], 0, 'f', 2)
+                    .arg(session_.light().flicker_correction[i], 0, 'f', 3);
       if (!f.usable()) text += "\n" + QString::fromStdString(f.problem);
       QToolTip::showText(help->globalPos(), text, this);
       return true;

@@ -1,4 +1,5 @@
-// Time: one playhead through the lanes of light, camera and marks. Wheel zooms, drag selects a range.
+// Time: one playhead through the lanes of light, camera and marks. Wheel zooms, drag selects a
+// range.
 #pragma once
 
 #include <QWidget>
@@ -34,7 +35,8 @@ class Timeline : public QWidget {
   void paint_light(QPainter& p, const QRectF& r) const;
   void paint_camera(QPainter& p, const QRectF& r) const;
   void paint_marks(QPainter& p, const QRectF& r) const;
-  void trace(QPainter& p, const QRectF& r, const std::vector<double>& v, double low, double high, const QPen& pen) const;
+  void trace(QPainter& p, const QRectF& r, const std::vector<double>& v, double low, double high,
+             const QPen& pen) const;
   std::vector<double> developed() const;
 
   Session& session_;

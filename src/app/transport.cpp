@@ -36,12 +36,15 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   range_ = new QLabel(this);
   range_->setObjectName("quiet");
   row->addWidget(range_);
-  connect(button("In", "in", "The film begins at this frame (I)", false), &QToolButton::clicked, this, &Transport::set_in);
-  connect(button("Out", "out", "The film ends at this frame (O)", false), &QToolButton::clicked, this, &Transport::set_out);
+  connect(button("In", "in", "The film begins at this frame (I)", false), &QToolButton::clicked,
+          this, &Transport::set_in);
+  connect(button("Out", "out", "The film ends at this frame (O)", false), &QToolButton::clicked,
+          this, &Transport::set_out);
   fps_ = new QComboBox(this);
   fps_->setObjectName("fps");
   fps_->setToolTip("Frame rate of the film and of playing");
-  for (const char* r : {"15", "23.976", "24", "25", "29.97", "30", "60"}) fps_->addItem(QString(r) + " fps", QString(r).toDouble());
+  for (const char* r : {"15", "23.976", "24", "25", "29.97", "30", "60"})
+    fps_->addItem(QString(r) + " fps", QString(r).toDouble());
   row->addWidget(fps_);
   seam_button = button("Seam", "seam", "As shot left of a seam that can be dragged (S)", true);
   full_button = button("100 %", "full", "Every pixel, developed at full quality (Z)", true);
@@ -49,11 +52,13 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   connect(full_button, &QToolButton::toggled, &picture, &PictureView::set_full);
   connect(play_, &QToolButton::clicked, this, &Transport::toggle_play);
   connect(fps_, &QComboBox::activated, this, [this](int i) {
-    session_.edit("Set frame rate", [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
+    session_.edit("Set frame rate",
+                  [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
   });
   timer_.setTimerType(Qt::PreciseTimer);
   connect(&timer_, &QTimer::timeout, this, &Transport::tick);
-  for (auto signal : {&Session::opened, &Session::changed, &Session::frame_changed}) connect(&session_, signal, this, &Transport::show_place);
+  for (auto signal : {&Session::opened, &Session::changed, &Session::frame_changed})
+    connect(&session_, signal, this, &Transport::show_place);
   connect(&session_, &Session::opened, this, [this] {
     if (playing()) toggle_play();
   });
@@ -67,15 +72,21 @@ void Transport::show_place() {
   const auto& s = session_.shoot();
   const auto& f = s.sequence.frames[session_.frame()];
   const int key = key_at(s.decisions, session_.frame());
-  place_->setText(QString("%1 · frame %2 of %3%4").arg(QString::fromStdString(format_clock(f.time))).arg(session_.frame() + 1).arg(s.frame_count())
+  place_->setText(QString("%1 · frame %2 of %3%4")
+                      .arg(QString::fromStdString(format_clock(f.time)))
+                      .arg(session_.frame() + 1)
+                      .arg(s.frame_count())
                       .arg(key >= 0 ? QString(" · key frame %1").arg(key + 1) : QString()));
   const int out = s.decisions.out < 0 ? s.frame_count() - 1 : s.decisions.out;
-  range_->setText(s.decisions.in > 0 || out < s.frame_count() - 1 ? QString("film %1–%2").arg(s.decisions.in + 1).arg(out + 1) : QString());
+  range_->setText(s.decisions.in > 0 || out < s.frame_count() - 1
+                      ? QString("film %1–%2").arg(s.decisions.in + 1).arg(out + 1)
+                      : QString());
   const int i = fps_->findData(s.decisions.fps);
   if (i >= 0)
     fps_->setCurrentIndex(i);
   else
-    fps_->setCurrentIndex((fps_->addItem(QString("%1 fps").arg(s.decisions.fps), s.decisions.fps), fps_->count() - 1));
+    fps_->setCurrentIndex((fps_->addItem(QString("%1 fps").arg(s.decisions.fps), s.decisions.fps),
+                           fps_->count() - 1));
 }
 
 void Transport::set_in() {
@@ -125,7 +136,8 @@ void Transport::tick() {
   for (int k = 1; k <= 10; ++k) ahead.push_back(next_frame(session_.frame(), k));
   preview_.prefetch(ahead);
   if (clock_.elapsed() < due_) return;
-  if (preview_.get(next, Kind::developed, false).isNull()) return;  // shown when it is there, never a wrong one
+  if (preview_.get(next, Kind::developed, false).isNull())
+    return;  // shown when it is there, never a wrong one
   due_ = std::max(due_ + pace, clock_.elapsed() - pace);
   ++shown_;
   session_.set_frame(next);
@@ -133,7 +145,9 @@ void Transport::tick() {
     measured_ = 1000.0 * shown_ / static_cast<double>(window_.restart());
     shown_ = 0;
     const bool slow = measured_ < session_.decisions().fps * 0.93;
-    rate_->setText(slow ? QString("<span style='color:#e8836b'>playing at %1 fps</span>").arg(measured_, 0, 'f', 1) : QString("playing at %1 fps").arg(session_.decisions().fps));
+    rate_->setText(slow ? QString("<span style='color:#e8836b'>playing at %1 fps</span>")
+                              .arg(measured_, 0, 'f', 1)
+                        : QString("playing at %1 fps").arg(session_.decisions().fps));
   }
 }
 

@@ -34,7 +34,7 @@ class Transport : public QWidget {
   QComboBox* fps_;
   QTimer timer_;
   QElapsedTimer clock_, window_;
-  int shown_ = 0;       // frames shown in the window of measurement
+  int shown_ = 0;  // frames shown in the window of measurement
   double measured_ = 0, due_ = 0;
 };
 

@@ -1,5 +1,6 @@
-// The commands of tsukimi-batch. Each adds itself to the command line and, when it was called, leaves
-// what is to be run in `run`. The contract (options, JSON, exit codes) is in docs/formats.md.
+// The commands of tsukimi-batch. Each adds itself to the command line and, when it was called,
+// leaves what is to be run in `run`. The contract (options, JSON, exit codes) is in
+// docs/formats.md.
 #pragma once
 
 #include <CLI/CLI.hpp>

@@ -34,10 +34,11 @@ Result<void> run_export(const Options& o, ExportRange range, Size size) {
   auto shoot = open_shoot(o.file);
   if (!shoot) return tl::unexpected(shoot.error());
   auto& out = shoot->decisions.output;
-  out = {o.to, o.pattern, o.format == "jpeg" ? FileFormat::jpeg : FileFormat::tiff16, o.quality, size};
+  out = {o.to, o.pattern, o.format == "jpeg" ? FileFormat::jpeg : FileFormat::tiff16, o.quality,
+         size};
   std::signal(SIGINT, [](int) { g_cancelled = true; });
-  // What can be refused is refused before the long work.
-  if (const auto problem = shape_problem(*shoot); !problem.empty()) return fail(problem);
+  if (const auto note = shape_note(*shoot); !note.empty())
+    std::cerr << "tsukimi-batch: " << note << "\n";
   LightPlan plan;
   if (shoot->decisions.level.on || shoot->decisions.deflicker.on) {
     ProxyStore store(shoot->sequence.folder);
@@ -45,10 +46,12 @@ Result<void> run_export(const Options& o, ExportRange range, Size size) {
     if (g_cancelled) return fail("Cancelled; nothing was exported.");
     plan = plan_light(*shoot, grids);
   }
-  const auto report = export_frames(*shoot, plan, range, o.overwrite, {terminal_progress("exporting"), &g_cancelled});
+  const auto report = export_frames(*shoot, plan, range, o.overwrite,
+                                    {terminal_progress("exporting"), &g_cancelled});
   if (!report) return tl::unexpected(report.error());
   for (const auto& f : shoot->sequence.frames)
-    if (!f.usable()) std::cerr << "tsukimi-batch: " << f.file << " " << f.problem << "; it is left out.\n";
+    if (!f.usable())
+      std::cerr << "tsukimi-batch: " << f.file << " " << f.problem << "; it is left out.\n";
   std::cout << report->written << " frames written";
   if (report->kept) std::cout << ", " << report->kept << " were there already";
   std::cout << "\n";
@@ -66,8 +69,12 @@ void add_export(CLI::App& app, Run& run) {
   auto o = std::make_shared<Options>();
   c->add_option("FILE", o->file, "The shoot (.tsukimi)")->required();
   c->add_option("--to", o->to, "Folder for the frames; made if missing")->required();
-  c->add_option("--name", o->pattern, "Name with # for the digits of the number, as in harbour_#####")->required();
-  c->add_option("--format", o->format, "tiff16 or jpeg")->required()->check(CLI::IsMember({"tiff16", "jpeg"}));
+  c->add_option("--name", o->pattern,
+                "Name with # for the digits of the number, as in harbour_#####")
+      ->required();
+  c->add_option("--format", o->format, "tiff16 or jpeg")
+      ->required()
+      ->check(CLI::IsMember({"tiff16", "jpeg"}));
   c->add_option("--quality", o->quality, "JPEG quality")->check(CLI::Range(1, 100));
   c->add_option("--size", o->size, "Exact size in pixels, WxH; else all pixels of the crop");
   c->add_option("--frames", o->frames, "Only frames A-B of the film, from 0");
@@ -79,7 +86,8 @@ void add_export(CLI::App& app, Run& run) {
       const auto s = parse_size(o->size);
       size = {s.width, s.height};
     }
-    if (auto ok = check_pattern(o->pattern, 1); !ok) throw CLI::ValidationError("--name", ok.error().message);
+    if (auto ok = check_pattern(o->pattern, 1); !ok)
+      throw CLI::ValidationError("--name", ok.error().message);
     run = [=] { return run_export(*o, range, size); };
   });
 }

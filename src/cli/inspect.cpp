@@ -13,22 +13,37 @@ json facts(const Sequence& s) {
   json frames = json::array(), gaps = json::array(), steps = json::array();
   for (std::size_t i = 0; i < s.frames.size(); ++i) {
     const auto& f = s.frames[i];
-    json j{{"index", i}, {"file", f.file}, {"time", format_time(f.time)}, {"shutter", f.shutter}, {"aperture", f.aperture},
-           {"iso", f.iso}, {"gain", nominal_gain(f)}};
+    json j{{"index", i},
+           {"file", f.file},
+           {"time", format_time(f.time)},
+           {"shutter", f.shutter},
+           {"aperture", f.aperture},
+           {"iso", f.iso},
+           {"gain", nominal_gain(f)}};
     if (!f.usable()) j["problem"] = f.problem;
     frames.push_back(j);
   }
   for (const auto& g : s.gaps)
-    gaps.push_back({{"after", g.after}, {"missing", g.missing}, {"in_numbering", g.in_numbering}, {"in_time", g.in_time}});
-  for (const auto& p : s.steps) steps.push_back({{"frame", p.at}, {"stops", p.stops}, {"what", p.what}});
-  return {{"frames", frames}, {"interval", s.interval}, {"gaps", gaps}, {"steps", steps},
-          {"size", {s.size.width, s.size.height}}, {"notes", s.notes}};
+    gaps.push_back({{"after", g.after},
+                    {"missing", g.missing},
+                    {"in_numbering", g.in_numbering},
+                    {"in_time", g.in_time}});
+  for (const auto& p : s.steps)
+    steps.push_back({{"frame", p.at}, {"stops", p.stops}, {"what", p.what}});
+  return {{"frames", frames},
+          {"interval", s.interval},
+          {"gaps", gaps},
+          {"steps", steps},
+          {"size", {s.size.width, s.size.height}},
+          {"notes", s.notes}};
 }
 
 void print(const Sequence& s) {
-  std::cout << s.frames.size() << " frames, every " << s.interval << " s, " << s.size.width << "x" << s.size.height << "\n";
+  std::cout << s.frames.size() << " frames, every " << s.interval << " s, " << s.size.width << "x"
+            << s.size.height << "\n";
   for (const auto& g : s.gaps)
-    std::cout << g.missing << " missing after frame " << g.after << " (" << s.frames[g.after].file << ")\n";
+    std::cout << g.missing << " missing after frame " << g.after << " (" << s.frames[g.after].file
+              << ")\n";
   for (const auto& p : s.steps) std::cout << "frame " << p.at << ": " << p.what << "\n";
   for (const auto& f : s.frames)
     if (!f.usable()) std::cout << f.file << " " << f.problem << "\n";

@@ -16,7 +16,8 @@ ParsedSize parse_size(const std::string& text) {
   const auto w = std::from_chars(text.data(), end, out.width);
   const bool cross = w.ec == std::errc() && w.ptr != end && *w.ptr == 'x';
   const auto h = cross ? std::from_chars(w.ptr + 1, end, out.height) : w;
-  if (!cross || h.ec != std::errc() || h.ptr != end || out.width < 1 || out.height < 1 || out.width > 65000 || out.height > 65000)
+  if (!cross || h.ec != std::errc() || h.ptr != end || out.width < 1 || out.height < 1 ||
+      out.width > 65000 || out.height > 65000)
     throw CLI::ValidationError("size", "\"" + text + "\" is not a size such as 1920x1080");
   return out;
 }
@@ -26,7 +27,8 @@ std::function<void(int, int)> terminal_progress(std::string what) {
   return [what = std::move(what)](int done, int total) {
     static std::mutex mutex;
     const std::lock_guard lock(mutex);
-    std::cerr << "\r" << what << " " << done << "/" << total << (done == total ? "\n" : "") << std::flush;
+    std::cerr << "\r" << what << " " << done << "/" << total << (done == total ? "\n" : "")
+              << std::flush;
   };
 }
 
@@ -35,7 +37,8 @@ std::function<void(int, int)> terminal_progress(std::string what) {
 int main(int argc, char** argv) {
   using namespace tsukimi;
   signal(SIGXFSZ, SIG_IGN);  // a file size limit is an error like a full disk, not an end
-  CLI::App app("Tsukimi: time-lapse sequences, levelled, deflickered, graded and exported.", "tsukimi-batch");
+  CLI::App app("Tsukimi: time-lapse sequences, levelled, deflickered, graded and exported.",
+               "tsukimi-batch");
   app.require_subcommand(1);
   app.set_version_flag("--version", "tsukimi-batch 0.1.0");
   cli::Run run;

@@ -17,20 +17,33 @@ json report(const Shoot& shoot, const LightPlan& plan) {
   json frames = json::array(), steps = json::array(), unusable = json::array();
   for (int i = 0; i < shoot.frame_count(); ++i) {
     const auto& f = shoot.sequence.frames[i];
-    frames.push_back({{"index", i}, {"file", f.file}, {"as_shot", stops(plan.as_shot[i])}, {"levelled", stops(plan.levelled[i])},
-                      {"deflickered", stops(plan.deflickered[i])}, {"level_correction", plan.level_correction[i]},
+    frames.push_back({{"index", i},
+                      {"file", f.file},
+                      {"as_shot", stops(plan.as_shot[i])},
+                      {"levelled", stops(plan.levelled[i])},
+                      {"deflickered", stops(plan.deflickered[i])},
+                      {"level_correction", plan.level_correction[i]},
                       {"flicker_correction", plan.flicker_correction[i]}});
     if (!f.usable()) unusable.push_back({{"index", i}, {"file", f.file}, {"problem", f.problem}});
   }
-  for (const auto& s : plan.level.steps) steps.push_back({{"frame", s.at}, {"nominal", s.nominal}, {"measured", s.measured}});
+  for (const auto& s : plan.level.steps)
+    steps.push_back({{"frame", s.at}, {"nominal", s.nominal}, {"measured", s.measured}});
   return {{"frames", frames},
           {"summary",
-           {{"level", {{"on", shoot.decisions.level.on}, {"steps", steps}, {"largest_correction", plan.level.largest_correction},
-                       {"scatter", plan.level.scatter}, {"beyond_data", plan.level.beyond_data}}},
-            {"deflicker", {{"on", shoot.decisions.deflicker.on}, {"period", shoot.decisions.deflicker.period},
-                           {"before_percent", plan.deflicker.before_percent}, {"after_percent", plan.deflicker.after_percent},
-                           {"largest_correction", plan.deflicker.largest_correction}, {"largest_at", plan.deflicker.largest_at},
-                           {"limited", plan.deflicker.limited}}},
+           {{"level",
+             {{"on", shoot.decisions.level.on},
+              {"steps", steps},
+              {"largest_correction", plan.level.largest_correction},
+              {"scatter", plan.level.scatter},
+              {"beyond_data", plan.level.beyond_data}}},
+            {"deflicker",
+             {{"on", shoot.decisions.deflicker.on},
+              {"period", shoot.decisions.deflicker.period},
+              {"before_percent", plan.deflicker.before_percent},
+              {"after_percent", plan.deflicker.after_percent},
+              {"largest_correction", plan.deflicker.largest_correction},
+              {"largest_at", plan.deflicker.largest_at},
+              {"limited", plan.deflicker.limited}}},
             {"unusable", unusable}}}};
 }
 
@@ -50,11 +63,15 @@ void add_measure(CLI::App& app, Run& run) {
       const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), nullptr});
       const LightPlan plan = plan_light(*shoot, grids);
       if (*as_json) {
-        std::cout << report(*shoot, plan).dump(1, ' ', false, json::error_handler_t::replace) << "\n";
+        std::cout << report(*shoot, plan).dump(1, ' ', false, json::error_handler_t::replace)
+                  << "\n";
       } else {
-        std::printf("%zu exposure changes, largest correction %.2f stops\n", plan.level.steps.size(), plan.level.largest_correction);
-        std::printf("flicker %.2f %% before, %.2f %% after, largest correction %.2f stops at frame %d\n", plan.deflicker.before_percent,
-                    plan.deflicker.after_percent, plan.deflicker.largest_correction, plan.deflicker.largest_at);
+        std::printf("%zu exposure changes, largest correction %.2f stops\n",
+                    plan.level.steps.size(), plan.level.largest_correction);
+        std::printf(
+            "flicker %.2f %% before, %.2f %% after, largest correction %.2f stops at frame %d\n",
+            plan.deflicker.before_percent, plan.deflicker.after_percent,
+            plan.deflicker.largest_correction, plan.deflicker.largest_at);
       }
       return {};
     };

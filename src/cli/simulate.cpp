@@ -1,20 +1,23 @@
-#include "cli/commands.h"
 #include "sim/simulate.h"
+#include "cli/commands.h"
 
 namespace tsukimi::cli {
 
 void add_simulate(CLI::App& app, Run& run) {
-  auto* c = app.add_subcommand("simulate", "Let the simulated camera shoot the harbour into a folder of DNG files.");
+  auto* c = app.add_subcommand(
+      "simulate", "Let the simulated camera shoot the harbour into a folder of DNG files.");
   auto o = std::make_shared<sim::SimulateOptions>();
   auto size = std::make_shared<std::string>("1500x1000");
   c->add_option("--out", o->folder, "Folder for the frames")->required();
   c->add_option("--frames", o->camera.frames, "Number of frames")->check(CLI::Range(1, 9000));
   c->add_option("--size", *size, "Size in pixels, WxH");
   c->add_option("--seed", o->camera.seed, "Another seed, another evening");
-  c->add_option("--interval", o->camera.interval, "Seconds between frames")->check(CLI::Range(0.05, 86400.0));
+  c->add_option("--interval", o->camera.interval, "Seconds between frames")
+      ->check(CLI::Range(0.05, 86400.0));
   c->add_option("--truth", o->truth, "Write what really happened to this JSON file");
   auto off = [&](const char* name, bool sim::CameraOptions::*flag, const char* what) {
-    c->add_flag_callback(name, [o, flag] { o->camera.*flag = false; }, what);
+    c->add_flag_callback(
+        name, [o, flag] { o->camera.*flag = false; }, what);
   };
   off("--no-steps", &sim::CameraOptions::steps, "The camera keeps one exposure");
   off("--no-flicker", &sim::CameraOptions::flicker, "No brightness noise from frame to frame");

@@ -9,7 +9,8 @@
 namespace tsukimi {
 namespace {
 
-TSUKIMI_SIMD void contrast_row(float* __restrict row, int width, float a, float p, float black_slope, float white_slope) {
+TSUKIMI_SIMD void contrast_row(float* __restrict row, int width, float a, float p,
+                               float black_slope, float white_slope) {
   for (int x = 0; x < width; ++x) {
     const float in = row[x];
     const float v = std::sqrt(in > 0 ? in : 0.0f);
@@ -30,7 +31,8 @@ void apply_contrast(Image& image, double amount) {
   const float black_slope = 1 - a * p, white_slope = 1 - a * (1 - p);
   parallel_rows(image.height, [&](int y0, int y1) {
     for (auto& plane : image.planes)
-      for (int y = y0; y < y1; ++y) contrast_row(plane.row(y), image.width, a, p, black_slope, white_slope);
+      for (int y = y0; y < y1; ++y)
+        contrast_row(plane.row(y), image.width, a, p, black_slope, white_slope);
   });
 }
 

@@ -37,7 +37,8 @@ void interpolate_green(Strip& s, int stride, const float* c, float* green, float
       if (pattern[row + (x & 1)] == 1) {
         green[i] = c[i];
         // The colour difference at a green pixel, seen along this direction.
-        diff[i] = 0.5f * (c[i - stride] + c[i + stride]) - 0.25f * (2 * c[i] + c[i - 2 * stride] + c[i + 2 * stride]);
+        diff[i] = 0.5f * (c[i - stride] + c[i + stride]) -
+                  0.25f * (2 * c[i] + c[i - 2 * stride] + c[i + 2 * stride]);
       } else {
         green[i] = 0.5f * (c[i - stride] + c[i + stride]) +
                    0.25f * (2 * c[i] - c[i - 2 * stride] - c[i + 2 * stride]);
@@ -54,8 +55,10 @@ void decide(Strip& s) {
   for (int y = 4; y < s.height - 4; ++y)
     for (int x = 4; x < w - 4; ++x) {
       const std::size_t i = s.at(x, y);
-      balance[i] = std::fabs(s.diff_h[i] - s.diff_h[i + 2]) + std::fabs(s.diff_h[i] - s.diff_h[i - 2]) -
-                   std::fabs(s.diff_v[i] - s.diff_v[i + 2 * w]) - std::fabs(s.diff_v[i] - s.diff_v[i - 2 * w]);
+      balance[i] = std::fabs(s.diff_h[i] - s.diff_h[i + 2]) +
+                   std::fabs(s.diff_h[i] - s.diff_h[i - 2]) -
+                   std::fabs(s.diff_v[i] - s.diff_v[i + 2 * w]) -
+                   std::fabs(s.diff_v[i] - s.diff_v[i - 2 * w]);
     }
   for (int y = 6; y < s.height - 6; ++y)
     for (int x = 6; x < w - 6; ++x) {
@@ -81,8 +84,10 @@ void interpolate_chroma(Strip& s, int phase_y, const std::array<std::uint8_t, 4>
     for (int x = 6; x < w - 6; ++x) {
       const std::size_t i = s.at(x, y);
       if (pattern[row + (x & 1)] != 1) continue;
-      in_row[i] = s.green[i] + 0.5f * (s.cfa[i - 1] - s.green[i - 1] + s.cfa[i + 1] - s.green[i + 1]);
-      in_column[i] = s.green[i] + 0.5f * (s.cfa[i - w] - s.green[i - w] + s.cfa[i + w] - s.green[i + w]);
+      in_row[i] =
+          s.green[i] + 0.5f * (s.cfa[i - 1] - s.green[i - 1] + s.cfa[i + 1] - s.green[i + 1]);
+      in_column[i] =
+          s.green[i] + 0.5f * (s.cfa[i - w] - s.green[i - w] + s.cfa[i + w] - s.green[i + w]);
     }
   }
   for (int y = 7; y < s.height - 7; ++y) {
@@ -95,7 +100,8 @@ void interpolate_chroma(Strip& s, int phase_y, const std::array<std::uint8_t, 4>
       const float* mine = plane[own];
       const float* other = plane[2 - own];
       plane[own][i] = s.cfa[i];
-      plane[2 - own][i] = s.cfa[i] + 0.5f * (other[i - d] - mine[i - d] + other[i + d] - mine[i + d]);
+      plane[2 - own][i] =
+          s.cfa[i] + 0.5f * (other[i - d] - mine[i - d] + other[i + d] - mine[i + d]);
     }
   }
 }

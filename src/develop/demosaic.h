@@ -1,9 +1,10 @@
 // Bayer mosaic to camera RGB.
 //
 // Directional green with a-posteriori decision, after Menon, Andriani & Calvagno, "Demosaicing with
-// directional filtering and a posteriori decision", IEEE TIP 16(1), 2007: green is interpolated along
-// rows and along columns with second-order correction (Hamilton & Adams 1997), the direction whose
-// colour differences vary less in a 5x5 window wins, and red and blue follow along that direction.
+// directional filtering and a posteriori decision", IEEE TIP 16(1), 2007: green is interpolated
+// along rows and along columns with second-order correction (Hamilton & Adams 1997), the direction
+// whose colour differences vary less in a 5x5 window wins, and red and blue follow along that
+// direction.
 #pragma once
 
 #include <array>

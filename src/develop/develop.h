@@ -1,4 +1,5 @@
-// One frame from sensor light to a finished picture: the chain, in the order of docs/computation.md.
+// One frame from sensor light to a finished picture: the chain, in the order of
+// docs/computation.md.
 #pragma once
 
 #include "develop/parameters.h"
@@ -13,7 +14,7 @@ struct FrameSettings {
   Look look;
   double correction = 0;  // stops: levelling + deflicker
   Rect crop;
-  Size size;              // of the result
+  Size size;  // of the result
   bool operator==(const FrameSettings&) const = default;
 };
 

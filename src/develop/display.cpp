@@ -24,8 +24,9 @@ struct Matrix {
 };
 
 // One row of linear Rec. 2020 to encoded sRGB in 0..1.
-TSUKIMI_SIMD void encode_row(const float* __restrict r, const float* __restrict g, const float* __restrict b, int width,
-                             const Matrix& to_srgb, float* __restrict ro, float* __restrict go, float* __restrict bo) {
+TSUKIMI_SIMD void encode_row(const float* __restrict r, const float* __restrict g,
+                             const float* __restrict b, int width, const Matrix& to_srgb,
+                             float* __restrict ro, float* __restrict go, float* __restrict bo) {
   const Matrix k = to_srgb;
   for (int x = 0; x < width; ++x) {
     float sr = k.m[0] * r[x] + k.m[1] * g[x] + k.m[2] * b[x];
@@ -38,7 +39,8 @@ TSUKIMI_SIMD void encode_row(const float* __restrict r, const float* __restrict 
     low = low < sb ? low : sb;
     high = high > sb ? high : sb;
     // How far from grey the colour may stand: 1 when it fits.
-    const float below = luma / (luma - (low < 0 ? low : -1.0f)), above = (1 - luma) / ((high > 1 ? high : 2.0f) - luma);
+    const float below = luma / (luma - (low < 0 ? low : -1.0f)),
+                above = (1 - luma) / ((high > 1 ? high : 2.0f) - luma);
     const float t_low = low < 0 ? below : 1.0f, t_high = high > 1 ? above : 1.0f;
     const float t = t_low < t_high ? t_low : t_high;
     sr = luma + t * (sr - luma);
@@ -74,8 +76,8 @@ Encoded<T> convert(const Image& image, float most) {
     std::vector<float> line(static_cast<std::size_t>(image.width) * 3);
     for (int y = y0; y < y1; ++y) {
       const int w = image.width;
-      encode_row(image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, m, line.data(), line.data() + w,
-                 line.data() + 2 * w);
+      encode_row(image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, m,
+                 line.data(), line.data() + w, line.data() + 2 * w);
       T* dst = out.row(y);
       const float* pattern = dither.data() + (y & 63) * 64;
       for (int c = 0; c < 3; ++c) {

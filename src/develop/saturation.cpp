@@ -17,14 +17,15 @@ struct Mat3f {
 };
 
 // Oklab: linear light to cone response, its cube root, then to lightness and two opponents.
-const Mat3 kXyzToLms{{0.8189330101, 0.3618667424, -0.1288597137, 0.0329845436, 0.9293118715, 0.0361456387,
-                      0.0482003018, 0.2643662691, 0.6338517070}};
-const Mat3 kLmsToLab{{0.2104542553, 0.7936177850, -0.0040720468, 1.9779984951, -2.4285922050, 0.4505937099,
-                      0.0259040371, 0.7827717662, -0.8086757660}};
+const Mat3 kXyzToLms{{0.8189330101, 0.3618667424, -0.1288597137, 0.0329845436, 0.9293118715,
+                      0.0361456387, 0.0482003018, 0.2643662691, 0.6338517070}};
+const Mat3 kLmsToLab{{0.2104542553, 0.7936177850, -0.0040720468, 1.9779984951, -2.4285922050,
+                      0.4505937099, 0.0259040371, 0.7827717662, -0.8086757660}};
 
 // One row: to cone response, cube root, the 3x3 of the change, cube, and back.
-TSUKIMI_SIMD void saturate_row(float* __restrict r, float* __restrict g, float* __restrict b, int width, const Mat3f& to_lms,
-                               const Mat3f& change, const Mat3f& from_lms) {
+TSUKIMI_SIMD void saturate_row(float* __restrict r, float* __restrict g, float* __restrict b,
+                               int width, const Mat3f& to_lms, const Mat3f& change,
+                               const Mat3f& from_lms) {
   const Mat3f in = to_lms, k = change, out = from_lms;  // copies: nothing can alias the pixels
   for (int x = 0; x < width; ++x) {
     const float l = fast_cbrt(in.m[0] * r[x] + in.m[1] * g[x] + in.m[2] * b[x]);
@@ -51,7 +52,8 @@ void apply_saturation(Image& image, double amount) {
   const Mat3f change(inverse(kLmsToLab) * diagonal({1, k, k}) * kLmsToLab);
   parallel_rows(image.height, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y)
-      saturate_row(image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), image.width, in, change, out);
+      saturate_row(image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y),
+                   image.width, in, change, out);
   });
 }
 

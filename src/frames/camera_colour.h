@@ -1,8 +1,8 @@
 // From a camera's own RGB to the working space: the DNG 1.4 colour model.
 //
-// A colour matrix takes XYZ to camera RGB under one light; between the two given lights the matrix is
-// interpolated over inverse correlated colour temperature. The camera's response to the white of a
-// chosen temperature and tint is the neutral that white balance divides by.
+// A colour matrix takes XYZ to camera RGB under one light; between the two given lights the matrix
+// is interpolated over inverse correlated colour temperature. The camera's response to the white of
+// a chosen temperature and tint is the neutral that white balance divides by.
 #pragma once
 
 #include "image/colour.h"

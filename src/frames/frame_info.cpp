@@ -53,8 +53,8 @@ std::string text(const Exiv2::ExifData& exif, Keys keys) {
 
 double parse_time(const std::string& date, const std::string& subsec) {
   std::tm tm{};
-  if (std::sscanf(date.c_str(), "%d:%d:%d %d:%d:%d", &tm.tm_year, &tm.tm_mon, &tm.tm_mday, &tm.tm_hour,
-                  &tm.tm_min, &tm.tm_sec) != 6 ||
+  if (std::sscanf(date.c_str(), "%d:%d:%d %d:%d:%d", &tm.tm_year, &tm.tm_mon, &tm.tm_mday,
+                  &tm.tm_hour, &tm.tm_min, &tm.tm_sec) != 6 ||
       tm.tm_year < 1970 || tm.tm_year > 9999)
     return 0;
   tm.tm_year -= 1900;
@@ -108,9 +108,9 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     info.focal_length = number(exif, {"Exif.Photo.FocalLength", "Exif.Image.FocalLength"});
     info.camera = text(exif, {"Exif.Image.Model"});
     info.lens = text(exif, {"Exif.Photo.LensModel"});
-    info.time = parse_time(
-        text(exif, {"Exif.Photo.DateTimeOriginal", "Exif.Image.DateTimeOriginal", "Exif.Image.DateTime"}),
-        text(exif, {"Exif.Photo.SubSecTimeOriginal", "Exif.Photo.SubSecTime"}));
+    info.time = parse_time(text(exif, {"Exif.Photo.DateTimeOriginal", "Exif.Image.DateTimeOriginal",
+                                       "Exif.Image.DateTime"}),
+                           text(exif, {"Exif.Photo.SubSecTimeOriginal", "Exif.Photo.SubSecTime"}));
     info.size = {static_cast<int>(image->pixelWidth()), static_cast<int>(image->pixelHeight())};
     const double orientation = number(exif, {"Exif.Image.Orientation"});
     if (orientation >= 5 && orientation <= 8) std::swap(info.size.width, info.size.height);

@@ -11,17 +11,17 @@
 namespace tsukimi {
 
 struct FrameInfo {
-  std::string file;       // name within the shoot's folder, UTF-8
-  double time = 0;        // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
-  double shutter = 0;     // s, as EXIF says it; 0: unknown
-  double aperture = 0;    // f-number; 0: unknown
-  double iso = 0;         // 0: unknown
+  std::string file;  // name within the shoot's folder, UTF-8
+  double time = 0;   // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
+  double shutter = 0;       // s, as EXIF says it; 0: unknown
+  double aperture = 0;      // f-number; 0: unknown
+  double iso = 0;           // 0: unknown
   double focal_length = 0;  // mm; 0: unknown
   std::string camera, lens;
-  Size size;              // as displayed (orientation applied)
+  Size size;  // as displayed (orientation applied)
   std::uint64_t bytes = 0;
   std::int64_t modified = 0;  // ns, for cache keys
-  std::string problem;    // not empty: this frame cannot be used, and why
+  std::string problem;        // not empty: this frame cannot be used, and why
 
   bool usable() const { return problem.empty(); }
 };
@@ -39,7 +39,7 @@ FrameInfo read_frame_info(const std::filesystem::path& path);
 
 // Capture time as "2031-10-04 18:42:20.00"; empty when unknown.
 std::string format_time(double time);
-std::string format_clock(double time);  // "18:42:20"
+std::string format_clock(double time);       // "18:42:20"
 std::string format_shutter(double seconds);  // "1/13 s", "2.5 s"
 
 }  // namespace tsukimi

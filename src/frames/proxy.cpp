@@ -69,7 +69,8 @@ LightGrid make_grid(const Image& rgb, const Image& clipped) {
   grid.clipped.resize(LightGrid::kCells);
   for (int row = 0; row < LightGrid::kRows; ++row)
     for (int col = 0; col < LightGrid::kColumns; ++col) {
-      const int x0 = col * rgb.width / LightGrid::kColumns, y0 = row * rgb.height / LightGrid::kRows;
+      const int x0 = col * rgb.width / LightGrid::kColumns,
+                y0 = row * rgb.height / LightGrid::kRows;
       const int x1 = std::max(x0 + 1, (col + 1) * rgb.width / LightGrid::kColumns);
       const int y1 = std::max(y0 + 1, (row + 1) * rgb.height / LightGrid::kRows);
       double sum = 0, clip = 0;
@@ -80,7 +81,8 @@ LightGrid make_grid(const Image& rgb, const Image& clipped) {
         }
       const double n = static_cast<double>(x1 - x0) * (y1 - y0);
       grid.light[row * LightGrid::kColumns + col] = static_cast<float>(sum / (4 * n));
-      grid.clipped[row * LightGrid::kColumns + col] = static_cast<std::uint8_t>(std::lround(255 * clip / n));
+      grid.clipped[row * LightGrid::kColumns + col] =
+          static_cast<std::uint8_t>(std::lround(255 * clip / n));
     }
   return grid;
 }
@@ -91,8 +93,10 @@ Proxy make_proxy(const SensorFrame& frame) {
   const Size sensor = frame.sensor_size();
   const int long_side = std::max(sensor.width, sensor.height);
   const int base = frame.is_mosaic() ? 2 : 1;
-  const int k = std::max(1, static_cast<int>(std::lround(static_cast<double>(long_side) / base / kProxyWidth)));
-  Blocks blocks = frame.is_mosaic() ? bin_mosaic(frame.mosaic, frame.cfa, k) : bin_rgb(frame.rgb, k);
+  const int k = std::max(
+      1, static_cast<int>(std::lround(static_cast<double>(long_side) / base / kProxyWidth)));
+  Blocks blocks =
+      frame.is_mosaic() ? bin_mosaic(frame.mosaic, frame.cfa, k) : bin_rgb(frame.rgb, k);
   Image clip(blocks.rgb.width, blocks.rgb.height);
   for (std::size_t i = 0; i < blocks.clipped.size(); ++i)
     for (auto& plane : clip.planes) plane.data[i] = blocks.clipped[i];
@@ -109,8 +113,8 @@ Proxy make_proxy(const SensorFrame& frame) {
   p.data.resize(3 * n);
   for (int c = 0; c < 3; ++c)
     for (std::size_t i = 0; i < n; ++i)
-      p.data[c * n + i] = static_cast<std::uint16_t>(
-          std::clamp(blocks.rgb.planes[c].data[i] * kProxyScale + kProxyPedestal + 0.5f, 0.0f, 65535.0f));
+      p.data[c * n + i] = static_cast<std::uint16_t>(std::clamp(
+          blocks.rgb.planes[c].data[i] * kProxyScale + kProxyPedestal + 0.5f, 0.0f, 65535.0f));
   return p;
 }
 
@@ -121,7 +125,8 @@ Image unpack(const Proxy& p) {
     for (int c = 0; c < 3; ++c) {
       const std::uint16_t* src = p.data.data() + c * n;
       float* dst = out.planes[c].data.data();
-      for (std::size_t i = static_cast<std::size_t>(y0) * p.width; i < static_cast<std::size_t>(y1) * p.width; ++i)
+      for (std::size_t i = static_cast<std::size_t>(y0) * p.width;
+           i < static_cast<std::size_t>(y1) * p.width; ++i)
         dst[i] = (static_cast<float>(src[i]) - kProxyPedestal) * (1 / kProxyScale);
     }
   });

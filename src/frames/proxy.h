@@ -1,5 +1,5 @@
-// A small linear copy of a frame, from which the whole look can be developed live, and the light grid
-// from which brightness is measured.
+// A small linear copy of a frame, from which the whole look can be developed live, and the light
+// grid from which brightness is measured.
 #pragma once
 
 #include <cstdint>
@@ -19,17 +19,19 @@ struct LightGrid {
   std::vector<std::uint8_t> clipped;  // kCells; share of clipped pixels, 255 = all
 };
 
-// Camera RGB, before white balance, 16 bit linear with a pedestal so that noise below black survives.
+// Camera RGB, before white balance, 16 bit linear with a pedestal so that noise below black
+// survives.
 struct Proxy {
   int width = 0, height = 0;
   Pixels<std::uint16_t> data;  // planar R, G, B
   CameraColour colour;
-  Size full;                   // size of the whole frame, orientation applied
+  Size full;  // size of the whole frame, orientation applied
   LightGrid grid;
 };
 
 constexpr int kProxyWidth = 960;
-constexpr float kProxyScale = 60000.0f, kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
+constexpr float kProxyScale = 60000.0f,
+                kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
 
 // Blocks of 2x2 mosaic pixels are averaged (superpixels), in whole blocks so that the width comes
 // near kProxyWidth.

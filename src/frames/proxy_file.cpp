@@ -1,6 +1,6 @@
-// The cache file of a proxy: a fixed header, the light grid, then the picture, both compressed (zstd).
-// Pixels are stored as differences along the row, low and high bytes apart: noise fills the low bytes
-// and leaves the high ones almost empty.
+// The cache file of a proxy: a fixed header, the light grid, then the picture, both compressed
+// (zstd). Pixels are stored as differences along the row, low and high bytes apart: noise fills the
+// low bytes and leaves the high ones almost empty.
 #include <zstd.h>
 
 #include <cstdio>
@@ -83,7 +83,9 @@ struct Closer {
 };
 using File = std::unique_ptr<std::FILE, Closer>;
 
-bool read_exactly(std::FILE* f, void* to, std::size_t size) { return std::fread(to, 1, size, f) == size; }
+bool read_exactly(std::FILE* f, void* to, std::size_t size) {
+  return std::fread(to, 1, size, f) == size;
+}
 
 constexpr std::size_t kGridBytes = LightGrid::kCells * (sizeof(float) + 1);
 
@@ -91,8 +93,8 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   Header h;
   const Header expected;
   if (!read_exactly(f, &h, sizeof h) || std::memcmp(h.magic, expected.magic, sizeof h.magic) != 0 ||
-      h.width < 1 || h.height < 1 || h.width > 20000 || h.height > 20000 || h.grid_bytes > 1'000'000 ||
-      h.picture_bytes > 2'000'000'000)
+      h.width < 1 || h.height < 1 || h.width > 20000 || h.height > 20000 ||
+      h.grid_bytes > 1'000'000 || h.picture_bytes > 2'000'000'000)
     return fail(path.string() + " is not a proxy.");
   Bytes packed(h.grid_bytes), grid(kGridBytes);
   if (!read_exactly(f, packed.data(), packed.size()) ||
@@ -111,7 +113,8 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
 Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   Bytes grid(kGridBytes);
   std::memcpy(grid.data(), p.grid.light.data(), LightGrid::kCells * sizeof(float));
-  std::copy(p.grid.clipped.begin(), p.grid.clipped.end(), grid.begin() + LightGrid::kCells * sizeof(float));
+  std::copy(p.grid.clipped.begin(), p.grid.clipped.end(),
+            grid.begin() + LightGrid::kCells * sizeof(float));
   const Bytes packed_grid = compress(grid.data(), grid.size());
   const Bytes filtered = filter(p);
   const Bytes picture = compress(filtered.data(), filtered.size());
@@ -142,7 +145,8 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   p.data.resize(static_cast<std::size_t>(p.width) * p.height * 3);
   Bytes packed(h->picture_bytes), filtered(p.data.size() * 2);
   if (!read_exactly(f.get(), packed.data(), packed.size()) ||
-      ZSTD_decompress(filtered.data(), filtered.size(), packed.data(), packed.size()) != filtered.size())
+      ZSTD_decompress(filtered.data(), filtered.size(), packed.data(), packed.size()) !=
+          filtered.size())
     return fail(path.string() + " is damaged.");
   unfilter(filtered, p);
   p.colour = head.colour;

@@ -14,17 +14,37 @@ namespace {
 // EXIF LightSource codes that DNG uses for its calibration illuminants.
 double illuminant_kelvin(int code) {
   switch (code) {
-    case 1: case 4: case 9: case 18: case 20: return 5500;
-    case 2: case 14: return 4230;
-    case 3: case 17: return 2856;
-    case 10: case 21: return 6504;
-    case 11: case 22: return 7500;
-    case 12: return 6430;
-    case 13: case 23: return 5003;
-    case 15: return 3450;
-    case 19: return 4874;
-    case 24: return 3200;
-    default: return 0;
+    case 1:
+    case 4:
+    case 9:
+    case 18:
+    case 20:
+      return 5500;
+    case 2:
+    case 14:
+      return 4230;
+    case 3:
+    case 17:
+      return 2856;
+    case 10:
+    case 21:
+      return 6504;
+    case 11:
+    case 22:
+      return 7500;
+    case 12:
+      return 6430;
+    case 13:
+    case 23:
+      return 5003;
+    case 15:
+      return 3450;
+    case 19:
+      return 4874;
+    case 24:
+      return 3200;
+    default:
+      return 0;
   }
 }
 
@@ -71,7 +91,9 @@ int exif_orientation(int flip) { return flip == 3 ? 3 : flip == 5 ? 8 : flip == 
 
 // LibRaw fills damaged parts with zeros and only tells a callback; we want to know.
 // (Generic because LibRaw's own versions disagree on the offset's type.)
-constexpr auto note_damage = [](void* flag, const char*, auto) { *static_cast<bool*>(flag) = true; };
+constexpr auto note_damage = [](void* flag, const char*, auto) {
+  *static_cast<bool*>(flag) = true;
+};
 
 bool is_bayer(const LibRaw& raw) {
   return raw.imgdata.rawdata.raw_image && raw.imgdata.idata.filters > 1000 &&
@@ -98,7 +120,8 @@ void read_mosaic(LibRaw& raw, SensorFrame& out) {
   parallel_rows(h, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y) {
       const auto* src = raw.imgdata.rawdata.raw_image +
-                        static_cast<std::size_t>(y + s.top_margin) * (s.raw_pitch / 2) + s.left_margin;
+                        static_cast<std::size_t>(y + s.top_margin) * (s.raw_pitch / 2) +
+                        s.left_margin;
       float* dst = out.mosaic.row(y);
       for (int x = 0; x < w; ++x) {
         const int i = (y & 1) * 2 + (x & 1);

@@ -66,7 +66,8 @@ Result<Decoded> decode_jpeg(const std::string& name, const std::vector<std::uint
     JSAMPROW row = line.data();
     auto* dst = out.pixels.row(static_cast<int>(d.output_scanline));
     jpeg_read_scanlines(&d, &row, 1);
-    for (std::size_t i = 0; i < line.size(); ++i) dst[i] = static_cast<std::uint16_t>(line[i] * 257);
+    for (std::size_t i = 0; i < line.size(); ++i)
+      dst[i] = static_cast<std::uint16_t>(line[i] * 257);
   }
   jpeg_finish_decompress(&d);
   const bool damaged = errors.base.num_warnings > 0;
@@ -121,13 +122,15 @@ Result<Decoded> decode_tiff(const std::string& name, const std::filesystem::path
       (bits != 8 && bits != 16) || planar != PLANARCONFIG_CONTIG || TIFFIsTiled(tif.get()) ||
       (photometric != PHOTOMETRIC_RGB && photometric != PHOTOMETRIC_MINISBLACK) ||
       (samples != 1 && samples != 3 && samples != 4) ||
-      static_cast<std::uint64_t>(TIFFScanlineSize64(tif.get())) < std::uint64_t{w} * samples * bits / 8)
+      static_cast<std::uint64_t>(TIFFScanlineSize64(tif.get())) <
+          std::uint64_t{w} * samples * bits / 8)
     return fail(name + " is a kind of TIFF that cannot be read (8 or 16 bit grey or RGB can).");
   Decoded out;
   out.pixels = Encoded16(static_cast<int>(w), static_cast<int>(h));
   std::vector<std::uint8_t> line(static_cast<std::size_t>(TIFFScanlineSize64(tif.get())));
   for (std::uint32_t y = 0; y < h; ++y) {
-    if (TIFFReadScanline(tif.get(), line.data(), y) < 0) return fail(name + " is damaged or cut short.");
+    if (TIFFReadScanline(tif.get(), line.data(), y) < 0)
+      return fail(name + " is damaged or cut short.");
     auto* dst = out.pixels.row(static_cast<int>(y));
     for (std::uint32_t x = 0; x < w; ++x)
       for (int c = 0; c < 3; ++c) {
@@ -161,8 +164,9 @@ Profile working_profile() {
 }
 
 bool linearise(const Decoded& in, Image& out) {
-  Profile source(in.icc.empty() ? nullptr
-                                : cmsOpenProfileFromMem(in.icc.data(), static_cast<unsigned>(in.icc.size())),
+  Profile source(in.icc.empty()
+                     ? nullptr
+                     : cmsOpenProfileFromMem(in.icc.data(), static_cast<unsigned>(in.icc.size())),
                  cmsCloseProfile);
   if (!source || cmsGetColorSpace(source.get()) != cmsSigRgbData)
     source = Profile(cmsCreate_sRGBProfile(), cmsCloseProfile);
@@ -175,7 +179,8 @@ bool linearise(const Decoded& in, Image& out) {
   out = Image(in.pixels.width, in.pixels.height);
   std::vector<float> line(static_cast<std::size_t>(out.width) * 3);
   for (int y = 0; y < out.height; ++y) {
-    cmsDoTransform(transform.get(), in.pixels.row(y), line.data(), static_cast<unsigned>(out.width));
+    cmsDoTransform(transform.get(), in.pixels.row(y), line.data(),
+                   static_cast<unsigned>(out.width));
     for (int c = 0; c < 3; ++c)
       for (int x = 0; x < out.width; ++x) out.planes[c].at(x, y) = line[3 * x + c];
   }
@@ -201,16 +206,16 @@ Result<SensorFrame> read_still(const std::filesystem::path& path) {
   std::ifstream file(path, std::ios::binary);
   if (!file) return fail(name + " cannot be opened.");
   std::vector<std::uint8_t> bytes((std::istreambuf_iterator<char>(file)), {});
-  Result<Decoded> decoded = bytes.size() > 3 && bytes[0] == 0xFF && bytes[1] == 0xD8
-                                ? decode_jpeg(name, bytes)
-                            : bytes.size() > 8 && png_sig_cmp(bytes.data(), 0, 8) == 0
-                                ? decode_png(name, bytes)
-                                : decode_tiff(name, path);
+  Result<Decoded> decoded =
+      bytes.size() > 3 && bytes[0] == 0xFF && bytes[1] == 0xD8   ? decode_jpeg(name, bytes)
+      : bytes.size() > 8 && png_sig_cmp(bytes.data(), 0, 8) == 0 ? decode_png(name, bytes)
+                                                                 : decode_tiff(name, path);
   if (!decoded) return tl::unexpected(decoded.error());
   SensorFrame out;
   out.colour.kelvin1 = out.colour.kelvin2 = 6504;
   out.orientation = read_orientation(path);
-  if (!linearise(*decoded, out.rgb)) return fail(name + " has a colour profile that cannot be used.");
+  if (!linearise(*decoded, out.rgb))
+    return fail(name + " has a colour profile that cannot be used.");
   return out;
 }
 

@@ -11,21 +11,20 @@ namespace tsukimi {
 
 // Values are (raw - black) / (white - black): 0 is black, 1 is clipping; noise goes below 0.
 struct SensorFrame {
-  Plane mosaic;                     // Bayer mosaic; empty when the frame came as full RGB
-  std::array<std::uint8_t, 4> cfa{0, 1, 1, 2};  // channel (0 R, 1 G, 2 B) at (0,0) (1,0) (0,1) (1,1)
-  Image rgb;                        // camera RGB when there is no mosaic
+  Plane mosaic;  // Bayer mosaic; empty when the frame came as full RGB
+  std::array<std::uint8_t, 4> cfa{0, 1, 1,
+                                  2};  // channel (0 R, 1 G, 2 B) at (0,0) (1,0) (0,1) (1,1)
+  Image rgb;                           // camera RGB when there is no mosaic
   CameraColour colour;
-  int orientation = 1;              // EXIF orientation 1..8, not yet applied
+  int orientation = 1;  // EXIF orientation 1..8, not yet applied
 
   bool is_mosaic() const { return mosaic.width > 0; }
-  Size sensor_size() const {
-    return is_mosaic() ? Size{mosaic.width, mosaic.height} : rgb.size();
-  }
+  Size sensor_size() const { return is_mosaic() ? Size{mosaic.width, mosaic.height} : rgb.size(); }
 };
 
-// Decodes any raw file LibRaw knows, JPEG, PNG or TIFF. Bayer mosaics come as they are; other mosaics
-// through LibRaw's interpolation; stills are linearised through their ICC profile (sRGB if none).
-// Fails with a sentence that names the file when it is unreadable, truncated or malformed.
+// Decodes any raw file LibRaw knows, JPEG, PNG or TIFF. Bayer mosaics come as they are; other
+// mosaics through LibRaw's interpolation; stills are linearised through their ICC profile (sRGB if
+// none). Fails with a sentence that names the file when it is unreadable, truncated or malformed.
 Result<SensorFrame> read_frame(const std::filesystem::path& path);
 
 // The two readers behind it.

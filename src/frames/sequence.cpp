@@ -15,13 +15,14 @@ namespace {
 enum class Kind { raw, still, other };
 
 Kind kind_of(const fs::path& path) {
-  static const std::set<std::string> raw{".dng", ".cr2", ".cr3", ".crw", ".nef", ".nrw", ".arw", ".srf",
-                                         ".sr2", ".raf", ".orf", ".rw2", ".pef", ".srw", ".raw", ".rwl",
-                                         ".iiq", ".3fr", ".fff", ".mos", ".mrw", ".x3f", ".erf", ".kdc",
-                                         ".dcr", ".mef", ".gpr"};
+  static const std::set<std::string> raw{".dng", ".cr2", ".cr3", ".crw", ".nef", ".nrw", ".arw",
+                                         ".srf", ".sr2", ".raf", ".orf", ".rw2", ".pef", ".srw",
+                                         ".raw", ".rwl", ".iiq", ".3fr", ".fff", ".mos", ".mrw",
+                                         ".x3f", ".erf", ".kdc", ".dcr", ".mef", ".gpr"};
   static const std::set<std::string> still{".jpg", ".jpeg", ".png", ".tif", ".tiff"};
   std::string ext = path.extension().string();
-  std::transform(ext.begin(), ext.end(), ext.begin(), [](unsigned char c) { return std::tolower(c); });
+  std::transform(ext.begin(), ext.end(), ext.begin(),
+                 [](unsigned char c) { return std::tolower(c); });
   return raw.count(ext) ? Kind::raw : still.count(ext) ? Kind::still : Kind::other;
 }
 

@@ -26,7 +26,7 @@ double lanczos3(double x) {
 }
 
 Kernel make_kernel(double start, double length, int input, int output) {
-  const double scale = length / output;        // input samples per output sample
+  const double scale = length / output;  // input samples per output sample
   const double widen = std::max(scale, 1.0);
   Kernel k;
   k.taps = static_cast<int>(std::ceil(6 * widen)) + 1;
@@ -59,7 +59,8 @@ std::optional<double> parse_aspect(const std::string& text) {
   const char* end = text.data() + text.size();
   const auto ra = std::from_chars(text.data(), text.data() + colon, a);
   const auto rb = std::from_chars(text.data() + colon + 1, end, b);
-  if (ra.ec != std::errc() || ra.ptr != text.data() + colon || rb.ec != std::errc() || rb.ptr != end)
+  if (ra.ec != std::errc() || ra.ptr != text.data() + colon || rb.ec != std::errc() ||
+      rb.ptr != end)
     return {};
   if (!(a > 0 && b > 0 && a / b < 20 && b / a < 20)) return {};
   return a / b;
@@ -90,8 +91,10 @@ Size natural_size(Size frame, Rect part) {
 
 Image resample(const Image& image, Rect part, Size size) {
   if (is_identity(image, part, size)) return image;
-  const Kernel kx = make_kernel(part.x * image.width, part.w * image.width, image.width, size.width);
-  const Kernel ky = make_kernel(part.y * image.height, part.h * image.height, image.height, size.height);
+  const Kernel kx =
+      make_kernel(part.x * image.width, part.w * image.width, image.width, size.width);
+  const Kernel ky =
+      make_kernel(part.y * image.height, part.h * image.height, image.height, size.height);
   Image out(size.width, size.height);
   parallel_ranges(size.height, 8, [&](int y0, int y1) {
     std::vector<float> line(image.width);

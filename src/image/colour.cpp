@@ -31,9 +31,8 @@ Uv planckian(double t) {
 // CIE 015: daylight locus, 4000 to 25000 K.
 Uv daylight(double t) {
   const double i = 1e3 / t;
-  const double x = t <= 7000
-                       ? 0.244063 + 0.09911 * i + 2.9678 * i * i - 4.6070 * i * i * i
-                       : 0.237040 + 0.24748 * i + 1.9018 * i * i - 2.0064 * i * i * i;
+  const double x = t <= 7000 ? 0.244063 + 0.09911 * i + 2.9678 * i * i - 4.6070 * i * i * i
+                             : 0.237040 + 0.24748 * i + 1.9018 * i * i - 2.0064 * i * i * i;
   return to_uv({x, -3.0 * x * x + 2.870 * x - 0.275});
 }
 
@@ -80,8 +79,7 @@ Mat3 inverse(const Mat3& a) {
     const int i1 = (i + 1) % 3, i2 = (i + 2) % 3, j1 = (j + 1) % 3, j2 = (j + 2) % 3;
     return a(i1, j1) * a(i2, j2) - a(i1, j2) * a(i2, j1);
   };
-  const double det =
-      a(0, 0) * cofactor(0, 0) + a(0, 1) * cofactor(0, 1) + a(0, 2) * cofactor(0, 2);
+  const double det = a(0, 0) * cofactor(0, 0) + a(0, 1) * cofactor(0, 1) + a(0, 2) * cofactor(0, 2);
   for (int i = 0; i < 3; ++i)
     for (int j = 0; j < 3; ++j) r(j, i) = cofactor(i, j) / det;
   return r;
@@ -115,7 +113,8 @@ TemperatureTint temperature_of(Chromaticity c) {
     return std::hypot(p.u - q.u, p.v - q.v);
   };
   double lo = 40, hi = 500;  // 25000 K .. 2000 K
-  for (int pass = 0; pass < 4; ++pass) {  // nested grid: the distance has one minimum near the locus
+  for (int pass = 0; pass < 4;
+       ++pass) {  // nested grid: the distance has one minimum near the locus
     const double step = (hi - lo) / 24;
     double best = lo;
     for (int i = 0; i <= 24; ++i)

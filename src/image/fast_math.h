@@ -5,9 +5,10 @@
 #include <bit>
 #include <cstdint>
 
-// Before a row function: compiled for wider registers too, chosen when the program starts. Contraction is
-// off (CMakeLists.txt), so every version gives the same bits.
-#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__)
+// Before a row function: compiled for wider registers too, chosen when the program starts.
+// Contraction is off (CMakeLists.txt), so every version gives the same bits.
+#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && \
+    !defined(__SANITIZE_ADDRESS__)
 #define TSUKIMI_SIMD __attribute__((target_clones("default", "avx2")))
 #else
 #define TSUKIMI_SIMD
@@ -34,7 +35,8 @@ inline float fast_exp2(float x) {
   const float n = biased - 12582912.0f;
   const float f = (x - n) * 0.69314718f;
   const float p =
-      1 + f * (1 + f * (0.5f + f * (0.16666667f + f * (0.041666667f + f * (0.0083333333f + f * 0.0013888889f)))));
+      1 + f * (1 + f * (0.5f + f * (0.16666667f +
+                                    f * (0.041666667f + f * (0.0083333333f + f * 0.0013888889f)))));
   const auto e = static_cast<std::int32_t>(n) + 127;
   return p * std::bit_cast<float>(e << 23);
 }
@@ -42,9 +44,11 @@ inline float fast_exp2(float x) {
 // Cube root of any sign; relative error below 1e-6.
 inline float fast_cbrt(float x) {
   const auto bits = std::bit_cast<std::int32_t>(x);
-  const std::int32_t sign = bits & static_cast<std::int32_t>(0x80000000u), magnitude = bits & 0x7FFFFFFF;
+  const std::int32_t sign = bits & static_cast<std::int32_t>(0x80000000u),
+                     magnitude = bits & 0x7FFFFFFF;
   const float a = std::bit_cast<float>(magnitude);
-  float y = std::bit_cast<float>(static_cast<std::int32_t>(static_cast<float>(magnitude) * (1.0f / 3)) + 709921077);
+  float y = std::bit_cast<float>(
+      static_cast<std::int32_t>(static_cast<float>(magnitude) * (1.0f / 3)) + 709921077);
   for (int i = 0; i < 3; ++i) y = y - (y * y * y - a) / (3 * y * y);
   y = magnitude == 0 ? 0.0f : y;
   return std::bit_cast<float>(std::bit_cast<std::int32_t>(y) | sign);
@@ -52,7 +56,8 @@ inline float fast_cbrt(float x) {
 
 // Hash of three integers to 32 well-mixed bits.
 inline std::uint32_t hash3(std::uint32_t x, std::uint32_t y, std::uint32_t z) {
-  std::uint32_t h = x * 0x9E3779B1u ^ (y + 0x7F4A7C15u) * 0x85EBCA77u ^ (z + 0x165667B1u) * 0xC2B2AE3Du;
+  std::uint32_t h =
+      x * 0x9E3779B1u ^ (y + 0x7F4A7C15u) * 0x85EBCA77u ^ (z + 0x165667B1u) * 0xC2B2AE3Du;
   h ^= h >> 15;
   h *= 0x2C1B3C6Du;
   h ^= h >> 12;

@@ -16,14 +16,20 @@ namespace {
 
 std::string reason(int code) {
   switch (code) {
-    case ENOSPC: return "the disk is full";
-    case EFBIG: return "the file would be larger than this disk or user may write";
-    case EDQUOT: return "the disk quota is used up";
+    case ENOSPC:
+      return "the disk is full";
+    case EFBIG:
+      return "the file would be larger than this disk or user may write";
+    case EDQUOT:
+      return "the disk quota is used up";
     case EACCES:
     case EPERM:
-    case EROFS: return "there is no permission to write there";
-    case ENOENT: return "the folder does not exist";
-    default: return std::strerror(code);
+    case EROFS:
+      return "there is no permission to write there";
+    case ENOENT:
+      return "the folder does not exist";
+    default:
+      return std::strerror(code);
   }
 }
 
@@ -43,7 +49,8 @@ Result<std::vector<std::uint8_t>> read_file(const fs::path& path) {
   if (!f) return fail(path.string() + " cannot be opened: " + std::strerror(errno) + ".");
   std::vector<std::uint8_t> bytes;
   struct stat st {};
-  if (fstat(fileno(f), &st) == 0 && S_ISREG(st.st_mode)) bytes.resize(static_cast<std::size_t>(st.st_size));
+  if (fstat(fileno(f), &st) == 0 && S_ISREG(st.st_mode))
+    bytes.resize(static_cast<std::size_t>(st.st_size));
   const std::size_t n = std::fread(bytes.data(), 1, bytes.size(), f);
   const bool bad = std::ferror(f) || n != bytes.size();
   std::fclose(f);
@@ -51,15 +58,15 @@ Result<std::vector<std::uint8_t>> read_file(const fs::path& path) {
   return bytes;
 }
 
-Result<void> write_file(const fs::path& path, std::span<const std::uint8_t> bytes, IfExists if_exists,
-                        bool sync) {
+Result<void> write_file(const fs::path& path, std::span<const std::uint8_t> bytes,
+                        IfExists if_exists, bool sync) {
   static std::atomic<unsigned> serial{0};
-  const fs::path temp = path.parent_path() / ("." + path.filename().string() + "." + std::to_string(getpid()) +
-                                              "-" + std::to_string(serial++) + ".part");
+  const fs::path temp =
+      path.parent_path() / ("." + path.filename().string() + "." + std::to_string(getpid()) + "-" +
+                            std::to_string(serial++) + ".part");
   auto failed = [&](int code) {
     unlink(temp.c_str());
-    if (code == EEXIST)
-      return fail(path.string() + " is there already; it was not touched.");
+    if (code == EEXIST) return fail(path.string() + " is there already; it was not touched.");
     return fail(path.string() + " could not be written: " + reason(code) + ".");
   };
   std::error_code ec;
@@ -90,11 +97,13 @@ Result<void> write_file(const fs::path& path, std::span<const std::uint8_t> byte
 }
 
 Result<void> write_file(const fs::path& path, std::string_view text, IfExists if_exists) {
-  return write_file(path, std::span(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()), if_exists);
+  return write_file(
+      path, std::span(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()), if_exists);
 }
 
 fs::path cache_folder() {
-  if (const char* xdg = std::getenv("XDG_CACHE_HOME"); xdg && *xdg == '/') return fs::path(xdg) / "tsukimi";
+  if (const char* xdg = std::getenv("XDG_CACHE_HOME"); xdg && *xdg == '/')
+    return fs::path(xdg) / "tsukimi";
   const char* home = std::getenv("HOME");
   return fs::path(home && *home ? home : "/tmp") / ".cache" / "tsukimi";
 }

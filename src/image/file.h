@@ -15,12 +15,13 @@ Result<std::vector<std::uint8_t>> read_file(const std::filesystem::path& path);
 
 enum class IfExists { keep, replace };
 
-// Writes to a temporary name in the same folder, syncs, renames. With IfExists::keep an existing file
-// is an error and stays as it is. On any error nothing is left behind and the message says why
+// Writes to a temporary name in the same folder, syncs, renames. With IfExists::keep an existing
+// file is an error and stays as it is. On any error nothing is left behind and the message says why
 // (no permission, disk full, ...). `sync` may be false for what can be made again (caches).
 Result<void> write_file(const std::filesystem::path& path, std::span<const std::uint8_t> bytes,
                         IfExists if_exists, bool sync = true);
-Result<void> write_file(const std::filesystem::path& path, std::string_view text, IfExists if_exists);
+Result<void> write_file(const std::filesystem::path& path, std::string_view text,
+                        IfExists if_exists);
 
 // Where generated data may live: $XDG_CACHE_HOME/tsukimi or ~/.cache/tsukimi.
 std::filesystem::path cache_folder();

@@ -1,5 +1,5 @@
-// Work over rows or items on all cores, cancellation and progress. The split never changes a result:
-// every row (item) is computed from its inputs alone.
+// Work over rows or items on all cores, cancellation and progress. The split never changes a
+// result: every row (item) is computed from its inputs alone.
 #pragma once
 
 #include <atomic>

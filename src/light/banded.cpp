@@ -24,7 +24,9 @@ void BandedSystem::add_second_differences(double lambda, std::span<const double>
 }
 
 void BandedSystem::factor() {
-  auto el = [&](int i, int j) -> double& { return band_[static_cast<std::size_t>(i) * (p_ + 1) + (i - j)]; };
+  auto el = [&](int i, int j) -> double& {
+    return band_[static_cast<std::size_t>(i) * (p_ + 1) + (i - j)];
+  };
   for (int i = 0; i < n_; ++i)
     for (int j = std::max(0, i - p_); j <= i; ++j) {
       double sum = el(i, j);
@@ -65,8 +67,8 @@ double lambda_for_period(double frames) {
   return std::pow(2 * std::sin(std::numbers::pi / std::max(frames, 2.0)), -4);
 }
 
-double tukey_weights(std::span<const double> r, std::span<const double> given, std::span<double> out,
-                     double least) {
+double tukey_weights(std::span<const double> r, std::span<const double> given,
+                     std::span<double> out, double least) {
   std::vector<double> magnitude;
   for (std::size_t i = 0; i < r.size(); ++i)
     if (given[i] > 0) magnitude.push_back(std::fabs(r[i]));

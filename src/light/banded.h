@@ -11,10 +11,11 @@ class BandedSystem {
   BandedSystem(int size, int bandwidth);
   // Adds v to element (i, j) and its mirror; |i - j| <= bandwidth.
   void add(int i, int j, double v);
-  // Adds lambda * sum of squared second (divided) differences of the unknowns, Whittaker's smoothness.
-  // axis: where each unknown stands, ascending; spacing 1 is the plain second difference.
+  // Adds lambda * sum of squared second (divided) differences of the unknowns, Whittaker's
+  // smoothness. axis: where each unknown stands, ascending; spacing 1 is the plain second
+  // difference.
   void add_second_differences(double lambda, std::span<const double> axis);
-  void factor();  // once, after all adds
+  void factor();                            // once, after all adds
   void solve(std::span<double> rhs) const;  // in place
 
  private:
@@ -33,7 +34,7 @@ double lambda_for_period(double frames);
 
 // Tukey's biweight of residuals r against a robust scale: 1 in the middle, 0 beyond 4.685 sigma.
 // Entries with weight 0 in `given` stay out. Returns the scale (1.4826 MAD, at least `least`).
-double tukey_weights(std::span<const double> r, std::span<const double> given, std::span<double> out,
-                     double least);
+double tukey_weights(std::span<const double> r, std::span<const double> given,
+                     std::span<double> out, double least);
 
 }  // namespace tsukimi

@@ -45,8 +45,9 @@ std::vector<float> log_cells(const LightGrid& grid, const std::vector<int>& cell
   std::vector<float> out(cells.size());
   for (std::size_t i = 0; i < cells.size(); ++i) {
     const float v = grid.light[cells[i]];
-    out[i] = v > kNoiseFloor && grid.clipped[cells[i]] <= 5 ? std::log2(v)
-                                                            : std::numeric_limits<float>::quiet_NaN();
+    out[i] = v > kNoiseFloor && grid.clipped[cells[i]] <= 5
+                 ? std::log2(v)
+                 : std::numeric_limits<float>::quiet_NaN();
   }
   return out;
 }
@@ -93,13 +94,15 @@ std::vector<double> measure_brightness(const std::vector<const LightGrid*>& grid
           const float v = logs[b][i] - logs[a][i];
           if (v == v) d.push_back(v);
         }
-        if (d.size() >= least) pairs[static_cast<std::size_t>(b) * std::size(kLags) + l] = {a, b, trimmed_mean(d)};
+        if (d.size() >= least)
+          pairs[static_cast<std::size_t>(b) * std::size(kLags) + l] = {a, b, trimmed_mean(d)};
       }
   });
   std::erase_if(pairs, [](const Pair& p) { return p.a < 0; });
 
   // Joint solution; the first frame anchors it (a weak tie to 0 keeps separate pieces solvable).
-  std::vector<double> m(count, 0.0), given(pairs.size(), 1.0), weight(pairs.size(), 1.0), residual(pairs.size());
+  std::vector<double> m(count, 0.0), given(pairs.size(), 1.0), weight(pairs.size(), 1.0),
+      residual(pairs.size());
   for (int round = 0; round < 6; ++round) {
     BandedSystem system(count, kLags[std::size(kLags) - 1]);
     std::fill(m.begin(), m.end(), 0.0);

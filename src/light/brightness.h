@@ -1,9 +1,10 @@
 // Brightness of every frame of a sequence, in stops.
 //
-// Scenes change: the sea falls dark, windows light up, clouds drift. So frames are compared with their
-// neighbours: the difference of two frames is the trimmed mean of log2(light) differences over the
-// grid cells that are neither clipped nor in the noise in either of them. Differences over 1, 2 and 4
-// frames are joined by robust least squares, so that one ruined frame does not shift all that follow.
+// Scenes change: the sea falls dark, windows light up, clouds drift. So frames are compared with
+// their neighbours: the difference of two frames is the trimmed mean of log2(light) differences
+// over the grid cells that are neither clipped nor in the noise in either of them. Differences over
+// 1, 2 and 4 frames are joined by robust least squares, so that one ruined frame does not shift all
+// that follow.
 #pragma once
 
 #include <optional>

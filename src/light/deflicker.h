@@ -2,7 +2,8 @@
 //
 // The goal g is the Whittaker smoother of the measured brightness m (see banded.h), reweighted
 // robustly so that a lightning flash does not drag its neighbours. The control is P, the shortest
-// change that is kept, in frames: lambda = (2 sin(pi/P))^-4. The correction g - m is held to a limit.
+// change that is kept, in frames: lambda = (2 sin(pi/P))^-4. The correction g - m is held to a
+// limit.
 #pragma once
 
 #include <optional>
@@ -14,21 +15,23 @@ namespace tsukimi {
 
 struct DeflickerSettings {
   bool on = false;
-  double period = 24;              // P, frames, 3..400
-  double limit = 0.7;              // stops, largest correction of one frame
+  double period = 24;               // P, frames, 3..400
+  double limit = 0.7;               // stops, largest correction of one frame
   std::optional<Rect> steady_area;  // whole picture if none
   bool operator==(const DeflickerSettings&) const = default;
 };
 
 struct DeflickerResult {
   std::vector<double> goal, correction;  // stops per frame
-  double before_percent = 0, after_percent = 0;  // RMS of what is faster than P, in percent of light
-  double largest_correction = 0;         // stops, magnitude
+  double before_percent = 0,
+         after_percent = 0;       // RMS of what is faster than P, in percent of light
+  double largest_correction = 0;  // stops, magnitude
   int largest_at = -1;
-  std::vector<int> limited;              // frames whose correction met the limit
+  std::vector<int> limited;  // frames whose correction met the limit
 };
 
-// axis: place of each frame in time, in intervals. brightness: after levelling, NaN where unknown (such frames get no correction).
+// axis: place of each frame in time, in intervals. brightness: after levelling, NaN where unknown
+// (such frames get no correction).
 DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
                           const DeflickerSettings& settings);
 

@@ -16,7 +16,8 @@ MonotoneCurve::MonotoneCurve(std::vector<double> xs, std::vector<double> ys)
   }
   for (std::size_t i = 1; i + 1 < n; ++i) {
     if (secant[i - 1] * secant[i] <= 0) continue;  // a turning point is flat
-    // Weighted harmonic mean (Fritsch & Butland 1984): lies in the monotone region of Fritsch & Carlson.
+    // Weighted harmonic mean (Fritsch & Butland 1984): lies in the monotone region of Fritsch &
+    // Carlson.
     const double w1 = 2 * width[i] + width[i - 1], w2 = width[i] + 2 * width[i - 1];
     slopes_[i] = (w1 + w2) / (w1 / secant[i - 1] + w2 / secant[i]);
   }
@@ -43,8 +44,8 @@ double MonotoneCurve::at(double x) const {
   if (x == xs_[i]) return ys_[i];
   const double h = xs_[i + 1] - xs_[i], t = (x - xs_[i]) / h;
   const double t2 = t * t, t3 = t2 * t;
-  return (2 * t3 - 3 * t2 + 1) * ys_[i] + (t3 - 2 * t2 + t) * h * slopes_[i] + (3 * t2 - 2 * t3) * ys_[i + 1] +
-         (t3 - t2) * h * slopes_[i + 1];
+  return (2 * t3 - 3 * t2 + 1) * ys_[i] + (t3 - 2 * t2 + t) * h * slopes_[i] +
+         (3 * t2 - 2 * t3) * ys_[i + 1] + (t3 - t2) * h * slopes_[i + 1];
 }
 
 }  // namespace tsukimi

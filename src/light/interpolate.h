@@ -1,7 +1,8 @@
 // The course of one value through its key frames.
 //
-// Piecewise cubic with the slopes of Fritsch & Carlson, "Monotone piecewise cubic interpolation", SIAM
-// J. Numer. Anal. 17(2), 1980: passes exactly through every key, never overshoots, constant outside.
+// Piecewise cubic with the slopes of Fritsch & Carlson, "Monotone piecewise cubic interpolation",
+// SIAM J. Numer. Anal. 17(2), 1980: passes exactly through every key, never overshoots, constant
+// outside.
 //
 //   MonotoneCurve exposure({0, 60, 179}, {0.0, 0.4, 1.2});
 //   double at_90 = exposure.at(90);

@@ -11,17 +11,18 @@
 namespace tsukimi {
 namespace {
 
-constexpr double kLightPeriod = 30;       // frames; changes of scene light faster than this are not light
-constexpr double kRampPeriod = 40;        // frames
-constexpr double kFlickerSigma = 0.04;    // stops, expected size of e
+constexpr double kLightPeriod =
+    30;                             // frames; changes of scene light faster than this are not light
+constexpr double kRampPeriod = 40;  // frames
+constexpr double kFlickerSigma = 0.04;  // stops, expected size of e
 constexpr double kSigmaTimed = 0.015, kSigmaBlades = 0.04, kSigmaOdd = 0.08;  // prior of delta
-constexpr double kRiser = 0.12;          // stops; less (shutter traded for ISO) is no riser and no knot
-constexpr int kExcursion = 2;             // frames: a setting this short that returns is a slip
+constexpr double kRiser = 0.12;  // stops; less (shutter traded for ISO) is no riser and no knot
+constexpr int kExcursion = 2;    // frames: a setting this short that returns is a slip
 
 using Setting = std::tuple<double, double, double>;
 
 struct Settings {
-  std::vector<int> of_frame;      // index into gain
+  std::vector<int> of_frame;        // index into gain
   std::vector<double> gain, prior;  // exact gain, prior sigma
 };
 
@@ -30,11 +31,13 @@ Settings find_settings(const std::vector<FrameInfo>& frames) {
   std::map<Setting, int> seen;
   std::map<double, int> apertures;
   for (const auto& f : frames) ++apertures[f.aperture];
-  const auto usual = std::max_element(apertures.begin(), apertures.end(),
-                                      [](const auto& a, const auto& b) { return a.second < b.second; })
-                         ->first;
+  const auto usual =
+      std::max_element(apertures.begin(), apertures.end(), [](const auto& a, const auto& b) {
+        return a.second < b.second;
+      })->first;
   for (const auto& f : frames) {
-    const auto [it, fresh] = seen.try_emplace({f.shutter, f.iso, f.aperture}, static_cast<int>(seen.size()));
+    const auto [it, fresh] =
+        seen.try_emplace({f.shutter, f.iso, f.aperture}, static_cast<int>(seen.size()));
     if (fresh) {
       const double exact = exact_gain(f);
       const bool standard = std::fabs(exact * 3 - std::round(exact * 3)) < 1e-6;
@@ -105,7 +108,8 @@ std::vector<double> intended(const std::vector<double>& stair) {
   return out;
 }
 
-std::vector<double> ramp_through(const std::vector<double>& stair, const std::vector<double>& axis) {
+std::vector<double> ramp_through(const std::vector<double>& stair,
+                                 const std::vector<double>& axis) {
   const int n = static_cast<int>(stair.size());
   std::vector<double> xs{axis[0]}, ys{stair.front()};
   for (int i = 1; i < n; ++i)
@@ -120,9 +124,10 @@ std::vector<double> ramp_through(const std::vector<double>& stair, const std::ve
   const MonotoneCurve curve(xs, ys);
   std::vector<double> out(n);
   for (int i = 0; i < n; ++i) out[i] = curve.at(axis[i]);
-  // Risers come at uneven distances, so the cubic's slope swings from one to the next; seen in motion
-  // that is a slow pulse. The same smoother as for the light takes it out.
-  return n > 4 ? whittaker(out, std::vector<double>(n, 1.0), lambda_for_period(kRampPeriod), axis) : out;
+  // Risers come at uneven distances, so the cubic's slope swings from one to the next; seen in
+  // motion that is a slow pulse. The same smoother as for the light takes it out.
+  return n > 4 ? whittaker(out, std::vector<double>(n, 1.0), lambda_for_period(kRampPeriod), axis)
+               : out;
 }
 
 }  // namespace
@@ -152,7 +157,8 @@ LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double
   r.ramp = ramp_through(intended(r.stair), axis);
   for (int i = 1; i < n; ++i)
     if (s.of_frame[i] != s.of_frame[i - 1])
-      r.steps.push_back({i, s.gain[s.of_frame[i]] - s.gain[s.of_frame[i - 1]], r.stair[i] - r.stair[i - 1]});
+      r.steps.push_back(
+          {i, s.gain[s.of_frame[i]] - s.gain[s.of_frame[i - 1]], r.stair[i] - r.stair[i - 1]});
   if (!settings.on) return r;
   for (int i = 0; i < n; ++i) {
     r.correction[i] = r.ramp[i] - r.stair[i] - settings.follow_light * (r.ramp[i] - r.ramp[0]);

@@ -3,16 +3,16 @@
 // Brightness as shot is m_i = g_i + H_i + e_i: g smooth scene light, H the stair of camera gain, e
 // flicker and outliers. The gain of a camera setting (shutter, ISO, aperture) is
 //     H = exact gain of the setting + delta(setting),
-// with the deviations delta measured from the picture under a prior: sigma 0.015 EV where shutter and
-// ISO are standard thirds of a stop (both are timed electronically), 0.04 EV where the aperture is not
-// the usual one (blades miss their mark), 0.08 EV where the numbers are not thirds. Measuring per setting, not per step, means that a
-// setting that comes back has the same gain, and small errors cannot add up over thirty steps.
-// Solved by iteratively reweighted least squares (Tukey): g is a banded system, the few deltas are
-// eliminated by their Schur complement.
+// with the deviations delta measured from the picture under a prior: sigma 0.015 EV where shutter
+// and ISO are standard thirds of a stop (both are timed electronically), 0.04 EV where the aperture
+// is not the usual one (blades miss their mark), 0.08 EV where the numbers are not thirds.
+// Measuring per setting, not per step, means that a setting that comes back has the same gain, and
+// small errors cannot add up over thirty steps. Solved by iteratively reweighted least squares
+// (Tukey): g is a banded system, the few deltas are eliminated by their Schur complement.
 //
 // The correction replaces the stair by a smooth ramp R through the middle of every riser
-// (settings that last only a frame or two and return do not bend it, nor does shutter traded for ISO),
-// smoothed over 40 frames so that uneven risers do not pulse:
+// (settings that last only a frame or two and return do not bend it, nor does shutter traded for
+// ISO), smoothed over 40 frames so that uneven risers do not pulse:
 //     c_i = R_i - H_i - alpha (R_i - R_0)
 // alpha = 0 keeps the brightness that the photographer's stepping was meant to hold; 1 shows the
 // light as it truly fell.
@@ -32,9 +32,9 @@ struct LevelSettings {
 };
 
 struct LevelStep {
-  int at = 0;               // first frame with the new setting
-  double nominal = 0;       // stops, from the metadata
-  double measured = 0;      // stops, from the picture
+  int at = 0;           // first frame with the new setting
+  double nominal = 0;   // stops, from the metadata
+  double measured = 0;  // stops, from the picture
 };
 
 struct LevelResult {
@@ -44,12 +44,13 @@ struct LevelResult {
   std::vector<double> light;       // g: smooth scene light, up to a constant
   // Summary
   std::vector<LevelStep> steps;
-  double largest_correction = 0;   // stops, magnitude
-  double scatter = 0;              // robust sigma of m - g - H, stops
-  std::vector<int> beyond_data;    // frames darkened although much of them is clipped
+  double largest_correction = 0;  // stops, magnitude
+  double scatter = 0;             // robust sigma of m - g - H, stops
+  std::vector<int> beyond_data;   // frames darkened although much of them is clipped
 };
 
-// axis: place of each frame in time, in intervals (time_axis). brightness: NaN where unknown. clipped: share of clipped picture per frame. All of one length.
+// axis: place of each frame in time, in intervals (time_axis). brightness: NaN where unknown.
+// clipped: share of clipped picture per frame. All of one length.
 LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& axis,
                   const std::vector<double>& brightness, const std::vector<double>& clipped,
                   const LevelSettings& settings);

@@ -21,7 +21,8 @@ const Bytes& srgb_profile() {
     Bytes out(size);
     cmsSaveProfileToMem(profile, out.data(), &size);
     cmsCloseProfile(profile);
-    // lcms writes the moment of creation into bytes 24..35; same input, same bytes needs a fixed one.
+    // lcms writes the moment of creation into bytes 24..35; same input, same bytes needs a fixed
+    // one.
     const std::uint8_t date[12] = {0x07, 0xEA, 0, 1, 0, 1, 0, 0, 0, 0, 0, 0};
     std::copy(std::begin(date), std::end(date), out.begin() + 24);
     std::fill(out.begin() + 84, out.begin() + 100, 0);  // profile id: none
@@ -46,7 +47,8 @@ Result<Bytes> encode_tiff16(const Encoded16& picture) {
   TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, 64);
   TIFFSetField(tif, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
   for (int y = 0; y < picture.height; ++y)
-    if (TIFFWriteScanline(tif, const_cast<std::uint16_t*>(picture.row(y)), static_cast<std::uint32_t>(y)) < 0)
+    if (TIFFWriteScanline(tif, const_cast<std::uint16_t*>(picture.row(y)),
+                          static_cast<std::uint32_t>(y)) < 0)
       return fail("A TIFF file could not be made.");
   return memory.finish();
 }
@@ -59,13 +61,16 @@ struct JpegErrors {
 }  // namespace
 
 Result<Bytes> encode_jpeg(const Encoded8& picture, int quality) {
-  if (picture.width > 65500 || picture.height > 65500) return fail("A JPEG file cannot be larger than 65500 pixels a side.");
+  if (picture.width > 65500 || picture.height > 65500)
+    return fail("A JPEG file cannot be larger than 65500 pixels a side.");
   jpeg_compress_struct c{};
   JpegErrors errors{};
   unsigned char* buffer = nullptr;
   unsigned long size = 0;
   c.err = jpeg_std_error(&errors.base);
-  errors.base.error_exit = [](j_common_ptr p) { std::longjmp(reinterpret_cast<JpegErrors*>(p->err)->jump, 1); };
+  errors.base.error_exit = [](j_common_ptr p) {
+    std::longjmp(reinterpret_cast<JpegErrors*>(p->err)->jump, 1);
+  };
   if (setjmp(errors.jump)) {
     jpeg_destroy_compress(&c);
     std::free(buffer);
@@ -100,7 +105,8 @@ namespace {
 Exiv2::URational rational(double v) {
   if (v < 0.3) {
     const double n = 1 / v;
-    if (std::fabs(n - std::round(n)) < 1e-3 * n) return {1, static_cast<std::uint32_t>(std::lround(n))};
+    if (std::fabs(n - std::round(n)) < 1e-3 * n)
+      return {1, static_cast<std::uint32_t>(std::lround(n))};
     return {static_cast<std::uint32_t>(std::lround(v * 1e6)), 1000000};
   }
   return {static_cast<std::uint32_t>(std::lround(v * 1000)), 1000};
@@ -119,7 +125,8 @@ Result<Bytes> with_metadata(Bytes file, const FrameInfo& frame, Size size) {
     if (!frame.lens.empty()) exif["Exif.Photo.LensModel"] = frame.lens;
     if (frame.shutter > 0) exif["Exif.Photo.ExposureTime"] = rational(frame.shutter);
     if (frame.aperture > 0) exif["Exif.Photo.FNumber"] = rational(frame.aperture);
-    if (frame.iso > 0) exif["Exif.Photo.ISOSpeedRatings"] = static_cast<std::uint16_t>(std::min(frame.iso, 65535.0));
+    if (frame.iso > 0)
+      exif["Exif.Photo.ISOSpeedRatings"] = static_cast<std::uint16_t>(std::min(frame.iso, 65535.0));
     if (frame.focal_length > 0) exif["Exif.Photo.FocalLength"] = rational(frame.focal_length);
     if (frame.time > 0) {
       std::string time = format_time(frame.time);  // 2031-10-04 18:42:20.00

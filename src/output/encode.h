@@ -21,8 +21,8 @@ Result<Bytes> encode_tiff16(const Encoded16& picture);
 // Baseline JPEG, no chroma subsampling. quality 1..100.
 Result<Bytes> encode_jpeg(const Encoded8& picture, int quality);
 
-// Adds what the frame's EXIF says of the capture (time, exposure, camera, lens) and "Tsukimi" as the
-// software. The picture is upright, so the orientation is 1.
+// Adds what the frame's EXIF says of the capture (time, exposure, camera, lens) and "Tsukimi" as
+// the software. The picture is upright, so the orientation is 1.
 Result<Bytes> with_metadata(Bytes file, const FrameInfo& frame, Size size);
 
 }  // namespace tsukimi

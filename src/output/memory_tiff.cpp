@@ -11,7 +11,8 @@ Stream& of(thandle_t handle) { return *static_cast<Stream*>(handle); }
 
 tmsize_t read(thandle_t h, void* to, tmsize_t size) {
   auto& s = of(h);
-  const std::size_t n = std::min<std::size_t>(size, s.bytes.size() - std::min(s.position, s.bytes.size()));
+  const std::size_t n =
+      std::min<std::size_t>(size, s.bytes.size() - std::min(s.position, s.bytes.size()));
   std::memcpy(to, s.bytes.data() + s.position, n);
   s.position += n;
   return static_cast<tmsize_t>(n);
@@ -28,7 +29,9 @@ tmsize_t write(thandle_t h, void* from, tmsize_t size) {
 
 toff_t seek(thandle_t h, toff_t offset, int whence) {
   auto& s = of(h);
-  s.position = whence == SEEK_SET ? offset : whence == SEEK_CUR ? s.position + offset : s.bytes.size() + offset;
+  s.position = whence == SEEK_SET   ? offset
+               : whence == SEEK_CUR ? s.position + offset
+                                    : s.bytes.size() + offset;
   return s.position;
 }
 
@@ -41,7 +44,9 @@ void unmap(thandle_t, void*, toff_t) {}
 
 MemoryTiff::MemoryTiff()
     : stream_(std::make_unique<Stream>()),
-      tiff_(TIFFClientOpen("memory", "wl", stream_.get(), read, write, seek, close, size, map, unmap), TIFFClose) {}
+      tiff_(
+          TIFFClientOpen("memory", "wl", stream_.get(), read, write, seek, close, size, map, unmap),
+          TIFFClose) {}
 
 std::vector<std::uint8_t> MemoryTiff::finish() {
   tiff_.reset();

@@ -10,9 +10,12 @@ Result<void> check_pattern(const std::string& pattern, int count) {
     return fail("The name \"" + pattern + "\" has no # for the number, as in harbour_#####.");
   const auto last = pattern.find_last_of('#');
   for (auto i = first; i <= last; ++i)
-    if (pattern[i] != '#') return fail("The name \"" + pattern + "\" has more than one group of #.");
-  if (pattern.find('/') != std::string::npos || pattern.find('\0') != std::string::npos || pattern.front() == '.')
-    return fail("The name \"" + pattern + "\" has a character that a file name cannot have, or starts with a dot.");
+    if (pattern[i] != '#')
+      return fail("The name \"" + pattern + "\" has more than one group of #.");
+  if (pattern.find('/') != std::string::npos || pattern.find('\0') != std::string::npos ||
+      pattern.front() == '.')
+    return fail("The name \"" + pattern +
+                "\" has a character that a file name cannot have, or starts with a dot.");
   const int digits = static_cast<int>(last - first + 1);
   if (digits > 9 || std::to_string(count).size() > static_cast<std::size_t>(digits))
     return fail("The name \"" + pattern + "\" has " + std::to_string(digits) + " digits for " +

@@ -31,24 +31,28 @@ Manifest read_manifest(const fs::path& folder) {
   const auto bytes = read_file(folder / kManifest);
   if (!bytes) return out;
   const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
-  if (j.is_discarded() || !j.is_object() || !j.contains("frames") || !j["frames"].is_object()) return out;
+  if (j.is_discarded() || !j.is_object() || !j.contains("frames") || !j["frames"].is_object())
+    return out;
   for (const auto& [name, entry] : j["frames"].items())
-    if (entry.is_object()) out[name] = {entry.value("recipe", ""), entry.value("bytes", std::uint64_t{0})};
+    if (entry.is_object())
+      out[name] = {entry.value("recipe", ""), entry.value("bytes", std::uint64_t{0})};
   return out;
 }
 
 Result<void> write_manifest(const fs::path& folder, const Manifest& manifest) {
   json frames = json::object();
-  for (const auto& [name, made] : manifest) frames[name] = {{"recipe", made.recipe}, {"bytes", made.bytes}};
-  return write_file(folder / kManifest, json{{"format", "tsukimi export"}, {"frames", frames}}.dump(1) + "\n",
+  for (const auto& [name, made] : manifest)
+    frames[name] = {{"recipe", made.recipe}, {"bytes", made.bytes}};
+  return write_file(folder / kManifest,
+                    json{{"format", "tsukimi export"}, {"frames", frames}}.dump(1) + "\n",
                     IfExists::replace);
 }
 
 // Everything that decides the bytes of one exported file, in a line.
 std::string recipe(const FrameInfo& f, const FrameSettings& s, const ExportSettings& e) {
   char text[64];
-  std::string out = "e" + std::to_string(kEngine) + " " + f.file + " " + std::to_string(f.bytes) + " " +
-                    std::to_string(f.modified);
+  std::string out = "e" + std::to_string(kEngine) + " " + f.file + " " + std::to_string(f.bytes) +
+                    " " + std::to_string(f.modified);
   auto add = [&](double v) {
     std::snprintf(text, sizeof text, " %.9g", v);
     out += text;
@@ -82,8 +86,8 @@ struct Job {
 
 }  // namespace
 
-Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, ExportRange range, bool overwrite,
-                                   const Work& work) {
+Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, ExportRange range,
+                                   bool overwrite, const Work& work) {
   const ExportSettings& output = shoot.decisions.output;
   const std::vector<int> film = film_frames(shoot);
   const int count = static_cast<int>(film.size());
@@ -93,14 +97,15 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     return fail("The frames " + std::to_string(range.first) + "-" + std::to_string(last) +
                 " are not all in the film, which has frames 0-" + std::to_string(count - 1) + ".");
   if (auto ok = check_pattern(output.pattern, count); !ok) return tl::unexpected(ok.error());
-  if (const auto problem = shape_problem(shoot); !problem.empty()) return fail(problem);
   if (output.folder.empty()) return fail("No folder to export to was chosen.");
   const fs::path folder = fs::absolute(output.folder);
   std::error_code ec;
   fs::create_directories(folder, ec);
-  if (!fs::is_directory(folder)) return fail("The folder " + folder.string() + " cannot be made: " + ec.message() + ".");
+  if (!fs::is_directory(folder))
+    return fail("The folder " + folder.string() + " cannot be made: " + ec.message() + ".");
   if (fs::equivalent(folder, shoot.sequence.folder, ec))
-    return fail("Choose another folder than that of the raw frames; originals are never written to.");
+    return fail(
+        "Choose another folder than that of the raw frames; originals are never written to.");
 
   const LookCourse course(shoot);
   const Size size = output_size(shoot);
@@ -111,19 +116,22 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
   for (int k = range.first; k <= last; ++k) {
     Job job;
     job.frame = film[k];
-    job.name = numbered_name(output.pattern, k + 1) + (output.format == FileFormat::jpeg ? ".jpg" : ".tif");
+    job.name = numbered_name(output.pattern, k + 1) +
+               (output.format == FileFormat::jpeg ? ".jpg" : ".tif");
     job.settings = frame_settings(shoot, course, plan.correction(job.frame), job.frame, size);
     job.recipe = recipe(shoot.sequence.frames[job.frame], job.settings, output);
     const auto there = fs::file_size(folder / job.name, ec);
     if (!ec) {
       const auto made = manifest.find(job.name);
-      if (made != manifest.end() && made->second.recipe == job.recipe && made->second.bytes == there) {
+      if (made != manifest.end() && made->second.recipe == job.recipe &&
+          made->second.bytes == there) {
         ++report.kept;
         continue;
       }
       if (!overwrite)
         return fail((folder / job.name).string() +
-                    " is there already and was made from something else; nothing was written. Choose another "
+                    " is there already and was made from something else; nothing was written. "
+                    "Choose another "
                     "folder or name, or ask for files to be replaced.");
     }
     jobs.push_back(std::move(job));
@@ -138,11 +146,13 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
       if (work.stop() || broken) return;
       const Job& job = jobs[i];
       const auto bytes = make_file(shoot, job.frame, job.settings);
-      const auto written = bytes ? write_file(folder / job.name, *bytes, overwrite ? IfExists::replace : IfExists::keep)
+      const auto written = bytes ? write_file(folder / job.name, *bytes,
+                                              overwrite ? IfExists::replace : IfExists::keep)
                                  : Result<void>();
       const std::lock_guard lock(mutex);
       if (!bytes) {
-        report.problems.push_back(bytes.error().message + " Number " + job.name + " is left free for it.");
+        report.problems.push_back(bytes.error().message + " Number " + job.name +
+                                  " is left free for it.");
       } else if (!written) {
         if (!broken.exchange(true)) report.problems.push_back(written.error().message);
       } else {
@@ -155,10 +165,12 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
   });
   report.cancelled = work.stop();
   if (report.written > 0)
-    if (auto ok = write_manifest(folder, manifest); !ok) report.problems.push_back(ok.error().message);
+    if (auto ok = write_manifest(folder, manifest); !ok)
+      report.problems.push_back(ok.error().message);
   if (broken)
-    report.problems.push_back(std::to_string(report.written + report.kept) + " of " + std::to_string(report.total) +
-                              " frames are safe in " + folder.string() + "; export again to go on from there.");
+    report.problems.push_back(std::to_string(report.written + report.kept) + " of " +
+                              std::to_string(report.total) + " frames are safe in " +
+                              folder.string() + "; export again to go on from there.");
   return report;
 }
 

@@ -18,10 +18,10 @@ struct ExportReport {
 };
 
 // Exports to decisions.output.folder (made if missing). Beside the frames stands a manifest
-// (tsukimi-export.json) that says what each file was made from: an export that was broken off goes on
-// where it stopped, and unchanged frames are not made again. Files that are there for another reason
-// are not touched unless `overwrite` is set: then the export fails before it writes anything.
-// Frame k of the film always has number k + 1, whatever range is exported.
+// (tsukimi-export.json) that says what each file was made from: an export that was broken off goes
+// on where it stopped, and unchanged frames are not made again. Files that are there for another
+// reason are not touched unless `overwrite` is set: then the export fails before it writes
+// anything. Frame k of the film always has number k + 1, whatever range is exported.
 Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, ExportRange range,
                                    bool overwrite, const Work& work = {});
 

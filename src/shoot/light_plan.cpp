@@ -51,13 +51,15 @@ LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
   return grids;
 }
 
-std::vector<double> as_shot_brightness(const LightGrids& grids, const std::optional<Rect>& steady_area) {
+std::vector<double> as_shot_brightness(const LightGrids& grids,
+                                       const std::optional<Rect>& steady_area) {
   std::vector<const LightGrid*> pointers;
   for (const auto& g : grids) pointers.push_back(g ? &*g : nullptr);
   return measure_brightness(pointers, steady_area);
 }
 
-LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const std::vector<double>& as_shot) {
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
+                     const std::vector<double>& as_shot) {
   const int n = shoot.frame_count();
   LightPlan plan;
   plan.as_shot = as_shot;

@@ -27,8 +27,10 @@ struct LightPlan {
 };
 
 // The slow half (cell statistics) and the fast half (live under a slider) apart.
-std::vector<double> as_shot_brightness(const LightGrids& grids, const std::optional<Rect>& steady_area);
-LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const std::vector<double>& as_shot);
+std::vector<double> as_shot_brightness(const LightGrids& grids,
+                                       const std::optional<Rect>& steady_area);
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
+                     const std::vector<double>& as_shot);
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);
 
 // Frames for key frames, by the smooth course of the scene light: `most` at most.

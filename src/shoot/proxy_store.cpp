@@ -23,13 +23,14 @@ fs::path proxies_folder() { return cache_folder() / "proxies"; }
 ProxyStore::ProxyStore(fs::path folder, std::size_t memory_limit)
     : folder_(std::move(folder)), memory_limit_(memory_limit) {
   std::error_code ec;
-  fs::create_directories(proxies_folder(), ec);  // without a cache everything still works, only slower
+  fs::create_directories(proxies_folder(),
+                         ec);  // without a cache everything still works, only slower
 }
 
 fs::path ProxyStore::cache_file(const FrameInfo& frame) const {
   char name[24];
-  const std::string id = (folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) + '\n' +
-                         std::to_string(frame.modified);
+  const std::string id = (folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) +
+                         '\n' + std::to_string(frame.modified);
   std::snprintf(name, sizeof name, "%016llx", static_cast<unsigned long long>(fnv(id)));
   return proxies_folder() / (std::string(name) + ".proxy");
 }
@@ -93,14 +94,16 @@ void ProxyStore::trim(std::uintmax_t limit) {
   std::vector<File> files;
   std::uintmax_t total = 0;
   std::error_code ec;
-  for (auto it = fs::directory_iterator(proxies_folder(), ec); !ec && it != fs::directory_iterator(); it.increment(ec)) {
+  for (auto it = fs::directory_iterator(proxies_folder(), ec);
+       !ec && it != fs::directory_iterator(); it.increment(ec)) {
     std::error_code bad;
     const auto bytes = fs::file_size(it->path(), bad);
     if (bad) continue;
     files.push_back({fs::last_write_time(it->path(), bad), bytes, it->path()});
     total += bytes;
   }
-  std::sort(files.begin(), files.end(), [](const File& a, const File& b) { return a.used < b.used; });
+  std::sort(files.begin(), files.end(),
+            [](const File& a, const File& b) { return a.used < b.used; });
   for (const auto& f : files) {
     if (total <= limit) break;
     std::error_code bad;

@@ -31,7 +31,8 @@ Result<Shoot> start_shoot(Sequence sequence) {
 }
 
 LookCourse::LookCourse(const Shoot& shoot)
-    : constant_(neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint)), axis_(time_axis(shoot.sequence.frames)) {
+    : constant_(neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint)),
+      axis_(time_axis(shoot.sequence.frames)) {
   const auto& keys = shoot.decisions.keys;
   if (keys.empty()) return;
   std::vector<double> xs;
@@ -64,9 +65,10 @@ void add_key(Shoot& shoot, int frame) {
   auto& keys = shoot.decisions.keys;
   if (key_at(shoot.decisions, frame) >= 0) return;
   const KeyFrame key{frame, LookCourse(shoot).at(frame)};
-  keys.insert(std::upper_bound(keys.begin(), keys.end(), key,
-                               [](const KeyFrame& a, const KeyFrame& b) { return a.frame < b.frame; }),
-              key);
+  keys.insert(
+      std::upper_bound(keys.begin(), keys.end(), key,
+                       [](const KeyFrame& a, const KeyFrame& b) { return a.frame < b.frame; }),
+      key);
 }
 
 void remove_key(Shoot& shoot, int frame) {
@@ -93,27 +95,43 @@ std::vector<int> film_frames(const Shoot& shoot) {
   return out;
 }
 
-FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction, int frame,
-                             Size size) {
-  return {course.at(frame), correction, shoot.decisions.framing.crop, size.width > 0 ? size : output_size(shoot)};
+FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,
+                             int frame, Size size) {
+  return {course.at(frame), correction, film_rect(shoot),
+          size.width > 0 ? size : output_size(shoot)};
 }
 
 Size output_size(const Shoot& shoot) {
   const Size wanted = shoot.decisions.output.size;
-  return wanted.width > 0 ? wanted : natural_size(shoot.sequence.size, shoot.decisions.framing.crop);
+  return wanted.width > 0 ? wanted
+                          : natural_size(shoot.sequence.size, shoot.decisions.framing.crop);
 }
 
-std::string shape_problem(const Shoot& shoot) {
-  const Size out = output_size(shoot);
+Rect film_rect(const Shoot& shoot) {
   const Rect crop = shoot.decisions.framing.crop;
-  const double have = crop.w * shoot.sequence.size.width / (crop.h * shoot.sequence.size.height);
+  const Size out = output_size(shoot), frame = shoot.sequence.size;
+  const double have = crop.w * frame.width / (crop.h * frame.height);
   const double want = static_cast<double>(out.width) / out.height;
-  if (std::fabs(have / want - 1) < 0.005) return {};
+  Rect r = crop;
+  if (have > want)
+    r.w *= want / have;
+  else
+    r.h *= have / want;
+  r.x += (crop.w - r.w) / 2;
+  r.y += (crop.h - r.h) / 2;
+  return r;
+}
+
+std::string shape_note(const Shoot& shoot) {
+  const Rect crop = shoot.decisions.framing.crop, film = film_rect(shoot);
+  const double lost = 1 - film.w * film.h / (crop.w * crop.h);
+  if (lost < 0.005) return {};
+  const Size out = output_size(shoot);
   char text[160];
   std::snprintf(text, sizeof text,
-                "The size %d×%d has another shape than the crop (%.3f : 1 against %.3f : 1). Crop to the shape of the "
-                "film first.",
-                out.width, out.height, want, have);
+                "%d×%d has another shape than the crop: %.0f %% of it is cut away at the %s.",
+                out.width, out.height, std::max(1.0, 100 * lost),
+                film.w < crop.w ? "sides" : "top and bottom");
   return text;
 }
 

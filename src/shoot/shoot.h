@@ -31,11 +31,11 @@ struct Framing {
 enum class FileFormat { tiff16, jpeg };
 
 struct ExportSettings {
-  std::string folder;               // empty: not chosen yet
+  std::string folder;  // empty: not chosen yet
   std::string pattern = "frame_#####";
   FileFormat format = FileFormat::jpeg;
-  int quality = 92;                 // JPEG, 1..100
-  Size size;                        // 0x0: as many pixels as the crop has
+  int quality = 92;  // JPEG, 1..100
+  Size size;         // 0x0: as many pixels as the crop has
   bool operator==(const ExportSettings&) const = default;
 };
 
@@ -46,7 +46,7 @@ struct Decisions {
   DeflickerSettings deflicker;
   Framing framing;
   double fps = 24;
-  int in = 0, out = -1;        // first and last frame of the film; out -1: to the end
+  int in = 0, out = -1;  // first and last frame of the film; out -1: to the end
   ExportSettings output;
   bool operator==(const Decisions&) const = default;
 };
@@ -59,8 +59,8 @@ struct Shoot {
   int frame_count() const { return static_cast<int>(sequence.frames.size()); }
 };
 
-// The untouched sequence: reads one frame for the camera's white balance. Fails when no frame can be
-// read at all.
+// The untouched sequence: reads one frame for the camera's white balance. Fails when no frame can
+// be read at all.
 Result<Shoot> start_shoot(Sequence sequence);
 
 // Every parameter over all frames, through the key frames, over capture time.
@@ -80,20 +80,24 @@ class LookCourse {
 int key_at(const Decisions& decisions, int frame);  // index into keys, -1 if none
 void add_key(Shoot& shoot, int frame);
 void remove_key(Shoot& shoot, int frame);
-// Sets a value at the key frame there, making one if there is none; or, with `everywhere`, moves it at
-// all key frames by the same amount (on the parameter's scale).
+// Sets a value at the key frame there, making one if there is none; or, with `everywhere`, moves it
+// at all key frames by the same amount (on the parameter's scale).
 void set_value(Shoot& shoot, Param p, int frame, double value, bool everywhere = false);
 
 // Frames of the film in order: usable and between in and out.
 std::vector<int> film_frames(const Shoot& shoot);
 
 // The settings of one frame for a picture of `size` (0x0: all pixels of the crop).
-FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction, int frame,
-                             Size size);
+FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,
+                             int frame, Size size);
 
 Size output_size(const Shoot& shoot);  // of exported frames
 
-// Message when an output shape differs from the crop's by more than half a per cent, else empty.
-std::string shape_problem(const Shoot& shoot);
+// The part of the frame that is exported: the crop, trimmed evenly to the shape of the output size
+// so that nothing is ever stretched.
+Rect film_rect(const Shoot& shoot);
+
+// A sentence that says so when the trimming takes more than half a per cent, else empty.
+std::string shape_note(const Shoot& shoot);
 
 }  // namespace tsukimi

@@ -20,7 +20,8 @@ json to_json(const Look& look) {
 
 json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
 
-// Everything below throws json::exception or std::runtime_error; open_shoot turns it into one sentence.
+// Everything below throws json::exception or std::runtime_error; open_shoot turns it into one
+// sentence.
 double in_range(const json& j, const char* name, double low, double high) {
   const double v = j.at(name).get<double>();
   if (!(v >= low && v <= high)) throw std::runtime_error(std::string(name) + " is out of range");
@@ -28,9 +29,11 @@ double in_range(const json& j, const char* name, double low, double high) {
 }
 
 Rect read_rect(const json& j) {
-  if (!j.is_array() || j.size() != 4) throw std::runtime_error("an area does not have four numbers");
+  if (!j.is_array() || j.size() != 4)
+    throw std::runtime_error("an area does not have four numbers");
   const Rect r{j[0].get<double>(), j[1].get<double>(), j[2].get<double>(), j[3].get<double>()};
-  if (!(r.x >= 0 && r.y >= 0 && r.w > 0 && r.h > 0 && r.x + r.w <= 1.000001 && r.y + r.h <= 1.000001))
+  if (!(r.x >= 0 && r.y >= 0 && r.w > 0 && r.h > 0 && r.x + r.w <= 1.000001 &&
+        r.y + r.h <= 1.000001))
     throw std::runtime_error("an area lies outside the frame");
   return r;
 }
@@ -38,7 +41,8 @@ Rect read_rect(const json& j) {
 json write_decisions(const Decisions& d) {
   json keys = json::array();
   for (const auto& k : d.keys) keys.push_back({{"frame", k.frame}, {"look", to_json(k.look)}});
-  json flicker{{"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
+  json flicker{
+      {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
   return {{"key_frames", keys},
           {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
@@ -59,20 +63,25 @@ Decisions read_decisions(const json& j, int frames, TemperatureTint as_shot) {
   Decisions d;
   std::set<int> seen;
   for (const auto& k : j.at("key_frames")) {
-    KeyFrame key{static_cast<int>(in_range(k, "frame", 0, frames - 1)), neutral_look(as_shot.kelvin, as_shot.tint)};
+    KeyFrame key{static_cast<int>(in_range(k, "frame", 0, frames - 1)),
+                 neutral_look(as_shot.kelvin, as_shot.tint)};
     for (const auto& row : parameter_table())
-      if (k.at("look").contains(row.name)) key.look[row.id] = in_range(k.at("look"), row.name, row.min, row.max);
-    if (!seen.insert(key.frame).second) throw std::runtime_error("two key frames stand on one frame");
+      if (k.at("look").contains(row.name))
+        key.look[row.id] = in_range(k.at("look"), row.name, row.min, row.max);
+    if (!seen.insert(key.frame).second)
+      throw std::runtime_error("two key frames stand on one frame");
     d.keys.push_back(key);
   }
-  std::sort(d.keys.begin(), d.keys.end(), [](const auto& a, const auto& b) { return a.frame < b.frame; });
+  std::sort(d.keys.begin(), d.keys.end(),
+            [](const auto& a, const auto& b) { return a.frame < b.frame; });
   d.level.on = j.at("level").at("on").get<bool>();
   d.level.follow_light = in_range(j.at("level"), "follow_light", 0, 1);
   const auto& flicker = j.at("deflicker");
   d.deflicker.on = flicker.at("on").get<bool>();
   d.deflicker.period = in_range(flicker, "period", 3, 400);
   d.deflicker.limit = in_range(flicker, "limit", 0, 5);
-  if (flicker.contains("steady_area")) d.deflicker.steady_area = read_rect(flicker.at("steady_area"));
+  if (flicker.contains("steady_area"))
+    d.deflicker.steady_area = read_rect(flicker.at("steady_area"));
   d.framing.aspect = j.at("framing").at("aspect").get<std::string>();
   d.framing.crop = read_rect(j.at("framing").at("crop"));
   d.fps = in_range(j, "fps", 1, 240);
@@ -81,7 +90,8 @@ Decisions read_decisions(const json& j, int frames, TemperatureTint as_shot) {
   const auto& e = j.at("export");
   d.output.folder = e.at("folder").get<std::string>();
   d.output.pattern = e.at("pattern").get<std::string>();
-  d.output.format = e.at("format").get<std::string>() == "tiff16" ? FileFormat::tiff16 : FileFormat::jpeg;
+  d.output.format =
+      e.at("format").get<std::string>() == "tiff16" ? FileFormat::tiff16 : FileFormat::jpeg;
   d.output.quality = static_cast<int>(in_range(e, "quality", 1, 100));
   const auto& size = e.at("size");
   d.output.size = {size.at(0).get<int>(), size.at(1).get<int>()};
@@ -110,9 +120,12 @@ void keep_listed(Sequence& s, const std::vector<std::string>& names) {
       ++missing;
     }
   }
-  if (missing) s.notes.push_back(std::to_string(missing) + " of the shoot's frames are no longer in the folder.");
+  if (missing)
+    s.notes.push_back(std::to_string(missing) +
+                      " of the shoot's frames are no longer in the folder.");
   if (!found.empty())
-    s.notes.push_back(std::to_string(found.size()) + " files in the folder are not part of this shoot.");
+    s.notes.push_back(std::to_string(found.size()) +
+                      " files in the folder are not part of this shoot.");
   s.frames = std::move(frames);
   std::vector<std::string> notes = std::move(s.notes);
   s.notes.clear();
@@ -128,7 +141,8 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
   for (const auto& f : shoot.sequence.frames) frames.push_back(f.file);
   Decisions decisions = shoot.decisions;
   if (!decisions.output.folder.empty())
-    decisions.output.folder = fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
+    decisions.output.folder =
+        fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
   const json j{{"format", "tsukimi shoot"},
                {"schema", kShootSchema},
                {"folder", shoot.sequence.folder.lexically_proximate(base).generic_string()},
@@ -137,7 +151,8 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
                {"decisions", write_decisions(decisions)}};
   std::error_code ec;
   fs::create_directories(base, ec);
-  return write_file(fs::absolute(file), j.dump(1, ' ', false, json::error_handler_t::replace) + "\n",
+  return write_file(fs::absolute(file),
+                    j.dump(1, ' ', false, json::error_handler_t::replace) + "\n",
                     IfExists::replace);
 }
 
@@ -146,21 +161,26 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
   if (!bytes) return tl::unexpected(bytes.error());
   try {
     const json j = json::parse(bytes->begin(), bytes->end());
-    if (j.value("format", "") != "tsukimi shoot") return fail(file.string() + " is not a Tsukimi shoot.");
+    if (j.value("format", "") != "tsukimi shoot")
+      return fail(file.string() + " is not a Tsukimi shoot.");
     const int schema = j.at("schema").get<int>();
     if (schema > kShootSchema)
       return fail(file.string() + " was made by a newer Tsukimi (schema " + std::to_string(schema) +
-                  ", this one reads up to " + std::to_string(kShootSchema) + "). It was not changed.");
+                  ", this one reads up to " + std::to_string(kShootSchema) +
+                  "). It was not changed.");
     const auto names = j.at("frames").get<std::vector<std::string>>();
     if (names.empty()) return fail(file.string() + " lists no frames.");
     Shoot shoot;
     shoot.as_shot = {in_range(j.at("as_shot"), "temperature", 1000, 50000),
                      in_range(j.at("as_shot"), "tint", -1000, 1000)};
-    shoot.decisions = read_decisions(j.at("decisions"), static_cast<int>(names.size()), shoot.as_shot);
+    shoot.decisions =
+        read_decisions(j.at("decisions"), static_cast<int>(names.size()), shoot.as_shot);
     const fs::path base = fs::absolute(file).parent_path();
     if (!shoot.decisions.output.folder.empty())
-      shoot.decisions.output.folder = (base / shoot.decisions.output.folder).lexically_normal().string();
-    auto sequence = scan_folder((base / j.at("folder").get<std::string>()).lexically_normal(), work);
+      shoot.decisions.output.folder =
+          (base / shoot.decisions.output.folder).lexically_normal().string();
+    auto sequence =
+        scan_folder((base / j.at("folder").get<std::string>()).lexically_normal(), work);
     if (!sequence) return tl::unexpected(sequence.error());
     shoot.sequence = std::move(*sequence);
     keep_listed(shoot.sequence, names);
@@ -168,7 +188,8 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
   } catch (const json::exception& e) {
     return fail(file.string() + " is damaged and was not opened; it was not changed.");
   } catch (const std::runtime_error& e) {
-    return fail(file.string() + " is damaged and was not opened (" + e.what() + "); it was not changed.");
+    return fail(file.string() + " is damaged and was not opened (" + e.what() +
+                "); it was not changed.");
   }
 }
 

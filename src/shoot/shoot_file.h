@@ -9,7 +9,8 @@ namespace tsukimi {
 
 constexpr int kShootSchema = 1;
 
-// Written atomically, replacing an older version of the same shoot. Paths are stored relative to it.
+// Written atomically, replacing an older version of the same shoot. Paths are stored relative to
+// it.
 Result<void> save_shoot(const Shoot& shoot, const std::filesystem::path& file);
 
 // Reads the file and scans its folder again. Fails, and changes nothing, for a broken file, a newer

@@ -18,12 +18,17 @@ float normal_from(std::uint32_t a, std::uint32_t b, std::uint32_t c) {
 
 // What shutters are called, from 1/8000 s (-39 thirds) to 30 s (+15 thirds).
 constexpr double kShutters[] = {
-    1.0 / 8000, 1.0 / 6400, 1.0 / 5000, 1.0 / 4000, 1.0 / 3200, 1.0 / 2500, 1.0 / 2000, 1.0 / 1600, 1.0 / 1250,
-    1.0 / 1000, 1.0 / 800, 1.0 / 640, 1.0 / 500, 1.0 / 400, 1.0 / 320, 1.0 / 250, 1.0 / 200, 1.0 / 160, 1.0 / 125,
-    1.0 / 100, 1.0 / 80, 1.0 / 60, 1.0 / 50, 1.0 / 40, 1.0 / 30, 1.0 / 25, 1.0 / 20, 1.0 / 15, 1.0 / 13, 1.0 / 10,
-    1.0 / 8, 1.0 / 6, 1.0 / 5, 1.0 / 4, 0.3, 0.4, 0.5, 0.6, 0.8, 1, 1.3, 1.6, 2, 2.5, 3.2, 4, 5, 6, 8, 10, 13, 15, 20, 25, 30};
-constexpr double kApertures[] = {2.8, 3.2, 3.5, 4, 4.5, 5, 5.6, 6.3, 7.1, 8, 9, 10, 11, 13, 14, 16, 18, 20, 22};  // from 9 thirds
-constexpr double kIsos[] = {100, 125, 160, 200, 250, 320, 400, 500, 640, 800, 1000, 1250, 1600, 2000, 2500, 3200, 4000, 5000, 6400};
+    1.0 / 8000, 1.0 / 6400, 1.0 / 5000, 1.0 / 4000, 1.0 / 3200, 1.0 / 2500, 1.0 / 2000, 1.0 / 1600,
+    1.0 / 1250, 1.0 / 1000, 1.0 / 800,  1.0 / 640,  1.0 / 500,  1.0 / 400,  1.0 / 320,  1.0 / 250,
+    1.0 / 200,  1.0 / 160,  1.0 / 125,  1.0 / 100,  1.0 / 80,   1.0 / 60,   1.0 / 50,   1.0 / 40,
+    1.0 / 30,   1.0 / 25,   1.0 / 20,   1.0 / 15,   1.0 / 13,   1.0 / 10,   1.0 / 8,    1.0 / 6,
+    1.0 / 5,    1.0 / 4,    0.3,        0.4,        0.5,        0.6,        0.8,        1,
+    1.3,        1.6,        2,          2.5,        3.2,        4,          5,          6,
+    8,          10,         13,         15,         20,         25,         30};
+constexpr double kApertures[] = {2.8, 3.2, 3.5, 4,  4.5, 5,  5.6, 6.3, 7.1, 8,
+                                 9,   10,  11,  13, 14,  16, 18,  20,  22};  // from 9 thirds
+constexpr double kIsos[] = {100,  125,  160,  200,  250,  320,  400,  500,  640, 800,
+                            1000, 1250, 1600, 2000, 2500, 3200, 4000, 5000, 6400};
 
 constexpr float kSensitivity = 1750.0f;  // scene light 1 at gain 0, as a multiple of clipping
 constexpr float kFullWell = 52000.0f, kReadNoise = 3.2f;  // electrons at ISO 100
@@ -55,19 +60,26 @@ const CameraColour& camera_colour() {
 }
 
 std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& light) {
-  auto uniform = [&](int i, int what) { return static_cast<double>(unit_hash(i, what, o.seed * 31u + 7u)); };
+  auto uniform = [&](int i, int what) {
+    return static_cast<double>(unit_hash(i, what, o.seed * 31u + 7u));
+  };
   auto light_at = [&](double progress) {
     const double at = progress * static_cast<double>(light.size() - 1);
     const auto i = std::min(static_cast<std::size_t>(at), light.size() - 2);
     return light[i] + (at - static_cast<double>(i)) * (light[i + 1] - light[i]);
   };
-  const int gap_after = o.gap && o.frames > 8 ? static_cast<int>(o.frames * (0.30 + 0.15 * uniform(0, 1))) : -1;
+  const int gap_after =
+      o.gap && o.frames > 8 ? static_cast<int>(o.frames * (0.30 + 0.15 * uniform(0, 1))) : -1;
   const int gap_size = 3;
   const int shots = o.frames + (gap_after >= 0 ? gap_size : 0);
   const int traded = static_cast<int>(o.frames * (0.45 + 0.1 * uniform(0, 2)));
-  const int wrong = o.wrong_aperture && o.frames > 8 ? static_cast<int>(o.frames * (0.22 + 0.05 * uniform(0, 3))) : -1;
-  const int ruined1 = o.ruined && o.frames > 8 ? static_cast<int>(o.frames * (0.60 + 0.05 * uniform(0, 4))) : -1;
-  const int ruined2 = ruined1 >= 0 ? ruined1 + 1 + static_cast<int>(o.frames * (0.10 + 0.08 * uniform(0, 5))) : -1;
+  const int wrong = o.wrong_aperture && o.frames > 8
+                        ? static_cast<int>(o.frames * (0.22 + 0.05 * uniform(0, 3)))
+                        : -1;
+  const int ruined1 =
+      o.ruined && o.frames > 8 ? static_cast<int>(o.frames * (0.60 + 0.05 * uniform(0, 4))) : -1;
+  const int ruined2 =
+      ruined1 >= 0 ? ruined1 + 1 + static_cast<int>(o.frames * (0.10 + 0.08 * uniform(0, 5))) : -1;
   const int bump = static_cast<int>(o.frames * (0.70 + 0.05 * uniform(0, 6)));
 
   std::vector<Shot> out;
@@ -104,10 +116,13 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
     s.late_step = late;
     if (i == wrong) s.aperture_thirds = 18, s.wrong_setting = true;  // f/8 for one frame
     s.ruined = i == ruined1 || i == ruined2;
-    if (o.flicker) s.flicker = std::exp(0.03 * normal_from(static_cast<std::uint32_t>(shot), 9, o.seed));
+    if (o.flicker)
+      s.flicker = std::exp(0.03 * normal_from(static_cast<std::uint32_t>(shot), 9, o.seed));
     if (o.wobble) {
-      s.wobble_x = 0.45 * normal_from(static_cast<std::uint32_t>(shot), 10, o.seed) + (i >= bump ? 3.3 : 0);
-      s.wobble_y = 0.30 * normal_from(static_cast<std::uint32_t>(shot), 11, o.seed) + (i >= bump ? -1.8 : 0);
+      s.wobble_x =
+          0.45 * normal_from(static_cast<std::uint32_t>(shot), 10, o.seed) + (i >= bump ? 3.3 : 0);
+      s.wobble_y =
+          0.30 * normal_from(static_cast<std::uint32_t>(shot), 11, o.seed) + (i >= bump ? -1.8 : 0);
     }
     out.push_back(s);
     ++i;
@@ -119,19 +134,22 @@ Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& o) {
   const int w = scene.width, h = scene.height;
   Mosaic out{w, h, std::vector<std::uint16_t>(static_cast<std::size_t>(w) * h)};
   // Camera response at the fixed white balance: the matrices are exact there.
-  const Mat3 to_camera = xyz_to_camera(camera_colour(), 5600) * rec2020_to_xyz() * srgb_to_rec2020();
+  const Mat3 to_camera =
+      xyz_to_camera(camera_colour(), 5600) * rec2020_to_xyz() * srgb_to_rec2020();
   const auto gain = static_cast<float>(kSensitivity * std::exp2(shot.true_gain()) * shot.flicker);
   float m[9];
   for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(to_camera.m[i]) * gain;
   const float well = kFullWell * std::exp2(-shot.iso_thirds / 3.0f);
   const float unit = 1.0f / h;
 
-  // Weights of the wobble; the whole-pixel part is an offset. Mostly a cubic B-spline, which is also the
-  // low-pass before a real sensor, with some Catmull-Rom to keep it crisp.
+  // Weights of the wobble; the whole-pixel part is an offset. Mostly a cubic B-spline, which is
+  // also the low-pass before a real sensor, with some Catmull-Rom to keep it crisp.
   const double bx = std::floor(shot.wobble_x), by = std::floor(shot.wobble_y);
   auto weights = [](float t, float k[4]) {
-    const float crisp[4] = {0.5f * t * (-1 + t * (2 - t)), 0.5f * (2 + t * t * (-5 + 3 * t)), 0.5f * t * (1 + t * (4 - 3 * t)), 0.5f * t * t * (t - 1)};
-    const float u = 1 - t, soft[4] = {u * u * u / 6, (4 - 6 * t * t + 3 * t * t * t) / 6, (4 - 6 * u * u + 3 * u * u * u) / 6, t * t * t / 6};
+    const float crisp[4] = {0.5f * t * (-1 + t * (2 - t)), 0.5f * (2 + t * t * (-5 + 3 * t)),
+                            0.5f * t * (1 + t * (4 - 3 * t)), 0.5f * t * t * (t - 1)};
+    const float u = 1 - t, soft[4] = {u * u * u / 6, (4 - 6 * t * t + 3 * t * t * t) / 6,
+                                      (4 - 6 * u * u + 3 * u * u * u) / 6, t * t * t / 6};
     for (int i = 0; i < 4; ++i) k[i] = 0.25f * crisp[i] + 0.75f * soft[i];
   };
   float kx[4], ky[4];
@@ -144,8 +162,11 @@ Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& o) {
   };
   Spot dust[3];
   for (int i = 0; i < 3; ++i)
-    dust[i] = {unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * 0.45f * h, (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h, 0.10f + 0.12f * unit_hash(i, 23, o.seed)};
-  const float ruin = shot.ruined ? 0.22f / gain : 0.0f;  // headlights overexpose whatever the setting
+    dust[i] = {unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * 0.45f * h,
+               (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h,
+               0.10f + 0.12f * unit_hash(i, 23, o.seed)};
+  const float ruin =
+      shot.ruined ? 0.22f / gain : 0.0f;  // headlights overexpose whatever the setting
   const auto frame = static_cast<std::uint32_t>(shot.number) * 2654435761u + o.seed;
 
   parallel_rows(h, [&](int y0, int y1) {
@@ -170,7 +191,8 @@ Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& o) {
       for (int x = 0; x < w; ++x) {
         float r = line[x], g = line[w + x], b = line[2 * w + x];
         if (ruin > 0) {
-          const float glare = ruin * headlights(x * unit, y * unit) * (0.6f + 2.5f * std::min(0.5f, g * gain));
+          const float glare =
+              ruin * headlights(x * unit, y * unit) * (0.6f + 2.5f * std::min(0.5f, g * gain));
           r += 6 * glare, g += 5.2f * glare, b += 3.6f * glare;
         }
         const int channel = (y & 1) ? ((x & 1) ? 2 : 1) : ((x & 1) ? 1 : 0);
@@ -182,18 +204,22 @@ Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& o) {
           }
         if (o.noise) {
           const float electrons = std::max(v, 0.0f) * well;
-          v += std::sqrt(electrons + kReadNoise * kReadNoise) / well * normal_from(static_cast<std::uint32_t>(x), static_cast<std::uint32_t>(y), frame);
+          v += std::sqrt(electrons + kReadNoise * kReadNoise) / well *
+               normal_from(static_cast<std::uint32_t>(x), static_cast<std::uint32_t>(y), frame);
         }
         const float raw = kBlack + v * (kWhite - kBlack) + 0.5f;
-        out.data[static_cast<std::size_t>(y) * w + x] = static_cast<std::uint16_t>(std::clamp(raw, 0.0f, static_cast<float>(kWhite)));
+        out.data[static_cast<std::size_t>(y) * w + x] =
+            static_cast<std::uint16_t>(std::clamp(raw, 0.0f, static_cast<float>(kWhite)));
       }
     }
   });
   if (o.hot_pixels)
     for (int i = 0; i < 20; ++i) {
-      const int x = static_cast<int>(unit_hash(i, 30, o.seed) * w), y = static_cast<int>(unit_hash(i, 31, o.seed) * h);
+      const int x = static_cast<int>(unit_hash(i, 30, o.seed) * w),
+                y = static_cast<int>(unit_hash(i, 31, o.seed) * h);
       auto& v = out.data[static_cast<std::size_t>(y) * w + x];
-      const float add = (kWhite - kBlack) * (0.25f + 0.75f * unit_hash(i, 32, o.seed)) * std::exp2((shot.shutter_thirds + shot.iso_thirds) / 3.0f + 1);
+      const float add = (kWhite - kBlack) * (0.25f + 0.75f * unit_hash(i, 32, o.seed)) *
+                        std::exp2((shot.shutter_thirds + shot.iso_thirds) / 3.0f + 1);
       v = static_cast<std::uint16_t>(std::min(v + add, static_cast<float>(kWhite)));
     }
   return out;

@@ -16,7 +16,9 @@ void set_common(TIFF* tif) {
   TIFFSetField(tif, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
 }
 
-Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic, const std::vector<std::uint8_t>& jpeg, Size preview) {
+Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic,
+                                                 const std::vector<std::uint8_t>& jpeg,
+                                                 Size preview) {
   MemoryTiff memory;
   TIFF* tif = memory.get();
   if (!tif) return fail("A DNG file could not be made.");
@@ -52,7 +54,8 @@ Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic, const std
   TIFFSetField(tif, TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
   const std::uint64_t no_offset = 0;
   TIFFSetField(tif, TIFFTAG_SUBIFD, 1, &no_offset);
-  if (TIFFWriteRawStrip(tif, 0, const_cast<std::uint8_t*>(jpeg.data()), static_cast<tmsize_t>(jpeg.size())) < 0 ||
+  if (TIFFWriteRawStrip(tif, 0, const_cast<std::uint8_t*>(jpeg.data()),
+                        static_cast<tmsize_t>(jpeg.size())) < 0 ||
       !TIFFWriteDirectory(tif))
     return fail("A DNG file could not be made.");
 
@@ -74,7 +77,10 @@ Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic, const std
   TIFFSetField(tif, TIFFTAG_BLACKLEVEL, 1, black);
   TIFFSetField(tif, TIFFTAG_WHITELEVEL, 1, white);
   for (int y = 0; y < mosaic.height; ++y)
-    if (TIFFWriteScanline(tif, const_cast<std::uint16_t*>(mosaic.data.data() + static_cast<std::size_t>(y) * mosaic.width), static_cast<std::uint32_t>(y)) < 0)
+    if (TIFFWriteScanline(tif,
+                          const_cast<std::uint16_t*>(mosaic.data.data() +
+                                                     static_cast<std::size_t>(y) * mosaic.width),
+                          static_cast<std::uint32_t>(y)) < 0)
       return fail("A DNG file could not be made.");
   if (!TIFFWriteDirectory(tif)) return fail("A DNG file could not be made.");
   return memory.finish();
@@ -87,7 +93,9 @@ Exiv2::URational rational(double v) {
 
 }  // namespace
 
-Result<std::vector<std::uint8_t>> make_dng(const Mosaic& mosaic, const Shot& shot, const std::vector<std::uint8_t>& preview_jpeg, Size preview) {
+Result<std::vector<std::uint8_t>> make_dng(const Mosaic& mosaic, const Shot& shot,
+                                           const std::vector<std::uint8_t>& preview_jpeg,
+                                           Size preview) {
   auto bytes = write_pictures(mosaic, preview_jpeg, preview);
   if (!bytes) return bytes;
   try {

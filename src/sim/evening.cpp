@@ -16,10 +16,26 @@ constexpr Hour kHours[] = {
     {7.0f, {1.75f, 1.36f, .92f}, {.150f, .270f, .540f}, {.560f, .640f, .720f}, {1.10f, .86f, .52f}},
     {3.0f, {1.30f, .78f, .36f}, {.120f, .205f, .410f}, {.520f, .500f, .480f}, {1.35f, .78f, .34f}},
     {0.5f, {.52f, .21f, .065f}, {.075f, .125f, .270f}, {.330f, .270f, .270f}, {1.05f, .44f, .14f}},
-    {-2.0f, {.012f, .003f, .001f}, {.034f, .062f, .150f}, {.130f, .110f, .140f}, {.46f, .150f, .055f}},
-    {-5.0f, {.0001f, .0001f, .0001f}, {.0085f, .0170f, .0460f}, {.030f, .031f, .050f}, {.090f, .032f, .020f}},
-    {-8.0f, {.0001f, .0001f, .0001f}, {.0021f, .0040f, .0110f}, {.0072f, .0080f, .0130f}, {.0115f, .0062f, .0062f}},
-    {-11.0f, {.0001f, .0001f, .0001f}, {.0012f, .0018f, .0046f}, {.0045f, .0046f, .0058f}, {.0050f, .0044f, .0050f}},
+    {-2.0f,
+     {.012f, .003f, .001f},
+     {.034f, .062f, .150f},
+     {.130f, .110f, .140f},
+     {.46f, .150f, .055f}},
+    {-5.0f,
+     {.0001f, .0001f, .0001f},
+     {.0085f, .0170f, .0460f},
+     {.030f, .031f, .050f},
+     {.090f, .032f, .020f}},
+    {-8.0f,
+     {.0001f, .0001f, .0001f},
+     {.0021f, .0040f, .0110f},
+     {.0072f, .0080f, .0130f},
+     {.0115f, .0062f, .0062f}},
+    {-11.0f,
+     {.0001f, .0001f, .0001f},
+     {.0012f, .0018f, .0046f},
+     {.0045f, .0046f, .0058f},
+     {.0050f, .0044f, .0050f}},
 };
 
 // log2 of every colour over elevation, smooth, so that the light has no kinks.
@@ -27,7 +43,8 @@ struct Course {
   MonotoneCurve channel[12];
   Course() {
     std::vector<double> xs;
-    for (int i = static_cast<int>(std::size(kHours)) - 1; i >= 0; --i) xs.push_back(kHours[i].elevation);
+    for (int i = static_cast<int>(std::size(kHours)) - 1; i >= 0; --i)
+      xs.push_back(kHours[i].elevation);
     for (int c = 0; c < 12; ++c) {
       std::vector<double> ys;
       for (int i = static_cast<int>(std::size(kHours)) - 1; i >= 0; --i) {
@@ -39,7 +56,9 @@ struct Course {
     }
   }
   Rgb at(int colour, float elevation) const {
-    auto v = [&](int c) { return static_cast<float>(std::exp2(channel[3 * colour + c].at(elevation))); };
+    auto v = [&](int c) {
+      return static_cast<float>(std::exp2(channel[3 * colour + c].at(elevation)));
+    };
     return {v(0), v(1), v(2)};
   }
 };

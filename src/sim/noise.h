@@ -9,7 +9,8 @@
 namespace tsukimi::sim {
 
 inline float unit_hash(int x, int y, std::uint32_t seed) {
-  return static_cast<float>(hash3(static_cast<std::uint32_t>(x), static_cast<std::uint32_t>(y), seed) >> 8) *
+  return static_cast<float>(
+             hash3(static_cast<std::uint32_t>(x), static_cast<std::uint32_t>(y), seed) >> 8) *
          (1.0f / 16777216.0f);
 }
 
@@ -22,8 +23,8 @@ inline float noise(float x, float y, std::uint32_t seed) {
   float u = x - static_cast<float>(ix), v = y - static_cast<float>(iy);
   u = u * u * (3 - 2 * u);
   v = v * v * (3 - 2 * v);
-  const float a = unit_hash(ix, iy, seed), b = unit_hash(ix + 1, iy, seed), c = unit_hash(ix, iy + 1, seed),
-              d = unit_hash(ix + 1, iy + 1, seed);
+  const float a = unit_hash(ix, iy, seed), b = unit_hash(ix + 1, iy, seed),
+              c = unit_hash(ix, iy + 1, seed), d = unit_hash(ix + 1, iy + 1, seed);
   return a + u * (b - a) + v * (c - a + u * (a - b - c + d));
 }
 

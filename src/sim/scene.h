@@ -1,9 +1,9 @@
 // The harbour of a small tidal island from late afternoon into night, as linear light.
 //
-// Scene coordinates: x from 0 at the left to the aspect ratio at the right, y from 0 at the top to 1
-// at the bottom; the horizon lies at 0.5. What does not move is painted once into layers (what each
-// pixel is made of and how sun, sky and lamps fall on it); a moment is those layers lit, plus sky,
-// water and what moves.
+// Scene coordinates: x from 0 at the left to the aspect ratio at the right, y from 0 at the top to
+// 1 at the bottom; the horizon lies at 0.5. What does not move is painted once into layers (what
+// each pixel is made of and how sun, sky and lamps fall on it); a moment is those layers lit, plus
+// sky, water and what moves.
 #pragma once
 
 #include <cstdint>
@@ -25,10 +25,10 @@ struct Surface {
 };
 
 struct Lamp {
-  float x, y;        // scene coordinates
-  float size;        // of its glow
+  float x, y;  // scene coordinates
+  float size;  // of its glow
   float strength;
-  float on;          // progress of the evening (0..1) at which it is switched on
+  float on;  // progress of the evening (0..1) at which it is switched on
   Rgb colour;
   bool beacon = false;  // the lighthouse: its light turns
 };
@@ -36,7 +36,7 @@ struct Lamp {
 struct Window {
   float x0, y0, x1, y1;
   float on, off;
-  Rgb colour;        // light when lit
+  Rgb colour;  // light when lit
 };
 
 struct Layer {
@@ -67,12 +67,12 @@ class HarbourScene {
 
 // How the evening runs: sun, sky and lamps by progress.
 struct Evening {
-  float elevation;   // of the sun, degrees
-  Rgb sun;           // light of the sun on a surface facing it
-  Rgb sky;           // light of the whole sky on an open surface
+  float elevation;            // of the sun, degrees
+  Rgb sun;                    // light of the sun on a surface facing it
+  Rgb sky;                    // light of the whole sky on an open surface
   Rgb zenith, horizon, glow;  // colours of the sky itself; glow is round the sun
-  float lamps;       // 0..1, how many of the lamps matter
-  float tide;        // y of the waterline at the far quay
+  float lamps;                // 0..1, how many of the lamps matter
+  float tide;                 // y of the waterline at the far quay
 };
 Evening evening_at(double progress);
 

@@ -17,12 +17,16 @@ namespace tsukimi::sim {
 namespace fs = std::filesystem;
 namespace {
 
-// Scene light in stops: mean log2 luminance of the middle 80 % of the pixels (of a fixed fifth of them).
+// Scene light in stops: mean log2 luminance of the middle 80 % of the pixels (of a fixed fifth of
+// them).
 double scene_light(const Image& scene) {
   std::vector<float> v;
   v.reserve(scene.planes[0].data.size() / 5 + 1);
   for (std::size_t i = 0; i < scene.planes[0].data.size(); i += 5)
-    v.push_back(fast_log2(std::max(0.2126f * scene.planes[0].data[i] + 0.7152f * scene.planes[1].data[i] + 0.0722f * scene.planes[2].data[i], 1e-6f)));
+    v.push_back(
+        fast_log2(std::max(0.2126f * scene.planes[0].data[i] + 0.7152f * scene.planes[1].data[i] +
+                               0.0722f * scene.planes[2].data[i],
+                           1e-6f)));
   const auto cut = static_cast<std::ptrdiff_t>(v.size() / 10);
   std::nth_element(v.begin(), v.begin() + cut, v.end());
   std::nth_element(v.begin() + cut, v.end() - cut - 1, v.end());
@@ -35,7 +39,8 @@ double scene_light(const Image& scene) {
 std::vector<double> meter(std::uint32_t seed, double seconds) {
   const HarbourScene small({150, 100}, seed);
   std::vector<double> out;
-  for (int i = 0; i <= 32; ++i) out.push_back(scene_light(small.render(i / 32.0, seconds * i / 32.0)));
+  for (int i = 0; i <= 32; ++i)
+    out.push_back(scene_light(small.render(i / 32.0, seconds * i / 32.0)));
   return out;
 }
 
@@ -55,7 +60,8 @@ Result<Bytes> preview(const Image& scene, const Shot& shot, Size& size) {
         for (int j = 0; j < k * k; ++j) sum += scene.planes[i].at(x * k + j % k, y * k + j / k);
         c[i] = sum / static_cast<float>(k * k);
       }
-      for (int i = 0; i < 3; ++i) small.planes[i].at(x, y) = m[3 * i] * c[0] + m[3 * i + 1] * c[1] + m[3 * i + 2] * c[2];
+      for (int i = 0; i < 3; ++i)
+        small.planes[i].at(x, y) = m[3 * i] * c[0] + m[3 * i + 1] * c[1] + m[3 * i + 2] * c[2];
     }
   return encode_jpeg(to_srgb8(small), 80);
 }
@@ -69,13 +75,17 @@ std::string file_name(const Shot& shot) {
 }  // namespace
 
 Result<void> simulate(const SimulateOptions& o, const Work& work) {
-  if (o.size.width < 64 || o.size.height < 64 || o.size.width % 2 || o.size.height % 2 || o.size.width > 12000 || o.size.height > 12000)
+  if (o.size.width < 64 || o.size.height < 64 || o.size.width % 2 || o.size.height % 2 ||
+      o.size.width > 12000 || o.size.height > 12000)
     return fail("The size must be even numbers from 64 to 12000, as in 1500x1000.");
-  if (o.camera.frames < 1 || o.camera.frames > 9000) return fail("The number of frames must be from 1 to 9000.");
-  if (!(o.camera.interval > 0.05 && o.camera.interval < 86400)) return fail("The interval must be from 0.05 to 86400 seconds.");
+  if (o.camera.frames < 1 || o.camera.frames > 9000)
+    return fail("The number of frames must be from 1 to 9000.");
+  if (!(o.camera.interval > 0.05 && o.camera.interval < 86400))
+    return fail("The interval must be from 0.05 to 86400 seconds.");
   std::error_code ec;
   fs::create_directories(o.folder, ec);
-  if (!fs::is_directory(o.folder)) return fail("The folder " + o.folder.string() + " cannot be made: " + ec.message() + ".");
+  if (!fs::is_directory(o.folder))
+    return fail("The folder " + o.folder.string() + " cannot be made: " + ec.message() + ".");
 
   const double seconds = o.camera.interval * (o.camera.frames - 1);
   const std::vector<double> light = meter(o.camera.seed, seconds);
@@ -102,18 +112,28 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
         stop = true;
         return;
       }
-      truth[i] = {{"file", file_name(shot)}, {"light", scene_light(light_now)}, {"true_gain", shot.true_gain()},
-                  {"nominal_gain", std::log2(shot.nominal_shutter() * shot.nominal_iso() / 100 / (shot.nominal_aperture() * shot.nominal_aperture()))},
-                  {"flicker", shot.flicker}, {"wobble", {shot.wobble_x, shot.wobble_y}}, {"ruined", shot.ruined},
-                  {"wrong_setting", shot.wrong_setting}, {"late_step", shot.late_step}, {"progress", shot.progress}};
+      truth[i] = {{"file", file_name(shot)},
+                  {"light", scene_light(light_now)},
+                  {"true_gain", shot.true_gain()},
+                  {"nominal_gain", std::log2(shot.nominal_shutter() * shot.nominal_iso() / 100 /
+                                             (shot.nominal_aperture() * shot.nominal_aperture()))},
+                  {"flicker", shot.flicker},
+                  {"wobble", {shot.wobble_x, shot.wobble_y}},
+                  {"ruined", shot.ruined},
+                  {"wrong_setting", shot.wrong_setting},
+                  {"late_step", shot.late_step},
+                  {"progress", shot.progress}};
       work.report(++done, static_cast<int>(shots.size()));
     }
   });
   if (!problem.empty()) return fail(problem);
   if (work.stop()) return fail("The simulated shoot was cancelled.");
   if (o.truth.empty()) return {};
-  const nlohmann::json all{{"format", "tsukimi truth"}, {"seed", o.camera.seed}, {"interval", o.camera.interval},
-                           {"size", {o.size.width, o.size.height}}, {"frames", truth}};
+  const nlohmann::json all{{"format", "tsukimi truth"},
+                           {"seed", o.camera.seed},
+                           {"interval", o.camera.interval},
+                           {"size", {o.size.width, o.size.height}},
+                           {"frames", truth}};
   return write_file(o.truth, all.dump(1) + "\n", IfExists::replace);
 }
 

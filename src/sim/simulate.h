@@ -11,9 +11,9 @@ namespace tsukimi::sim {
 
 struct SimulateOptions {
   CameraOptions camera;
-  Size size{1500, 1000};           // both even, at least 64
-  std::filesystem::path folder;    // made if missing; must hold no frames of the same names
-  std::filesystem::path truth;     // JSON, docs/formats.md; empty: none
+  Size size{1500, 1000};         // both even, at least 64
+  std::filesystem::path folder;  // made if missing; must hold no frames of the same names
+  std::filesystem::path truth;   // JSON, docs/formats.md; empty: none
 };
 
 // Deterministic: the same options give the same bytes.

@@ -11,14 +11,24 @@ std::vector<Vessel> vessels_at(double progress, double seconds, std::uint32_t se
   // The ferry: in from the sea, at the quay for a while, out again.
   const float in = smoothstep(0.02f, 0.34f, p), away = smoothstep(0.56f, 0.86f, p);
   const float x = lerp(1.72f, 0.585f, in) + 1.15f * away * away;
-  if (x < 1.70f) out.push_back({x, 0.6125f, 1.0f, true, away <= 0, {.085f, .125f, .165f}, {.60f, .59f, .56f}});
-  const float positions[4][3] = {{0.43f, 0.668f, 0.80f}, {0.93f, 0.652f, 0.66f}, {1.16f, 0.700f, 0.95f}, {0.66f, 0.737f, 1.15f}};
-  const Rgb hulls[4] = {{.11f, .20f, .25f}, {.35f, .08f, .05f}, {.10f, .22f, .13f}, {.13f, .17f, .30f}};
+  if (x < 1.70f)
+    out.push_back({x, 0.6125f, 1.0f, true, away <= 0, {.085f, .125f, .165f}, {.60f, .59f, .56f}});
+  const float positions[4][3] = {{0.43f, 0.668f, 0.80f},
+                                 {0.93f, 0.652f, 0.66f},
+                                 {1.16f, 0.700f, 0.95f},
+                                 {0.66f, 0.737f, 1.15f}};
+  const Rgb hulls[4] = {
+      {.11f, .20f, .25f}, {.35f, .08f, .05f}, {.10f, .22f, .13f}, {.13f, .17f, .30f}};
   for (int i = 0; i < 4; ++i) {
     const float phase = unit_hash(i, 4, seed) * 6.28f;
     const float swing = 0.004f * std::sin(static_cast<float>(seconds) * 0.011f + phase);
-    out.push_back({positions[i][0] + swing, positions[i][1] + 0.0006f * std::sin(static_cast<float>(seconds) * 0.9f + phase),
-                   positions[i][2], false, (i & 1) != 0, hulls[i], {.55f, .54f, .50f}});
+    out.push_back({positions[i][0] + swing,
+                   positions[i][1] + 0.0006f * std::sin(static_cast<float>(seconds) * 0.9f + phase),
+                   positions[i][2],
+                   false,
+                   (i & 1) != 0,
+                   hulls[i],
+                   {.55f, .54f, .50f}});
   }
   return out;
 }
@@ -48,7 +58,8 @@ Surface ferry(const Vessel& v, float u, float h, float grain, Rgb& light) {
     s.albedo = v.upper * (0.82f + 0.3f * grain);
     if (high - h < 0.0012f) s.albedo = s.albedo * 0.6f;
     const float f = std::fmod(u + 1.0f, pitch) / pitch;
-    if (f > 0.28f && f < 0.80f && h > low + sill && h < low + sill + 0.0058f && u > from + 0.004f && u < to - 0.004f) {
+    if (f > 0.28f && f < 0.80f && h > low + sill && h < low + sill + 0.0058f && u > from + 0.004f &&
+        u < to - 0.004f) {
       s.albedo = {.035f, .042f, .05f};
       light = Rgb{1.0f, 0.76f, 0.46f} * 0.030f;
     }
@@ -60,11 +71,14 @@ Surface ferry(const Vessel& v, float u, float h, float grain, Rgb& light) {
   const float funnel = (u + 0.034f + 0.10f * (h - 0.055f)) / 0.0125f;
   if (h > 0.055f && h < 0.079f && std::fabs(funnel) < 1) {
     s.cover = 1;
-    s.albedo = h > 0.072f ? Rgb{.04f, .04f, .04f} : std::fabs(h - 0.065f) < 0.003f ? v.upper : Rgb{.42f, .09f, .05f};
+    s.albedo = h > 0.072f                       ? Rgb{.04f, .04f, .04f}
+               : std::fabs(h - 0.065f) < 0.003f ? v.upper
+                                                : Rgb{.42f, .09f, .05f};
     s.sun = 0.5f + 0.5f * funnel;
     return s;
   }
-  if ((std::fabs(u - 0.036f) < 0.0009f && h < 0.093f) || (std::fabs(u + 0.098f) < 0.0008f && h < 0.060f)) {
+  if ((std::fabs(u - 0.036f) < 0.0009f && h < 0.093f) ||
+      (std::fabs(u + 0.098f) < 0.0008f && h < 0.060f)) {
     s.cover = 1;
     s.albedo = {.3f, .3f, .29f};
     if (h > 0.0895f) light = Rgb{1.0f, 0.95f, 0.85f} * 0.12f;
@@ -76,7 +90,8 @@ Surface boat(const Vessel& v, float u, float h, float grain, Rgb& light) {
   Surface s;
   s.sky = 0.9f;
   s.sun = 0.45f;
-  const float sheer = 0.0135f + 0.0095f * std::pow(std::max(u / 0.05f, 0.0f), 2.0f) + 0.004f * std::pow(std::max(-u / 0.05f, 0.0f), 2.0f);
+  const float sheer = 0.0135f + 0.0095f * std::pow(std::max(u / 0.05f, 0.0f), 2.0f) +
+                      0.004f * std::pow(std::max(-u / 0.05f, 0.0f), 2.0f);
   const float half = 0.046f + 0.30f * h * (u > 0 ? 1.0f : 0.3f);
   if (h < sheer && std::fabs(u) < half) {
     s.cover = 1;
@@ -98,7 +113,9 @@ Surface boat(const Vessel& v, float u, float h, float grain, Rgb& light) {
   }
   const bool mast = std::fabs(u - 0.006f) < 0.0009f && h < 0.080f && h > 0.01f;
   const float stay = std::fabs((u - 0.006f) - (0.078f - h) * 0.60f);
-  const bool rigging = (stay < 0.0005f && h > sheer && u < 0.048f) || (std::fabs(h - 0.030f - 0.5f * (u - 0.006f)) < 0.0010f && u > 0.006f && u < 0.040f);
+  const bool rigging =
+      (stay < 0.0005f && h > sheer && u < 0.048f) ||
+      (std::fabs(h - 0.030f - 0.5f * (u - 0.006f)) < 0.0010f && u > 0.006f && u < 0.040f);
   if (mast || rigging) {
     s.cover = mast ? 1 : 0.7f;
     s.albedo = {.20f, .16f, .12f};

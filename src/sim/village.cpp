@@ -8,7 +8,9 @@ namespace {
 class Dice {
  public:
   explicit Dice(std::uint32_t seed) : seed_(seed) {}
-  float operator()(float low, float high) { return low + (high - low) * unit_hash(++n_, 77, seed_); }
+  float operator()(float low, float high) {
+    return low + (high - low) * unit_hash(++n_, 77, seed_);
+  }
   bool chance(float p) { return (*this)(0, 1) < p; }
 
  private:
@@ -16,13 +18,15 @@ class Dice {
   int n_ = 0;
 };
 
-constexpr Rgb kWalls[] = {{.62f, .60f, .55f}, {.55f, .46f, .33f}, {.42f, .22f, .16f}, {.38f, .42f, .45f},
-                          {.60f, .52f, .44f}, {.30f, .36f, .33f}};
-constexpr Rgb kTiles[] = {{.10f, .10f, .12f}, {.20f, .09f, .06f}, {.13f, .12f, .11f}, {.16f, .11f, .09f}};
+constexpr Rgb kWalls[] = {{.62f, .60f, .55f}, {.55f, .46f, .33f}, {.42f, .22f, .16f},
+                          {.38f, .42f, .45f}, {.60f, .52f, .44f}, {.30f, .36f, .33f}};
+constexpr Rgb kTiles[] = {
+    {.10f, .10f, .12f}, {.20f, .09f, .06f}, {.13f, .12f, .11f}, {.16f, .11f, .09f}};
 
 void add_windows(Village& v, const House& h, Dice& dice) {
   const float width = h.x1 - h.x0, height = h.foot - h.top;
-  const int columns = std::max(2, static_cast<int>(width / 0.0135f)), rows = height > 0.034f ? 2 : 1;
+  const int columns = std::max(2, static_cast<int>(width / 0.0135f)),
+            rows = height > 0.034f ? 2 : 1;
   const float w = 0.0048f, tall = 0.0078f;
   for (int r = 0; r < rows; ++r)
     for (int c = 0; c < columns; ++c) {
@@ -31,7 +35,8 @@ void add_windows(Village& v, const House& h, Dice& dice) {
       const float on = dice.chance(0.62f) ? dice(0.34f, 0.86f) : 2.0f;
       const float off = dice.chance(0.25f) ? dice(0.88f, 1.1f) : 2.0f;
       const float warm = dice(0.85f, 1.1f), strength = dice(0.012f, 0.034f);
-      v.windows.push_back({x, y, x + w, y + tall, on, off, Rgb{1.0f, 0.60f * warm, 0.26f * warm * warm} * strength});
+      v.windows.push_back({x, y, x + w, y + tall, on, off,
+                           Rgb{1.0f, 0.60f * warm, 0.26f * warm * warm} * strength});
     }
 }
 
@@ -66,12 +71,13 @@ Village build_village(std::uint32_t seed) {
   add_row(v, dice, 0.16f, 0.36f, 0.416f, 0.019f);
   // Two long sheds under the cranes.
   for (const float x : {0.715f, 0.885f}) {
-    const House shed{x, x + 0.135f, kQuayTop - 0.030f, kQuayTop, 0.014f, false, {.26f, .29f, .30f}, {.19f, .14f, .12f}, -1};
+    const House shed{x,     x + 0.135f,         kQuayTop - 0.030f,  kQuayTop, 0.014f,
+                     false, {.26f, .29f, .30f}, {.19f, .14f, .12f}, -1};
     v.houses.insert(v.houses.begin(), shed);
     for (int i = 0; i < 6; ++i) {
       const float wx = x + 0.012f + 0.021f * static_cast<float>(i);
-      v.windows.push_back({wx, kQuayTop - 0.023f, wx + 0.011f, kQuayTop - 0.016f, dice(0.36f, 0.6f), 2.0f,
-                           Rgb{0.86f, 0.92f, 0.80f} * 0.012f});
+      v.windows.push_back({wx, kQuayTop - 0.023f, wx + 0.011f, kQuayTop - 0.016f, dice(0.36f, 0.6f),
+                           2.0f, Rgb{0.86f, 0.92f, 0.80f} * 0.012f});
     }
   }
   const Rgb rust{.34f, .105f, .05f}, blue{.10f, .16f, .24f};
@@ -83,9 +89,11 @@ Village build_village(std::uint32_t seed) {
   for (int i = 0; i < 9; ++i)
     v.lamps.push_back({0.045f + 0.122f * static_cast<float>(i), kQuayTop - 0.024f, 0.0045f, 0.10f,
                        0.36f + 0.012f * static_cast<float>(i), sodium});
-  for (const auto& c : v.cranes) v.lamps.push_back({c.tip_x, c.tip_y, 0.0028f, 0.022f, 0.40f, {1.0f, 0.10f, 0.06f}});
+  for (const auto& c : v.cranes)
+    v.lamps.push_back({c.tip_x, c.tip_y, 0.0028f, 0.022f, 0.40f, {1.0f, 0.10f, 0.06f}});
   for (int i = 0; i < 7; ++i)
-    v.lamps.push_back({dice(0.06f, 0.50f), dice(0.40f, 0.49f), 0.0030f, 0.05f, dice(0.38f, 0.5f), white});
+    v.lamps.push_back(
+        {dice(0.06f, 0.50f), dice(0.40f, 0.49f), 0.0030f, 0.05f, dice(0.38f, 0.5f), white});
   v.lamps.push_back({0.112f, 0.340f, 0.010f, 0.16f, 0.40f, white});  // on the near pier
   v.lamps.push_back({kLighthouseX, kLanternY, 0.0085f, 0.5f, 0.30f, {1.0f, 0.93f, 0.74f}, true});
   return v;

@@ -12,7 +12,7 @@ struct House {
   float roof;               // height of the roof above the walls
   bool gable;               // gable towards us, else the long side
   Rgb wall, tiles;
-  float chimney;            // x, or < 0
+  float chimney;  // x, or < 0
 };
 
 struct Crane {

@@ -14,7 +14,12 @@ using namespace tsukimi::app;
 namespace {
 
 bool settle(MainWindow& w) {
-  return QTest::qWaitFor([&] { return w.session().is_open() && w.session().light_known() && w.session().tasks().idle() && w.picture().up_to_date(); }, 120000);
+  return QTest::qWaitFor(
+      [&] {
+        return w.session().is_open() && w.session().light_known() && w.session().tasks().idle() &&
+               w.picture().up_to_date();
+      },
+      120000);
 }
 
 }  // namespace
@@ -34,7 +39,8 @@ int main(int argc, char** argv) {
   w.open(argv[1]);
   if (!settle(w)) return 1;
   const QString only = argc > 3 ? argv[3] : "";
-  auto shot = [&](const QString& name, int drawer, int frame, const std::function<void()>& prepare = {}) {
+  auto shot = [&](const QString& name, int drawer, int frame,
+                  const std::function<void()>& prepare = {}) {
     if (!only.isEmpty() && only != name) return;
     w.open_drawer(drawer);
     w.session().set_frame(frame);
@@ -49,11 +55,18 @@ int main(int argc, char** argv) {
   w.transport().seam_button->setChecked(false);
   shot("frames", 0, 60);
   shot("level", 2, 120);
-  shot("flicker", 3, 30, [&] { w.session().edit("area", [](tsukimi::Shoot& s) { s.decisions.deflicker.steady_area = tsukimi::Rect{0.02, 0.36, 0.40, 0.20}; }); });
+  shot("flicker", 3, 30, [&] {
+    w.session().edit("area", [](tsukimi::Shoot& s) {
+      s.decisions.deflicker.steady_area = tsukimi::Rect{0.02, 0.36, 0.40, 0.20};
+    });
+  });
   w.session().undo().undo();
   shot("framing", 4, 150);
   shot("export", 5, 178, [&] {
-    w.session().edit("export", [](tsukimi::Shoot& s) { s.decisions.output = {"/home/you/film/harbour", "harbour_#####", tsukimi::FileFormat::tiff16, 92, {}}; });
+    w.session().edit("export", [](tsukimi::Shoot& s) {
+      s.decisions.output = {
+          "/home/you/film/harbour", "harbour_#####", tsukimi::FileFormat::tiff16, 92, {}};
+    });
   });
   return 0;
 }

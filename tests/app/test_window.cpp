@@ -41,7 +41,8 @@ class Window : public ::testing::Test {
   void SetUp() override {
     test::use_own_cache();
     QSettings().clear();
-    QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave").removeRecursively();
+    QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
+        .removeRecursively();
     w = std::make_unique<MainWindow>();
     w->resize(1280, 800);
     w->may_drop_changes = [] { return true; };
@@ -49,7 +50,12 @@ class Window : public ::testing::Test {
     w->show();
   }
   bool settled() {
-    return QTest::qWaitFor([&] { return session->is_open() && session->light_known() && session->tasks().idle() && w->picture().up_to_date(); }, 30000);
+    return QTest::qWaitFor(
+        [&] {
+          return session->is_open() && session->light_known() && session->tasks().idle() &&
+                 w->picture().up_to_date();
+        },
+        30000);
   }
   void open(const fs::path& path = harbour().folder) {
     w->open(QString::fromStdString(path.string()));
@@ -61,7 +67,9 @@ class Window : public ::testing::Test {
     EXPECT_NE(widget, nullptr) << name;
     return widget;
   }
-  void click(QWidget* widget, QPoint at = {}) { QTest::mouseClick(widget, Qt::LeftButton, {}, at.isNull() ? widget->rect().center() : at); }
+  void click(QWidget* widget, QPoint at = {}) {
+    QTest::mouseClick(widget, Qt::LeftButton, {}, at.isNull() ? widget->rect().center() : at);
+  }
   void toggle(const char* name) {
     auto* box = find<QCheckBox>(name);
     QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(10, box->height() / 2));
@@ -70,7 +78,8 @@ class Window : public ::testing::Test {
     QTest::mousePress(widget, Qt::LeftButton, {}, from);
     for (int i = 1; i <= 5; ++i) {
       const QPoint at = from + (to - from) * i / 5;
-      QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+      QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                       {});
       QApplication::sendEvent(widget, &move);
     }
     QTest::mouseRelease(widget, Qt::LeftButton, {}, to);
@@ -91,7 +100,8 @@ class Window : public ::testing::Test {
 
 TEST_F(Window, OpensAFolderThroughDropAndLeafsThroughIt) {
   QMimeData data;
-  data.setUrls({QUrl::fromLocalFile(QString::fromStdString((harbour().folder / "TSK_0412.dng").string()))});
+  data.setUrls(
+      {QUrl::fromLocalFile(QString::fromStdString((harbour().folder / "TSK_0412.dng").string()))});
   QDragEnterEvent enter({400, 300}, Qt::CopyAction, &data, Qt::LeftButton, {});
   QApplication::sendEvent(w.get(), &enter);
   EXPECT_TRUE(enter.isAccepted());
@@ -268,7 +278,9 @@ TEST_F(Window, SavesOpensAgainAndStartsOver) {
   session->save(file);
   EXPECT_FALSE(session->has_unsaved());
   w->open(file);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->file() == file && session->light_known() && session->tasks().idle(); }, 30000));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session->file() == file && session->light_known() && session->tasks().idle(); },
+      30000));
   EXPECT_EQ(session->decisions(), decided);
   session->start_over();
   EXPECT_EQ(session->decisions(), Decisions{});
@@ -311,15 +323,20 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 60000));
   ASSERT_TRUE(*session->last_export()) << session->last_export()->error().message;
   EXPECT_EQ((*session->last_export())->written, 8);
-  for (int i = 1; i <= 8; ++i) EXPECT_TRUE(fs::exists(dir / "film" / QString("night_%1.jpg").arg(i, 3, 10, QChar('0')).toStdString())) << i;
+  for (int i = 1; i <= 8; ++i)
+    EXPECT_TRUE(
+        fs::exists(dir / "film" / QString("night_%1.jpg").arg(i, 3, 10, QChar('0')).toStdString()))
+        << i;
   // Again, with another look: refused, offered, replaced.
   session->set_param(Param::exposure, 1);
   click(go);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle() && !*session->last_export(); }, 60000));
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return session->tasks().idle() && !*session->last_export(); }, 60000));
   auto* replace = find<QPushButton>("replace");
   ASSERT_TRUE(replace->isVisible());
   click(replace);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle() && session->last_export()->has_value(); }, 60000));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session->tasks().idle() && session->last_export()->has_value(); }, 60000));
   EXPECT_EQ((*session->last_export())->written, 8);
 }
 
@@ -327,7 +344,8 @@ TEST_F(Window, SaysWhatIsWrongWithAnEmptyFolder) {
   fs::create_directories(dir / "nothing");
   w->open(QString::fromStdString((dir / "nothing").string()));
   QMessageBox* box = nullptr;
-  ASSERT_TRUE(QTest::qWaitFor([&] { return (box = w->findChild<QMessageBox*>("problem")) != nullptr; }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return (box = w->findChild<QMessageBox*>("problem")) != nullptr; }, 10000));
   EXPECT_NE(box->text().indexOf("nothing"), -1);
   EXPECT_FALSE(session->is_open());
   box->close();
@@ -363,7 +381,8 @@ TEST_F(Window, TheWindowIsNeverBlockedForLong) {
   session->edit("level", [](Shoot& s) { s.decisions.level.on = s.decisions.deflicker.on = true; });
   ASSERT_TRUE(settled());
   EXPECT_GT(worst, 0);
-  EXPECT_LT(worst, 400);  // generous: the machine that runs tests is busy; scripts/bench gives the figure
+  EXPECT_LT(worst,
+            400);  // generous: the machine that runs tests is busy; scripts/bench gives the figure
 }
 
 TEST_F(Window, EveryShortcutIsListedOnce) {

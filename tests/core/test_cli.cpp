@@ -18,7 +18,8 @@ struct Ran {
 Ran run(const std::string& arguments, const std::string& before = "") {
   test::use_own_cache();
   const TempDir dir;
-  const std::string command = before + TSUKIMI_BATCH " " + arguments + " >" + (dir / "out").string() + " 2>" + (dir / "err").string();
+  const std::string command = before + TSUKIMI_BATCH " " + arguments + " >" +
+                              (dir / "out").string() + " 2>" + (dir / "err").string();
   const int status = std::system(command.c_str());
   auto read = [](const fs::path& p) {
     std::ifstream in(p);
@@ -30,7 +31,8 @@ Ran run(const std::string& arguments, const std::string& before = "") {
 const fs::path& shot_folder() {
   static const TempDir dir;
   static const fs::path folder = [] {
-    const auto r = run("simulate --out " + (dir / "h").string() + " --frames 12 --size 240x160 --seed 6 --truth " + (dir / "t.json").string());
+    const auto r = run("simulate --out " + (dir / "h").string() +
+                       " --frames 12 --size 240x160 --seed 6 --truth " + (dir / "t.json").string());
     EXPECT_EQ(r.code, 0) << r.err;
     return dir / "h";
   }();
@@ -50,10 +52,13 @@ TEST(Cli, FromFramesToFilesInFourCommands) {
   const auto facts = nlohmann::json::parse(inspect.out);
   EXPECT_EQ(facts.at("frames").size(), 12u);
   EXPECT_EQ(facts.at("size"), nlohmann::json({240, 160}));
-  for (const char* key : {"index", "file", "time", "shutter", "aperture", "iso", "gain"}) EXPECT_TRUE(facts["frames"][3].contains(key)) << key;
+  for (const char* key : {"index", "file", "time", "shutter", "aperture", "iso", "gain"})
+    EXPECT_TRUE(facts["frames"][3].contains(key)) << key;
   EXPECT_EQ(facts.at("gaps").size(), 1u);
 
-  const auto plan = run("plan " + shot_folder().string() + " --out " + shoot + " --keys 0,6,11 --set exposure=0.5 --set exposure=1@6 --set contrast=20@0 --level --deflicker 8 --crop 16:9 --steady-area 0.1,0.4,0.3,0.2");
+  const auto plan = run("plan " + shot_folder().string() + " --out " + shoot +
+                        " --keys 0,6,11 --set exposure=0.5 --set exposure=1@6 --set contrast=20@0 "
+                        "--level --deflicker 8 --crop 16:9 --steady-area 0.1,0.4,0.3,0.2");
   ASSERT_EQ(plan.code, 0) << plan.err;
   std::ifstream file(shoot);
   const auto saved = nlohmann::json::parse(file).at("decisions");
@@ -67,14 +72,19 @@ TEST(Cli, FromFramesToFilesInFourCommands) {
   const auto m = nlohmann::json::parse(measure.out);
   ASSERT_EQ(m.at("frames").size(), 12u);
   for (const auto& f : m["frames"]) {
-    EXPECT_NEAR(f.at("levelled").get<double>(), f.at("as_shot").get<double>() + f.at("level_correction").get<double>(), 1e-9);
-    EXPECT_NEAR(f.at("deflickered").get<double>(), f.at("levelled").get<double>() + f.at("flicker_correction").get<double>(), 1e-9);
+    EXPECT_NEAR(f.at("levelled").get<double>(),
+                f.at("as_shot").get<double>() + f.at("level_correction").get<double>(), 1e-9);
+    EXPECT_NEAR(f.at("deflickered").get<double>(),
+                f.at("levelled").get<double>() + f.at("flicker_correction").get<double>(), 1e-9);
   }
-  EXPECT_LT(m["summary"]["deflicker"]["after_percent"], m["summary"]["deflicker"]["before_percent"]);
+  EXPECT_LT(m["summary"]["deflicker"]["after_percent"],
+            m["summary"]["deflicker"]["before_percent"]);
 
-  const auto done = run("export " + shoot + " --to " + (dir / "o").string() + " --name h_### --format tiff16 --size 192x108 --frames 2-4");
+  const auto done = run("export " + shoot + " --to " + (dir / "o").string() +
+                        " --name h_### --format tiff16 --size 192x108 --frames 2-4");
   ASSERT_EQ(done.code, 0) << done.err;
-  for (const char* name : {"h_003.tif", "h_004.tif", "h_005.tif"}) EXPECT_TRUE(fs::exists(dir / "o" / name)) << name;
+  for (const char* name : {"h_003.tif", "h_004.tif", "h_005.tif"})
+    EXPECT_TRUE(fs::exists(dir / "o" / name)) << name;
   EXPECT_FALSE(fs::exists(dir / "o" / "h_001.tif"));
 }
 
@@ -110,7 +120,8 @@ TEST(Cli, FailuresAreOneAndNameTheFile) {
   r = run("measure " + (dir / "none.tsukimi").string());
   EXPECT_EQ(r.code, 1);
   expect_one_line(r, "none.tsukimi");
-  r = run("plan " + shot_folder().string() + " --out " + (dir / "x.tsukimi").string() + " --keys 0,500");
+  r = run("plan " + shot_folder().string() + " --out " + (dir / "x.tsukimi").string() +
+          " --keys 0,500");
   EXPECT_EQ(r.code, 1);
   expect_one_line(r, "500");
   EXPECT_FALSE(fs::exists(dir / "x.tsukimi"));
@@ -124,7 +135,8 @@ TEST(Cli, ADiskThatFillsUpIsSaidAndTheExportGoesOnLater) {
   const std::string shoot = (dir / "s.tsukimi").string();
   ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + shoot).code, 0);
   // Files of more than 20 blocks of 512 bytes fail to be written, as on a full disk.
-  const std::string command = "export " + shoot + " --to " + (dir / "o").string() + " --name h_## --format tiff16";
+  const std::string command =
+      "export " + shoot + " --to " + (dir / "o").string() + " --name h_## --format tiff16";
   auto r = run(command, "ulimit -f 20; ");
   EXPECT_EQ(r.code, 1);
   expect_one_line(r, "could not be written");
@@ -142,16 +154,20 @@ TEST(Cli, ATruncatedFrameIsLeftOutAndSaid) {
   fs::resize_file(files[5], fs::file_size(files[5]) / 2);
   const std::string shoot = (dir / "s.tsukimi").string();
   ASSERT_EQ(run("plan " + (dir / "h").string() + " --out " + shoot + " --level").code, 0);
-  const auto r = run("export " + shoot + " --to " + (dir / "o").string() + " --name h_## --format jpeg");
+  const auto r =
+      run("export " + shoot + " --to " + (dir / "o").string() + " --name h_## --format jpeg");
   EXPECT_EQ(r.code, 0) << r.err;
   EXPECT_NE(r.err.find(files[5].filename().string()), std::string::npos) << r.err;
-  EXPECT_TRUE(fs::exists(dir / "o" / "h_11.jpg"));   // eleven frames, no gap in their numbers
+  EXPECT_TRUE(fs::exists(dir / "o" / "h_11.jpg"));  // eleven frames, no gap in their numbers
   EXPECT_FALSE(fs::exists(dir / "o" / "h_12.jpg"));
 }
 
 TEST(Cli, AutomaticKeyFrames) {
   TempDir dir;
-  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + (dir / "a.tsukimi").string() + " --keys auto:3").code, 0);
+  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + (dir / "a.tsukimi").string() +
+                " --keys auto:3")
+                .code,
+            0);
   std::ifstream file(dir / "a.tsukimi");
   const auto keys = nlohmann::json::parse(file)["decisions"]["key_frames"];
   ASSERT_GE(keys.size(), 2u);

@@ -10,8 +10,10 @@ namespace tsukimi {
 namespace {
 
 TEST(Colour, KnownLights) {
-  // CIE 015: D65 lies at 6504 K on the daylight locus, D50 at 5003 K; A is a Planckian radiator of 2856 K.
-  const auto d65 = light_chromaticity(6504, 0), d50 = light_chromaticity(5003, 0), a = light_chromaticity(2856, 0);
+  // CIE 015: D65 lies at 6504 K on the daylight locus, D50 at 5003 K; A is a Planckian radiator of
+  // 2856 K.
+  const auto d65 = light_chromaticity(6504, 0), d50 = light_chromaticity(5003, 0),
+             a = light_chromaticity(2856, 0);
   EXPECT_NEAR(d65.x, 0.3127, 5e-4);
   EXPECT_NEAR(d65.y, 0.3291, 5e-4);
   EXPECT_NEAR(d50.x, 0.3457, 5e-4);

@@ -18,14 +18,16 @@ namespace {
 Image filled(int w, int h, float r, float g, float b) {
   Image image(w, h);
   const float v[3] = {r, g, b};
-  for (int c = 0; c < 3; ++c) std::fill(image.planes[c].data.begin(), image.planes[c].data.end(), v[c]);
+  for (int c = 0; c < 3; ++c)
+    std::fill(image.planes[c].data.begin(), image.planes[c].data.end(), v[c]);
   return image;
 }
 
 Plane to_mosaic(const Image& image, const std::array<std::uint8_t, 4>& cfa) {
   Plane m(image.width, image.height);
   for (int y = 0; y < m.height; ++y)
-    for (int x = 0; x < m.width; ++x) m.at(x, y) = image.planes[cfa[(y & 1) * 2 + (x & 1)]].at(x, y);
+    for (int x = 0; x < m.width; ++x)
+      m.at(x, y) = image.planes[cfa[(y & 1) * 2 + (x & 1)]].at(x, y);
   return m;
 }
 
@@ -35,7 +37,8 @@ double cpsnr(const Image& a, const Image& b, int border) {
   for (int c = 0; c < 3; ++c)
     for (int y = border; y < a.height - border; ++y)
       for (int x = border; x < a.width - border; ++x) {
-        const double d = std::min(1.0f, a.planes[c].at(x, y)) - std::min(1.0f, b.planes[c].at(x, y));
+        const double d =
+            std::min(1.0f, a.planes[c].at(x, y)) - std::min(1.0f, b.planes[c].at(x, y));
         sum += d * d;
         ++n;
       }
@@ -64,7 +67,8 @@ Image bilinear_demosaic(const Plane& m, const std::array<std::uint8_t, 4>& cfa) 
   return out;
 }
 
-const std::array<std::uint8_t, 4> kPhases[] = {{0, 1, 1, 2}, {2, 1, 1, 0}, {1, 0, 2, 1}, {1, 2, 0, 1}};
+const std::array<std::uint8_t, 4> kPhases[] = {
+    {0, 1, 1, 2}, {2, 1, 1, 0}, {1, 0, 2, 1}, {1, 2, 0, 1}};
 
 TEST(Demosaic, FlatColourIsExactInEveryPhase) {
   for (const auto& cfa : kPhases) {
@@ -85,7 +89,8 @@ TEST(Demosaic, FarBetterThanBilinearOnTheScene) {
     for (float& v : p.data) v = std::min(v, 1.0f);
   for (const auto& cfa : kPhases) {
     const Plane m = to_mosaic(truth, cfa);
-    const double ours = cpsnr(demosaic(m, cfa), truth, 8), plain = cpsnr(bilinear_demosaic(m, cfa), truth, 8);
+    const double ours = cpsnr(demosaic(m, cfa), truth, 8),
+                 plain = cpsnr(bilinear_demosaic(m, cfa), truth, 8);
     EXPECT_GT(ours, plain + 2.5);
   }
 }
@@ -135,7 +140,8 @@ TEST(Contrast, KeepsBlackMiddleGreyAndWhiteAndIsMonotone) {
     for (auto& p : ramp.planes)
       for (int x = 0; x < 2000; ++x) p.at(x, 0) = -0.02f + 1.3f * x / 2000;
     apply_contrast(ramp, amount);
-    for (int x = 1; x < 2000; ++x) ASSERT_GE(ramp.planes[0].at(x, 0), ramp.planes[0].at(x - 1, 0)) << amount;
+    for (int x = 1; x < 2000; ++x)
+      ASSERT_GE(ramp.planes[0].at(x, 0), ramp.planes[0].at(x - 1, 0)) << amount;
   }
 }
 
@@ -194,7 +200,8 @@ TEST(Display, DitherKeepsTheMeanOfAShallowRamp) {
   for (int x0 = 0; x0 < 640; x0 += 64) {
     double mean8 = 0, mean16 = 0;
     for (int y = 0; y < 64; ++y)
-      for (int x = x0; x < x0 + 64; ++x) mean8 += e.row(y)[3 * x] / 255.0, mean16 += deep.row(y)[3 * x] / 65535.0;
+      for (int x = x0; x < x0 + 64; ++x)
+        mean8 += e.row(y)[3 * x] / 255.0, mean16 += deep.row(y)[3 * x] / 65535.0;
     EXPECT_NEAR(mean8 / 4096, mean16 / 4096, 0.15 / 255);
   }
 }
@@ -210,7 +217,8 @@ TEST(Develop, ProxyAndFullFrameAgree) {
   SensorFrame frame;
   frame.mosaic = Plane(600, 400);
   for (std::size_t i = 0; i < raw.data.size(); ++i)
-    frame.mosaic.data[i] = static_cast<float>(raw.data[i] - sim::kBlack) / (sim::kWhite - sim::kBlack);
+    frame.mosaic.data[i] =
+        static_cast<float>(raw.data[i] - sim::kBlack) / (sim::kWhite - sim::kBlack);
   frame.colour = sim::camera_colour();
   FrameSettings s;
   s.look = neutral_look(6000, 5);

@@ -185,8 +185,10 @@ TEST(ReadFrame, MutatedHeadersNeverCrash) {
     for (std::uint32_t j = 0; j < 4; ++j) {
       const auto at = sim::unit_hash(static_cast<int>(k), static_cast<int>(j), 5);
       // Mostly the directories (at both ends of the file), some pixels.
-      const std::size_t i = j == 0 ? static_cast<std::size_t>(at * 900) : bytes.size() - 1 - static_cast<std::size_t>(at * 3000);
-      bytes[i] = static_cast<std::uint8_t>(sim::unit_hash(static_cast<int>(k), static_cast<int>(j), 6) * 256);
+      const std::size_t i = j == 0 ? static_cast<std::size_t>(at * 900)
+                                   : bytes.size() - 1 - static_cast<std::size_t>(at * 3000);
+      bytes[i] = static_cast<std::uint8_t>(
+          sim::unit_hash(static_cast<int>(k), static_cast<int>(j), 6) * 256);
     }
     const auto file = dir / "m.dng";
     ASSERT_TRUE(write_file(file, bytes, IfExists::replace, false));
@@ -209,7 +211,8 @@ TEST(Stills, SixteenBitTiffComesBackLinear) {
   ASSERT_TRUE(write_file(dir / "a.tif", *bytes, IfExists::keep));
   const auto frame = read_frame(dir / "a.tif");
   ASSERT_TRUE(frame) << frame.error().message;
-  for (int x = 0; x < 64; ++x) EXPECT_NEAR(frame->rgb.planes[1].at(x, 20), image.planes[1].at(x, 20), 0.002f);
+  for (int x = 0; x < 64; ++x)
+    EXPECT_NEAR(frame->rgb.planes[1].at(x, 20), image.planes[1].at(x, 20), 0.002f);
   EXPECT_NEAR(as_shot_temperature(frame->colour).kelvin, 6504, 20);
 }
 
@@ -231,7 +234,7 @@ TEST(Stills, JpegIsReadAndOrientationHonoured) {
   const Proxy p = make_proxy(*frame);
   EXPECT_EQ(p.full, (Size{40, 60}));
   const Image up = unpack(p);
-  EXPECT_GT(up.planes[1].at(20, 5), 0.6f);   // what was left is now above
+  EXPECT_GT(up.planes[1].at(20, 5), 0.6f);  // what was left is now above
   EXPECT_LT(up.planes[1].at(20, 55), 0.15f);
   EXPECT_EQ(read_frame_info(dir / "a.jpg").size, (Size{40, 60}));
 }

@@ -10,7 +10,8 @@ namespace {
 TEST(Geometry, ParsesShapes) {
   EXPECT_NEAR(*parse_aspect("16:9"), 16.0 / 9, 1e-12);
   EXPECT_NEAR(*parse_aspect("2.39:1"), 2.39, 1e-12);
-  for (const char* bad : {"", "16", "16:", ":9", "a:b", "16:0", "-1:2", "16:9x", "1000:1"}) EXPECT_FALSE(parse_aspect(bad)) << bad;
+  for (const char* bad : {"", "16", "16:", ":9", "a:b", "16:0", "-1:2", "16:9x", "1000:1"})
+    EXPECT_FALSE(parse_aspect(bad)) << bad;
 }
 
 TEST(Geometry, CropIsTheLargestCentredRectangle) {

@@ -33,7 +33,8 @@ TEST(Interpolate, NeverOvershoots) {
 TEST(Interpolate, SmoothAtKeys) {
   const MonotoneCurve c({0, 10, 25, 30}, {0, 1, 4, 4.5});
   for (double key : {10.0, 25.0}) {
-    const double left = (c.at(key) - c.at(key - 1e-5)) / 1e-5, right = (c.at(key + 1e-5) - c.at(key)) / 1e-5;
+    const double left = (c.at(key) - c.at(key - 1e-5)) / 1e-5,
+                 right = (c.at(key + 1e-5) - c.at(key)) / 1e-5;
     EXPECT_NEAR(left, right, 1e-3);
     EXPECT_GT(left, 0.02);  // not merely flat
   }

@@ -29,7 +29,8 @@ double noise(int i) {  // about normal, sigma 1
 
 TEST(Banded, SolvesLikeElimination) {
   BandedSystem s(5, 2);
-  const double a[5][5] = {{9, 1, 2, 0, 0}, {1, 8, 3, 1, 0}, {2, 3, 11, 2, 1}, {0, 1, 2, 7, 2}, {0, 0, 1, 2, 6}};
+  const double a[5][5] = {
+      {9, 1, 2, 0, 0}, {1, 8, 3, 1, 0}, {2, 3, 11, 2, 1}, {0, 1, 2, 7, 2}, {0, 0, 1, 2, 6}};
   for (int i = 0; i < 5; ++i)
     for (int j = 0; j <= i; ++j)
       if (i - j <= 2) s.add(i, j, a[i][j]);
@@ -104,7 +105,8 @@ struct Dusk {
   double left(const LevelResult& r) const {
     std::vector<double> rest(frames.size());
     for (std::size_t i = 0; i < rest.size(); ++i) rest[i] = r.correction[i] + gain[i];
-    const auto smooth = whittaker(rest, std::vector<double>(rest.size(), 1.0), lambda_for_period(30), axis(static_cast<int>(rest.size())));
+    const auto smooth = whittaker(rest, std::vector<double>(rest.size(), 1.0),
+                                  lambda_for_period(30), axis(static_cast<int>(rest.size())));
     for (std::size_t i = 0; i < rest.size(); ++i) rest[i] -= smooth[i];
     return test::rms(rest);
   }
@@ -131,8 +133,10 @@ TEST(Level, AlphaOneShowsTheLightAsItFell) {
   const Dusk d(120, 0);
   const auto held = d.run(0), fell = d.run(1);
   // With alpha 1 the corrected brightness falls by the whole 7 stops of light, with 0 it is held.
-  const double drop0 = d.brightness[0] + held.correction[0] - d.brightness[119] - held.correction[119];
-  const double drop1 = d.brightness[0] + fell.correction[0] - d.brightness[119] - fell.correction[119];
+  const double drop0 =
+      d.brightness[0] + held.correction[0] - d.brightness[119] - held.correction[119];
+  const double drop1 =
+      d.brightness[0] + fell.correction[0] - d.brightness[119] - fell.correction[119];
   EXPECT_NEAR(drop1, 7, 0.25);
   EXPECT_LT(drop0, 1.5);
 }
@@ -226,8 +230,8 @@ TEST(Brightness, FollowsLightAndIgnoresClippedAndChangingParts) {
     g.clipped.assign(LightGrid::kCells, 0);
     for (int c = 0; c < LightGrid::kCells; ++c) {
       g.light[c] = 0.1f * (0.5f + sim::unit_hash(c, 1, 3)) * std::exp2(-0.05f * i);
-      if (c < 600) g.light[c] = 1, g.clipped[c] = 255;              // a clipped lamp
-      if (c > 5800 && i > 15) g.light[c] *= 4;                      // windows light up
+      if (c < 600) g.light[c] = 1, g.clipped[c] = 255;  // a clipped lamp
+      if (c > 5800 && i > 15) g.light[c] *= 4;          // windows light up
     }
     pointers.push_back(&g);
   }
@@ -246,9 +250,11 @@ TEST(Brightness, ASteadyAreaLooksThereOnly) {
     grids[i].clipped.assign(LightGrid::kCells, 0);
   }
   for (int row = 0; row < LightGrid::kRows / 2; ++row)  // the upper half doubles
-    for (int col = 0; col < LightGrid::kColumns; ++col) grids[1].light[row * LightGrid::kColumns + col] = 0.2f;
+    for (int col = 0; col < LightGrid::kColumns; ++col)
+      grids[1].light[row * LightGrid::kColumns + col] = 0.2f;
   const std::vector<const LightGrid*> p{&grids[0], &grids[1]};
-  const auto above = measure_brightness(p, Rect{0.1, 0.05, 0.5, 0.4}), below = measure_brightness(p, Rect{0.1, 0.6, 0.5, 0.3});
+  const auto above = measure_brightness(p, Rect{0.1, 0.05, 0.5, 0.4}),
+             below = measure_brightness(p, Rect{0.1, 0.6, 0.5, 0.3});
   EXPECT_NEAR(above[1] - above[0], 1, 1e-6);
   EXPECT_NEAR(below[1] - below[0], 0, 1e-6);
 }

@@ -18,12 +18,14 @@ using test::SmallShoot;
 using test::TempDir;
 
 const SmallShoot& ten() {
-  static const SmallShoot shoot([] {
-    sim::CameraOptions c;
-    c.frames = 10;
-    c.seed = 31;
-    return c;
-  }(), {240, 160});
+  static const SmallShoot shoot(
+      [] {
+        sim::CameraOptions c;
+        c.frames = 10;
+        c.seed = 31;
+        return c;
+      }(),
+      {240, 160});
   return shoot;
 }
 
@@ -143,7 +145,8 @@ TEST(NamePattern, NumbersAndRefusals) {
   EXPECT_EQ(numbered_name("harbour_#####", 42), "harbour_00042");
   EXPECT_EQ(numbered_name("a##b", 7), "a07b");
   EXPECT_TRUE(check_pattern("x_###", 999));
-  for (const char* bad : {"none", "a#b#", "dir/###", ".###"}) EXPECT_FALSE(check_pattern(bad, 5)) << bad;
+  for (const char* bad : {"none", "a#b#", "dir/###", ".###"})
+    EXPECT_FALSE(check_pattern(bad, 5)) << bad;
   EXPECT_FALSE(check_pattern("x_##", 100));
 }
 
@@ -153,7 +156,9 @@ class Export : public ::testing::Test {
   Shoot shoot = open_ten();
   LightPlan plan;
 
-  Export() { shoot.decisions.output = {(dir / "out").string(), "h_####", FileFormat::jpeg, 90, {}}; }
+  Export() {
+    shoot.decisions.output = {(dir / "out").string(), "h_####", FileFormat::jpeg, 90, {}};
+  }
   Result<ExportReport> run(ExportRange range = {}, bool overwrite = false, Work work = {}) {
     return export_frames(shoot, plan, range, overwrite, work);
   }
@@ -279,10 +284,20 @@ TEST_F(Export, AFrameThatDisappearsIsNamedAndItsNumberLeftFree) {
   EXPECT_TRUE(fs::exists(dir / "out" / "h_0010.jpg"));
 }
 
-TEST_F(Export, WrongShapeAndOriginalsFolderAreRefused) {
-  shoot.decisions.output.size = {192, 108};  // the crop is 3:2
-  EXPECT_FALSE(run());
-  shoot.decisions.output.size = {};
+TEST_F(Export, AnotherShapeIsCutAndNeverStretched) {
+  EXPECT_TRUE(shape_note(shoot).empty());
+  shoot.decisions.output.size = {192, 108};  // the frame is 3:2
+  const Rect r = film_rect(shoot);
+  EXPECT_NEAR(r.w * 240 / (r.h * 160), 192.0 / 108, 1e-9);
+  EXPECT_NEAR(r.y, (1 - r.h) / 2, 1e-9);
+  EXPECT_DOUBLE_EQ(r.w, 1);
+  EXPECT_NE(shape_note(shoot).find("top and bottom"), std::string::npos);
+  ASSERT_TRUE(run({0, 0}));
+  const auto file = read_frame_info(dir / "out" / "h_0001.jpg");
+  EXPECT_EQ(file.size, (Size{192, 108}));
+}
+
+TEST_F(Export, FoldersAndRangesThatMakeNoSenseAreRefused) {
   shoot.decisions.output.folder = shoot.sequence.folder.string();
   const auto r = run();
   ASSERT_FALSE(r);
@@ -306,7 +321,8 @@ TEST_F(Export, CorrectionsReachThePixels) {
   plan.level_correction[0] = -0.7;
   plan.flicker_correction[0] = -0.3;
   ASSERT_TRUE(run({0, 0}, true));
-  EXPECT_NEAR(brightness(dir / "out" / "h_0001.jpg") / before, 0.5, 0.06);  // a stop, but for what was clipped
+  EXPECT_NEAR(brightness(dir / "out" / "h_0001.jpg") / before, 0.5,
+              0.06);  // a stop, but for what was clipped
 }
 
 }  // namespace

@@ -1,4 +1,5 @@
-// The whole measuring chain against the truth of a simulated shoot, on seeds not used while writing it.
+// The whole measuring chain against the truth of a simulated shoot, on seeds not used while writing
+// it.
 #include <gtest/gtest.h>
 
 #include "light/banded.h"
@@ -42,13 +43,15 @@ TEST(Simulated, LevellingLeavesLittleOfTheTrueSteps) {
   const auto& t = evening().truth;
   // The stair that was found against the stair that was there.
   std::vector<double> error;
-  for (std::size_t i = 0; i < t.size(); ++i) error.push_back(m.plan.level.stair[i] - t.true_gain[i]);
+  for (std::size_t i = 0; i < t.size(); ++i)
+    error.push_back(m.plan.level.stair[i] - t.true_gain[i]);
   EXPECT_LT(test::rms(error), 0.05);
   // And what the correction leaves of it, beyond its own smooth ramp.
   const auto axis = time_axis(m.shoot.sequence.frames);
   std::vector<double> left(t.size());
   for (std::size_t i = 0; i < t.size(); ++i) left[i] = m.plan.level_correction[i] + t.true_gain[i];
-  const auto smooth = whittaker(left, std::vector<double>(t.size(), 1.0), lambda_for_period(24), axis);
+  const auto smooth =
+      whittaker(left, std::vector<double>(t.size(), 1.0), lambda_for_period(24), axis);
   for (std::size_t i = 0; i < t.size(); ++i) left[i] -= smooth[i];
   EXPECT_LT(test::rms(left), 0.05);
   EXPECT_GT(test::rms(t.true_gain), 0.5);  // there was something to level
@@ -95,7 +98,8 @@ TEST(Simulated, BrightnessAsShotIsLightTimesGainTimesFlicker) {
   for (std::size_t i = 1; i < t.size(); ++i) {
     if (t.ruined[i] || t.ruined[i - 1]) continue;
     jump.push_back(m.plan.as_shot[i] - m.plan.as_shot[i - 1] -
-                   (t.light[i] + t.true_gain[i] + t.flicker[i] - t.light[i - 1] - t.true_gain[i - 1] - t.flicker[i - 1]));
+                   (t.light[i] + t.true_gain[i] + t.flicker[i] - t.light[i - 1] -
+                    t.true_gain[i - 1] - t.flicker[i - 1]));
   }
   EXPECT_LT(test::rms(jump), 0.01);
 }

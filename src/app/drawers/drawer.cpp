@@ -4,7 +4,8 @@
 
 namespace tsukimi::app {
 
-Drawer::Drawer(const QString& title, Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+Drawer::Drawer(const QString& title, Session& session, QWidget* parent)
+    : QScrollArea(parent), session_(session) {
   setObjectName("drawer_" + title.toLower());
   setWidgetResizable(true);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -21,7 +22,8 @@ Drawer::Drawer(const QString& title, Session& session, QWidget* parent) : QScrol
   auto update = [this] {
     if (isVisible()) refresh();
   };
-  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed, &Session::frame_changed, &Session::export_finished})
+  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed,
+                      &Session::frame_changed, &Session::export_finished})
     connect(&session_, signal, this, update);
 }
 

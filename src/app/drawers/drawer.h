@@ -15,13 +15,17 @@
 namespace tsukimi::app {
 
 // A frame's number as people count, padded with figure spaces so that columns stand.
-inline QString frame_number(int frame) { return QString::number(frame + 1).rightJustified(4, QChar(0x2007)); }
+inline QString frame_number(int frame) {
+  return QString::number(frame + 1).rightJustified(4, QChar(0x2007));
+}
 
 class Drawer : public QScrollArea {
   Q_OBJECT
  public:
   Drawer(const QString& title, Session& session, QWidget* parent = nullptr);
-  virtual Tool tool() const { return Tool::look; }  // what the picture is for while this drawer is open
+  virtual Tool tool() const {
+    return Tool::look;
+  }  // what the picture is for while this drawer is open
 
  protected:
   virtual void refresh() = 0;  // on every change of the session

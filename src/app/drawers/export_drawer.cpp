@@ -38,14 +38,16 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
   size_ = new QComboBox;
   size_->setObjectName("size");
   size_->addItem("All pixels of the crop", QSize());
-  for (const QSize s : {QSize(1920, 1080), QSize(3840, 2160), QSize(1280, 720), QSize(1080, 1080), QSize(1080, 1920)})
+  for (const QSize s : {QSize(1920, 1080), QSize(3840, 2160), QSize(1280, 720), QSize(1080, 1080),
+                        QSize(1080, 1920)})
     size_->addItem(QString("%1×%2").arg(s.width()).arg(s.height()), s);
   column_->addWidget(size_);
   summary_ = words("body");
   export_ = button("Export", "primary", "Develop every frame at full quality (Ctrl+E)");
   column_->addWidget(export_);
   result_ = words("body");
-  replace_ = button("Replace the files that are there", "replace", "Export again over files of the same names");
+  replace_ = button("Replace the files that are there", "replace",
+                    "Export again over files of the same names");
   column_->addWidget(replace_);
   replace_->hide();
   column_->addStretch(1);
@@ -59,13 +61,23 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
     folder_->setText(dir);
     emit folder_->editingFinished();
   });
-  connect(folder_, &QLineEdit::editingFinished, this, [=, this] { set("Set export folder", [&](ExportSettings& e) { e.folder = folder_->text().toStdString(); }); });
-  connect(pattern_, &QLineEdit::editingFinished, this, [=, this] { set("Set export name", [&](ExportSettings& e) { e.pattern = pattern_->text().toStdString(); }); });
-  connect(format_, &QComboBox::activated, this, [=](int i) { set("Set export format", [&](ExportSettings& e) { e.format = i == 0 ? FileFormat::jpeg : FileFormat::tiff16; }); });
-  connect(quality_, &QSpinBox::valueChanged, this, [=](int v) { set("Set export quality", [&](ExportSettings& e) { e.quality = v; }); });
+  connect(folder_, &QLineEdit::editingFinished, this, [=, this] {
+    set("Set export folder", [&](ExportSettings& e) { e.folder = folder_->text().toStdString(); });
+  });
+  connect(pattern_, &QLineEdit::editingFinished, this, [=, this] {
+    set("Set export name", [&](ExportSettings& e) { e.pattern = pattern_->text().toStdString(); });
+  });
+  connect(format_, &QComboBox::activated, this, [=](int i) {
+    set("Set export format",
+        [&](ExportSettings& e) { e.format = i == 0 ? FileFormat::jpeg : FileFormat::tiff16; });
+  });
+  connect(quality_, &QSpinBox::valueChanged, this,
+          [=](int v) { set("Set export quality", [&](ExportSettings& e) { e.quality = v; }); });
   connect(size_, &QComboBox::activated, this, [=, this](int i) {
     const QSize s = size_->itemData(i).toSize();
-    set("Set export size", [&](ExportSettings& e) { e.size = s.isValid() ? Size{s.width(), s.height()} : Size{}; });
+    set("Set export size", [&](ExportSettings& e) {
+      e.size = s.isValid() ? Size{s.width(), s.height()} : Size{};
+    });
   });
   connect(export_, &QPushButton::clicked, this, [this] { start(false); });
   connect(replace_, &QPushButton::clicked, this, [this] { start(true); });
@@ -92,38 +104,57 @@ void ExportDrawer::refresh() {
   quality_->blockSignals(false);
   quality_->setEnabled(e.format == FileFormat::jpeg);
   const int at = e.size.width ? size_->findData(QSize(e.size.width, e.size.height)) : 0;
-  size_->setCurrentIndex(at >= 0 ? at : (size_->addItem(QString("%1×%2").arg(e.size.width).arg(e.size.height), QSize(e.size.width, e.size.height)), size_->count() - 1));
+  size_->setCurrentIndex(
+      at >= 0 ? at
+              : (size_->addItem(QString("%1×%2").arg(e.size.width).arg(e.size.height),
+                                QSize(e.size.width, e.size.height)),
+                 size_->count() - 1));
 
   const int frames = static_cast<int>(film_frames(s).size());
   const Size size = output_size(s);
-  QString problem = QString::fromStdString(shape_problem(s));
-  if (const auto ok = check_pattern(e.pattern, frames); !ok) problem = QString::fromStdString(ok.error().message);
+  QString problem;
+  if (const auto ok = check_pattern(e.pattern, frames); !ok)
+    problem = QString::fromStdString(ok.error().message);
   if (e.folder.empty()) problem = "Choose a folder to export to.";
   if (problem.isEmpty()) {
     // JPEG of this kind of picture comes to about a third of a byte per pixel at quality 92.
-    const double bytes = e.format == FileFormat::tiff16 ? 6.0 : 0.34 * std::pow(2.0, (e.quality - 92) / 14.0);
-    const QString last = QString::fromStdString(numbered_name(e.pattern, frames)) + (e.format == FileFormat::jpeg ? ".jpg" : ".tif");
-    summary_->setText(QString("%1 frames of %2×%3, the last is %4.<br>About %5 MB.").arg(frames).arg(size.width).arg(size.height).arg(last.toHtmlEscaped())
-                          .arg(bytes * size.width * size.height * frames / 1e6, 0, 'f', 0));
+    const double bytes =
+        e.format == FileFormat::tiff16 ? 6.0 : 0.34 * std::pow(2.0, (e.quality - 92) / 14.0);
+    const QString last = QString::fromStdString(numbered_name(e.pattern, frames)) +
+                         (e.format == FileFormat::jpeg ? ".jpg" : ".tif");
+    const QString note = QString::fromStdString(shape_note(s)).toHtmlEscaped();
+    summary_->setText(
+        QString("%1 frames of %2×%3, the last is %4.<br>About %5 MB.")
+            .arg(frames)
+            .arg(size.width)
+            .arg(size.height)
+            .arg(last.toHtmlEscaped())
+            .arg(bytes * size.width * size.height * frames / 1e6, 0, 'f', 0) +
+        (note.isEmpty() ? "" : "<br><span style='color:#e8836b'>" + note + "</span>"));
   } else {
     summary_->setText("<span style='color:#e8836b'>" + problem.toHtmlEscaped() + "</span>");
   }
   const auto& running = session_.tasks().running();
-  const bool exporting = std::any_of(running.begin(), running.end(), [](const auto& t) { return t->label == "Exporting"; });
+  const bool exporting = std::any_of(running.begin(), running.end(),
+                                     [](const auto& t) { return t->label == "Exporting"; });
   export_->setEnabled(problem.isEmpty() && !exporting);
   export_->setText(exporting ? "Exporting …" : QString("Export %1 frames").arg(frames));
   const auto& last = session_.last_export();
   if (exporting || !last) return;
-  replace_->setVisible(!*last && last->error().message.find("is there already") != std::string::npos);
+  replace_->setVisible(!*last &&
+                       last->error().message.find("is there already") != std::string::npos);
   if (!*last) {
-    result_->setText("<span style='color:#e8836b'>" + QString::fromStdString(last->error().message).toHtmlEscaped() + "</span>");
+    result_->setText("<span style='color:#e8836b'>" +
+                     QString::fromStdString(last->error().message).toHtmlEscaped() + "</span>");
     return;
   }
   const ExportReport& r = **last;
   QString text = QString("%1 frames written").arg(r.written);
   if (r.kept) text += QString(", %1 were there already").arg(r.kept);
   text += r.cancelled ? ". Cancelled; export again to go on from there." : ".";
-  for (const auto& p : r.problems) text += "<br><span style='color:#e8836b'>" + QString::fromStdString(p).toHtmlEscaped() + "</span>";
+  for (const auto& p : r.problems)
+    text +=
+        "<br><span style='color:#e8836b'>" + QString::fromStdString(p).toHtmlEscaped() + "</span>";
   result_->setText(text);
 }
 

@@ -2,12 +2,16 @@
 
 namespace tsukimi::app {
 
-FlickerDrawer::FlickerDrawer(Session& session, QWidget* parent) : Drawer("Flicker", session, parent) {
+FlickerDrawer::FlickerDrawer(Session& session, QWidget* parent)
+    : Drawer("Flicker", session, parent) {
   auto* what = words();
   what->setText("Brings every frame's brightness to a smooth goal. The evening still falls.");
   on_ = check("Remove flicker", "deflicker_on", "Corrects brightness in linear light");
-  period_ = new Ruler({"period", "Shortest kept change", "frames", "Changes of light that are faster than this count as flicker.", 3, 200, 24, 1, 0});
-  limit_ = new Ruler({"limit", "Largest correction", "stops", "No frame is changed by more than this.", 0, 3, 0.7, 0.05, 2});
+  period_ =
+      new Ruler({"period", "Shortest kept change", "frames",
+                 "Changes of light that are faster than this count as flicker.", 3, 200, 24, 1, 0});
+  limit_ = new Ruler({"limit", "Largest correction", "stops",
+                      "No frame is changed by more than this.", 0, 3, 0.7, 0.05, 2});
   column_->addWidget(period_);
   column_->addWidget(limit_);
   heading("Steady area");
@@ -21,18 +25,25 @@ FlickerDrawer::FlickerDrawer(Session& session, QWidget* parent) : Drawer("Flicke
   warning_ = words("attention");
   column_->addStretch(1);
   connect(on_, &QCheckBox::clicked, this, [this](bool on) {
-    session_.edit(on ? "Remove flicker" : "Keep flicker", [&](Shoot& s) { s.decisions.deflicker.on = on; });
+    session_.edit(on ? "Remove flicker" : "Keep flicker",
+                  [&](Shoot& s) { s.decisions.deflicker.on = on; });
   });
   connect(period_, &Ruler::edited, this, [this](double v, int drag) {
-    session_.edit("Set shortest change", [&](Shoot& s) { s.decisions.deflicker.period = v; }, 4'000'000 + drag);
+    session_.edit(
+        "Set shortest change", [&](Shoot& s) { s.decisions.deflicker.period = v; },
+        4'000'000 + drag);
   });
   connect(limit_, &Ruler::edited, this, [this](double v, int drag) {
-    session_.edit("Set largest correction", [&](Shoot& s) { s.decisions.deflicker.limit = v; }, 4'500'000 + drag);
+    session_.edit(
+        "Set largest correction", [&](Shoot& s) { s.decisions.deflicker.limit = v; },
+        4'500'000 + drag);
   });
   connect(whole_, &QPushButton::clicked, this, [this] {
-    session_.edit("Measure the whole picture", [](Shoot& s) { s.decisions.deflicker.steady_area.reset(); });
+    session_.edit("Measure the whole picture",
+                  [](Shoot& s) { s.decisions.deflicker.steady_area.reset(); });
   });
-  connect(worst_, &QPushButton::clicked, this, [this] { session_.set_frame(session_.light().deflicker.largest_at); });
+  connect(worst_, &QPushButton::clicked, this,
+          [this] { session_.set_frame(session_.light().deflicker.largest_at); });
 }
 
 void FlickerDrawer::refresh() {
@@ -46,24 +57,37 @@ void FlickerDrawer::refresh() {
   period_->set_value(d.period);
   limit_->set_value(d.limit);
   whole_->setVisible(d.steady_area.has_value());
-  area_->setText(d.steady_area ? QString("%1 × %2 % of the frame, drawn on the picture.").arg(100 * d.steady_area->w, 0, 'f', 0).arg(100 * d.steady_area->h, 0, 'f', 0)
-                               : QString("The whole picture. Draw on the picture what should not change: rock, a wall."));
+  area_->setText(
+      d.steady_area
+          ? QString("%1 × %2 % of the frame, drawn on the picture.")
+                .arg(100 * d.steady_area->w, 0, 'f', 0)
+                .arg(100 * d.steady_area->h, 0, 'f', 0)
+          : QString(
+                "The whole picture. Draw on the picture what should not change: rock, a wall."));
   const bool known = session_.light_known();
   worst_->setVisible(known && d.on && session_.light().deflicker.largest_at >= 0);
   warning_->clear();
   if (!known) return summary_->setText("The light is being measured.");
   const auto& r = session_.light().deflicker;
-  QString text = QString("<table width='100%'><tr><td>Flicker before</td><td align='right'><b>%1 %</b></td></tr>").arg(r.before_percent, 0, 'f', 2);
+  QString text =
+      QString(
+          "<table width='100%'><tr><td>Flicker before</td><td align='right'><b>%1 %</b></td></tr>")
+          .arg(r.before_percent, 0, 'f', 2);
   if (d.on) {
-    text += QString("<tr><td>after</td><td align='right'><b>%1 %</b></td></tr>").arg(r.after_percent, 0, 'f', 2);
-    text += QString("<tr><td>Largest correction</td><td align='right'>%1 stops</td></tr>").arg(r.largest_correction, 0, 'f', 2);
-    if (r.largest_at >= 0) text += QString("<tr><td>at frame</td><td align='right'>%1</td></tr>").arg(r.largest_at + 1);
+    text += QString("<tr><td>after</td><td align='right'><b>%1 %</b></td></tr>")
+                .arg(r.after_percent, 0, 'f', 2);
+    text += QString("<tr><td>Largest correction</td><td align='right'>%1 stops</td></tr>")
+                .arg(r.largest_correction, 0, 'f', 2);
+    if (r.largest_at >= 0)
+      text += QString("<tr><td>at frame</td><td align='right'>%1</td></tr>").arg(r.largest_at + 1);
   }
   summary_->setText(text + "</table>");
   if (d.on && !r.limited.empty()) {
     QStringList frames;
     for (int i : r.limited) frames << QString::number(i + 1);
-    warning_->setText(QString("More than flicker: frame %1 would need more than the largest correction.").arg(frames.mid(0, 8).join(", ") + (frames.size() > 8 ? " …" : "")));
+    warning_->setText(
+        QString("More than flicker: frame %1 would need more than the largest correction.")
+            .arg(frames.mid(0, 8).join(", ") + (frames.size() > 8 ? " …" : "")));
   }
 }
 

@@ -13,7 +13,8 @@ FramesDrawer::FramesDrawer(Session& session, QWidget* parent) : Drawer("Frames",
   events_->setToolTip("Click to go to the frame");
   notes_ = words();
   column_->addStretch(1);
-  connect(events_, &QListWidget::itemClicked, this, [this](QListWidgetItem* i) { session_.set_frame(i->data(Qt::UserRole).toInt()); });
+  connect(events_, &QListWidget::itemClicked, this,
+          [this](QListWidgetItem* i) { session_.set_frame(i->data(Qt::UserRole).toInt()); });
 }
 
 void FramesDrawer::refresh() {
@@ -30,13 +31,23 @@ void FramesDrawer::refresh() {
     if (!f.lens.empty()) lenses.insert(f.lens);
     if (f.time > 0) last = f.time, first = first > 0 ? first : f.time;
   }
-  QString text = QString("<b>%1 frames</b>, %2×%3<br>").arg(s.frames.size()).arg(s.size.width).arg(s.size.height);
-  if (s.interval > 0) text += QString("every %1 s, %2 to %3<br>").arg(s.interval).arg(QString::fromStdString(format_clock(first)), QString::fromStdString(format_clock(last)));
+  QString text = QString("<b>%1 frames</b>, %2×%3<br>")
+                     .arg(s.frames.size())
+                     .arg(s.size.width)
+                     .arg(s.size.height);
+  if (s.interval > 0)
+    text += QString("every %1 s, %2 to %3<br>")
+                .arg(s.interval)
+                .arg(QString::fromStdString(format_clock(first)),
+                     QString::fromStdString(format_clock(last)));
   for (const auto& c : cameras) text += QString::fromStdString(c).toHtmlEscaped() + "<br>";
   for (const auto& l : lenses) text += QString::fromStdString(l).toHtmlEscaped();
   facts_->setText(text);
   QString lengths = "<table width='100%'>";
-  for (double rate : {24.0, 25.0, 30.0}) lengths += QString("<tr><td>%1 fps</td><td align='right'>%2 s</td></tr>").arg(rate).arg(film / rate, 0, 'f', 2);
+  for (double rate : {24.0, 25.0, 30.0})
+    lengths += QString("<tr><td>%1 fps</td><td align='right'>%2 s</td></tr>")
+                   .arg(rate)
+                   .arg(film / rate, 0, 'f', 2);
   lengths_->setText(lengths + "</table>");
 
   events_->clear();
@@ -48,10 +59,16 @@ void FramesDrawer::refresh() {
     events_->addItem(item);
   };
   std::multimap<int, std::pair<QString, bool>> rows;
-  for (const auto& g : s.gaps) rows.insert({g.after, {QString("gap: %1 %2 missing").arg(g.missing).arg(g.missing == 1 ? "frame" : "frames"), true}});
-  for (const auto& p : s.steps) rows.insert({p.at, {QString::fromStdString(p.what), std::abs(p.stops) > 0.8}});
+  for (const auto& g : s.gaps)
+    rows.insert(
+        {g.after,
+         {QString("gap: %1 %2 missing").arg(g.missing).arg(g.missing == 1 ? "frame" : "frames"),
+          true}});
+  for (const auto& p : s.steps)
+    rows.insert({p.at, {QString::fromStdString(p.what), std::abs(p.stops) > 0.8}});
   for (std::size_t i = 0; i < s.frames.size(); ++i)
-    if (!s.frames[i].usable()) rows.insert({static_cast<int>(i), {QString::fromStdString(s.frames[i].problem), true}});
+    if (!s.frames[i].usable())
+      rows.insert({static_cast<int>(i), {QString::fromStdString(s.frames[i].problem), true}});
   for (const auto& [frame, row] : rows) add(frame, row.first, row.second);
   if (rows.empty()) add(0, "nothing changed", false);
   QStringList notes;

@@ -4,9 +4,15 @@ namespace tsukimi::app {
 
 LevelDrawer::LevelDrawer(Session& session, QWidget* parent) : Drawer("Level", session, parent) {
   auto* what = words();
-  what->setText("Takes out the steps of shutter, ISO and aperture. The light's own way from day to night stays.");
-  on_ = check("Level the exposure steps", "level_on", "Measured from the picture, guided by the metadata");
-  follow_ = new Ruler({"follow_light", "Follow the light", "%", "0 keeps the brightness that the steps were meant to hold; 100 shows the light as it truly fell.", 0, 100, 0, 5, 0});
+  what->setText(
+      "Takes out the steps of shutter, ISO and aperture. The light's own way from day to night "
+      "stays.");
+  on_ = check("Level the exposure steps", "level_on",
+              "Measured from the picture, guided by the metadata");
+  follow_ = new Ruler({"follow_light", "Follow the light", "%",
+                       "0 keeps the brightness that the steps were meant to hold; 100 shows the "
+                       "light as it truly fell.",
+                       0, 100, 0, 5, 0});
   column_->addWidget(follow_);
   summary_ = words("body");
   warning_ = words("attention");
@@ -14,12 +20,16 @@ LevelDrawer::LevelDrawer(Session& session, QWidget* parent) : Drawer("Level", se
   steps_ = list("steps", 330);
   column_->addStretch(1);
   connect(on_, &QCheckBox::clicked, this, [this](bool on) {
-    session_.edit(on ? "Level the steps" : "Leave the steps", [&](Shoot& s) { s.decisions.level.on = on; });
+    session_.edit(on ? "Level the steps" : "Leave the steps",
+                  [&](Shoot& s) { s.decisions.level.on = on; });
   });
   connect(follow_, &Ruler::edited, this, [this](double v, int drag) {
-    session_.edit("Follow the light", [&](Shoot& s) { s.decisions.level.follow_light = v / 100; }, 3'000'000 + drag);
+    session_.edit(
+        "Follow the light", [&](Shoot& s) { s.decisions.level.follow_light = v / 100; },
+        3'000'000 + drag);
   });
-  connect(steps_, &QListWidget::itemClicked, this, [this](QListWidgetItem* i) { session_.set_frame(i->data(Qt::UserRole).toInt()); });
+  connect(steps_, &QListWidget::itemClicked, this,
+          [this](QListWidgetItem* i) { session_.set_frame(i->data(Qt::UserRole).toInt()); });
 }
 
 void LevelDrawer::refresh() {
@@ -39,16 +49,27 @@ void LevelDrawer::refresh() {
   if (r.steps.empty())
     summary_->setText("The camera kept one exposure. There is nothing to level.");
   else
-    summary_->setText(level.on ? QString("%1 steps levelled, largest correction %2 stops.").arg(r.steps.size()).arg(r.largest_correction, 0, 'f', 2)
-                               : QString("%1 steps found. They are still in the film.").arg(r.steps.size()));
+    summary_->setText(
+        level.on ? QString("%1 steps levelled, largest correction %2 stops.")
+                       .arg(r.steps.size())
+                       .arg(r.largest_correction, 0, 'f', 2)
+                 : QString("%1 steps found. They are still in the film.").arg(r.steps.size()));
   warning_->setVisible(level.on && !r.beyond_data.empty());
-  warning_->setText(QString("%1 frames are darkened although part of them is clipped: the clipped part turns grey. The first is frame %2.").arg(r.beyond_data.size()).arg(r.beyond_data.empty() ? 0 : r.beyond_data.front() + 1));
-  if (steps_->count() != static_cast<int>(r.steps.size()) || steps_->property("version").toULongLong() != session_.version()) {
+  warning_->setText(QString("%1 frames are darkened although part of them is clipped: the clipped "
+                            "part turns grey. The first is frame %2.")
+                        .arg(r.beyond_data.size())
+                        .arg(r.beyond_data.empty() ? 0 : r.beyond_data.front() + 1));
+  if (steps_->count() != static_cast<int>(r.steps.size()) ||
+      steps_->property("version").toULongLong() != session_.version()) {
     const int row = steps_->currentRow();
     steps_->clear();
-    auto stops = [](double v) { return QString("%1%2").arg(v < -0.0005 ? "−" : "+").arg(std::abs(v), 0, 'f', 2); };
+    auto stops = [](double v) {
+      return QString("%1%2").arg(v < -0.0005 ? "−" : "+").arg(std::abs(v), 0, 'f', 2);
+    };
     for (const auto& s : r.steps) {
-      auto* item = new QListWidgetItem(QString("%1      %2      %3").arg(frame_number(s.at), stops(s.nominal), stops(s.measured)));
+      auto* item =
+          new QListWidgetItem(QString("%1      %2      %3")
+                                  .arg(frame_number(s.at), stops(s.nominal), stops(s.measured)));
       item->setData(Qt::UserRole, s.at);
       steps_->addItem(item);
     }

@@ -17,7 +17,8 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   row->addWidget(key_, 1);
   row->addWidget(next_);
   column_->addLayout(row);
-  whole_ = check("Whole sequence", "whole_sequence", "A ruler moves its value at every key frame by the same amount");
+  whole_ = check("Whole sequence", "whole_sequence",
+                 "A ruler moves its value at every key frame by the same amount");
   connect(previous_, &QPushButton::clicked, this, [this] { session_.go_to_key(-1); });
   connect(next_, &QPushButton::clicked, this, [this] { session_.go_to_key(1); });
   connect(key_, &QPushButton::clicked, &session_, &Session::toggle_key);
@@ -26,14 +27,18 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   QString group;
   for (const auto& p : parameter_table()) {
     if (group != p.group) heading(group = p.group);
-    auto* ruler = new Ruler({p.name, p.label, p.unit, p.tip, p.min, p.max, p.preset, p.step, p.decimals});
+    auto* ruler =
+        new Ruler({p.name, p.label, p.unit, p.tip, p.min, p.max, p.preset, p.step, p.decimals});
     column_->addWidget(ruler);
     rulers_.emplace_back(p.id, ruler);
     const Param id = p.id;
     connect(ruler, &Ruler::edited, this, [this, id](double v) { session_.set_param(id, v); });
     connect(ruler, &Ruler::frame_clicked, &session_, &Session::set_frame);
     connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
-      session_.edit(QString("Set %1").arg(QString(info(id).label).toLower()), [&](Shoot& s) { set_value(s, id, frame, v); }, 2'000'000 + static_cast<int>(id) * 1000 + drag % 1000);
+      session_.edit(
+          QString("Set %1").arg(QString(info(id).label).toLower()),
+          [&](Shoot& s) { set_value(s, id, frame, v); },
+          2'000'000 + static_cast<int>(id) * 1000 + drag % 1000);
     });
   }
   auto* carry = new QHBoxLayout;
@@ -42,7 +47,8 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   carry->addWidget(copy);
   carry->addWidget(paste_);
   column_->addLayout(carry);
-  propose_ = button("Propose key frames", "propose_keys", "At both ends and where the brightness curve bends");
+  propose_ = button("Propose key frames", "propose_keys",
+                    "At both ends and where the brightness curve bends");
   column_->addWidget(propose_);
   column_->addStretch(1);
   connect(copy, &QPushButton::clicked, this, [this] {
@@ -58,13 +64,15 @@ void LookDrawer::refresh() {
   widget()->setEnabled(open);
   if (!open) return;
   const auto& d = session_.decisions();
-  const int frame = session_.frame(), key = key_at(d, frame), count = static_cast<int>(d.keys.size());
+  const int frame = session_.frame(), key = key_at(d, frame),
+            count = static_cast<int>(d.keys.size());
   if (count == 0)
     where_->setText("No key frames yet. Every frame looks as the camera shot it.");
   else if (key >= 0)
     where_->setText(QString("Key frame %1 of %2").arg(key + 1).arg(count));
   else
-    where_->setText(session_.whole_sequence ? "Between key frames. A ruler moves all of them." : "Between key frames. Moving a ruler makes one here.");
+    where_->setText(session_.whole_sequence ? "Between key frames. A ruler moves all of them."
+                                            : "Between key frames. Moving a ruler makes one here.");
   key_->setText(key >= 0 ? "Remove key frame" : "Make key frame");
   previous_->setEnabled(count && d.keys.front().frame < frame);
   next_->setEnabled(count && d.keys.back().frame > frame);
