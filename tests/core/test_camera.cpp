@@ -27,7 +27,8 @@ std::vector<Shot> plan(const std::function<void(CameraOptions&)>& change = {}, i
 TEST(Shots, FollowTheFallingLightInThirds) {
   const auto shots = plan();
   ASSERT_EQ(shots.size(), 180u);
-  const int rise = shots.back().shutter_thirds + shots.back().iso_thirds - shots.front().shutter_thirds;
+  const int rise =
+      shots.back().shutter_thirds + shots.back().iso_thirds - shots.front().shutter_thirds;
   EXPECT_NEAR(rise / 3.0, 7.5 * 0.85, 0.5);
   int late = 0;
   for (const auto& s : shots) late += s.late_step;
@@ -63,12 +64,15 @@ TEST(Shots, OneTradeOneWrongApertureTwoRuinedOneGap) {
 TEST(Shots, EveryFlawCanBeSwitchedOff) {
   for (const auto& s : plan([](CameraOptions& o) { o.flicker = false; })) EXPECT_EQ(s.flicker, 1);
   for (const auto& s : plan([](CameraOptions& o) { o.ruined = false; })) EXPECT_FALSE(s.ruined);
-  for (const auto& s : plan([](CameraOptions& o) { o.wrong_aperture = false; })) EXPECT_EQ(s.aperture_thirds, 15);
-  for (const auto& s : plan([](CameraOptions& o) { o.wobble = false; })) EXPECT_EQ(s.wobble_x * s.wobble_y, 0);
+  for (const auto& s : plan([](CameraOptions& o) { o.wrong_aperture = false; }))
+    EXPECT_EQ(s.aperture_thirds, 15);
+  for (const auto& s : plan([](CameraOptions& o) { o.wobble = false; }))
+    EXPECT_EQ(s.wobble_x * s.wobble_y, 0);
   const auto whole = plan([](CameraOptions& o) { o.gap = false; });
   EXPECT_EQ(whole.back().number - whole.front().number, 179);
   std::set<double> gains;
-  for (const auto& s : plan([](CameraOptions& o) { o.steps = o.wrong_aperture = false; })) gains.insert(s.true_gain());
+  for (const auto& s : plan([](CameraOptions& o) { o.steps = o.wrong_aperture = false; }))
+    gains.insert(s.true_gain());
   EXPECT_EQ(gains.size(), 1u);
 }
 
@@ -79,7 +83,8 @@ TEST(Shots, FlickerHasThreePercent) {
 }
 
 TEST(Shots, AShortIntervalLimitsTheShutterAndRaisesIso) {
-  for (const auto& s : plan([](CameraOptions& o) { o.interval = 0.5; })) EXPECT_LE(std::exp2(s.shutter_thirds / 3.0), 0.3);
+  for (const auto& s : plan([](CameraOptions& o) { o.interval = 0.5; }))
+    EXPECT_LE(std::exp2(s.shutter_thirds / 3.0), 0.3);
 }
 
 Image flat(int w, int h, float v) {
@@ -106,7 +111,8 @@ double mean_of(const Mosaic& m, int px, int py) {  // of one of the four colours
   double sum = 0;
   long n = 0;
   for (int y = py; y < m.height; y += 2)
-    for (int x = px; x < m.width; x += 2) sum += m.data[static_cast<std::size_t>(y) * m.width + x] - kBlack, ++n;
+    for (int x = px; x < m.width; x += 2)
+      sum += m.data[static_cast<std::size_t>(y) * m.width + x] - kBlack, ++n;
   return sum / static_cast<double>(n);
 }
 
@@ -114,7 +120,8 @@ TEST(Exposure, DoublesWithTheShutterAndFollowsFlicker) {
   const Image grey = flat(64, 48, 0.1f);
   Shot a = shot_of(-20), b = shot_of(-17), c = shot_of(-20);
   c.flicker = 1.1;
-  const double ga = mean_of(expose(grey, a, clean()), 1, 0), gb = mean_of(expose(grey, b, clean()), 1, 0),
+  const double ga = mean_of(expose(grey, a, clean()), 1, 0),
+               gb = mean_of(expose(grey, b, clean()), 1, 0),
                gc = mean_of(expose(grey, c, clean()), 1, 0);
   EXPECT_NEAR(gb / ga, 2, 0.005);
   EXPECT_NEAR(gc / ga, 1.1, 0.005);
@@ -138,7 +145,8 @@ TEST(Exposure, NoiseIsThatOfElectrons) {
   const Mosaic m = expose(flat(400, 300, 0.1f), shot_of(), o);
   std::vector<double> greens;
   for (int y = 0; y < m.height; y += 2)
-    for (int x = 1; x < m.width; x += 2) greens.push_back(m.data[static_cast<std::size_t>(y) * m.width + x] - kBlack);
+    for (int x = 1; x < m.width; x += 2)
+      greens.push_back(m.data[static_cast<std::size_t>(y) * m.width + x] - kBlack);
   const double signal = mean_of(m, 1, 0) / (kWhite - kBlack);
   const double electrons = signal * 52000;  // full well
   const double expected = std::sqrt(electrons + 3.2 * 3.2) / 52000 * (kWhite - kBlack);
@@ -157,7 +165,8 @@ TEST(Exposure, WobbleShiftsThePictureByItsPixels) {
   Image spot = flat(200, 160, 0.001f);
   for (auto& p : spot.planes)
     for (int y = 0; y < 160; ++y)
-      for (int x = 0; x < 200; ++x) p.at(x, y) += 0.2f * std::exp(-((x - 100) * (x - 100) + (y - 80) * (y - 80)) / 60.0f);
+      for (int x = 0; x < 200; ++x)
+        p.at(x, y) += 0.2f * std::exp(-((x - 100) * (x - 100) + (y - 80) * (y - 80)) / 60.0f);
   auto centre = [&](double dx, double dy) {
     Shot s = shot_of();
     s.wobble_x = dx, s.wobble_y = dy;
@@ -217,7 +226,8 @@ double mean_luma(const Image& i, double x0, double y0, double x1, double y1) {  
   double sum = 0;
   long n = 0;
   for (int y = static_cast<int>(y0 * i.height); y < static_cast<int>(y1 * i.height); ++y)
-    for (int x = static_cast<int>(x0 * i.width); x < static_cast<int>(x1 * i.width); ++x) sum += i.planes[1].at(x, y), ++n;
+    for (int x = static_cast<int>(x0 * i.width); x < static_cast<int>(x1 * i.width); ++x)
+      sum += i.planes[1].at(x, y), ++n;
   return sum / static_cast<double>(n);
 }
 
@@ -236,7 +246,8 @@ TEST(Scene, FallsSmoothlyFromDayToNight) {
     stops.push_back(std::log2(v));
   }
   EXPECT_GT(stops.front() - stops.back(), 6);
-  for (std::size_t i = 1; i < stops.size(); ++i) largest = std::max(largest, stops[i - 1] - stops[i]);
+  for (std::size_t i = 1; i < stops.size(); ++i)
+    largest = std::max(largest, stops[i - 1] - stops[i]);
   EXPECT_LT(largest, 1.0);
 }
 
@@ -249,8 +260,12 @@ TEST(Scene, HousesLightUpAgainstTheFallingLight) {
 }
 
 TEST(Scene, TheFerryComesAndGoes) {
-  // Seen against the same moment's water without it: the hull's place changes from one time to the next.
-  auto at_quay = [](double p) { return mean_luma(scene().render(p, 500), 0.32, 0.585, 0.45, 0.61) / mean_luma(scene().render(p, 500), 0.05, 0.585, 0.2, 0.61); };
+  // Seen against the same moment's water without it: the hull's place changes from one time to the
+  // next.
+  auto at_quay = [](double p) {
+    return mean_luma(scene().render(p, 500), 0.32, 0.585, 0.45, 0.61) /
+           mean_luma(scene().render(p, 500), 0.05, 0.585, 0.2, 0.61);
+  };
   EXPECT_GT(std::fabs(std::log2(at_quay(0.45) / at_quay(0.02))), 0.15);
 }
 

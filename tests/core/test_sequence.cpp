@@ -90,7 +90,8 @@ TEST(Facts, AnUnusableFrameIsNoStep) {
 
 TEST(Facts, JitterOfTheClockIsNoGap) {
   Sequence s = made(60, 4);
-  for (int i = 0; i < 60; ++i) s.frames[i].time = std::floor(s.frames[i].time + 0.7 * (i % 3));  // whole seconds
+  for (int i = 0; i < 60; ++i)
+    s.frames[i].time = std::floor(s.frames[i].time + 0.7 * (i % 3));  // whole seconds
   find_facts(s);
   EXPECT_TRUE(s.gaps.empty());
   EXPECT_NEAR(s.interval, 4, 1);
@@ -108,10 +109,10 @@ TEST(TimeAxis, CountsIntervalsAcrossAGap) {
 TEST(TimeAxis, FallsBackToTheIndex) {
   for (int broken = 0; broken < 3; ++broken) {
     Sequence s = made(10);
-    if (broken == 0) s.frames[4].time = 0;                     // no EXIF time
-    if (broken == 1) s.frames[4].time = s.frames[1].time;      // a clock that goes backwards
+    if (broken == 0) s.frames[4].time = 0;                 // no EXIF time
+    if (broken == 1) s.frames[4].time = s.frames[1].time;  // a clock that goes backwards
     if (broken == 2)
-      for (auto& f : s.frames) f.time = 1.9e9;                 // identical times throughout
+      for (auto& f : s.frames) f.time = 1.9e9;  // identical times throughout
     const auto axis = time_axis(s.frames);
     for (int i = 0; i < 10; ++i) EXPECT_EQ(axis[i], i) << broken;
   }
@@ -127,19 +128,22 @@ TEST(Format, TimesAndShutters) {
 }
 
 const SmallShoot& five() {
-  static const SmallShoot shoot([] {
-    sim::CameraOptions c;
-    c.frames = 5;
-    c.seed = 91;
-    return c;
-  }(), {200, 140});
+  static const SmallShoot shoot(
+      [] {
+        sim::CameraOptions c;
+        c.frames = 5;
+        c.seed = 91;
+        return c;
+      }(),
+      {200, 140});
   return shoot;
 }
 
 int cached_files() {
   int n = 0;
   std::error_code ec;
-  for (const auto& e : fs::directory_iterator(cache_folder() / "proxies", ec)) n += e.path().extension() == ".proxy";
+  for (const auto& e : fs::directory_iterator(cache_folder() / "proxies", ec))
+    n += e.path().extension() == ".proxy";
   return n;
 }
 
@@ -174,7 +178,8 @@ TEST_F(Store, TheSecondOpeningNeedsNoRaw) {
 TEST_F(Store, ADamagedCacheFileIsMadeAgain) {
   const auto s = *scan_folder(five().folder);
   const auto good = *ProxyStore(s.folder).get(s.frames[0]);
-  for (const auto& e : fs::directory_iterator(cache_folder() / "proxies")) fs::resize_file(e.path(), 300);
+  for (const auto& e : fs::directory_iterator(cache_folder() / "proxies"))
+    fs::resize_file(e.path(), 300);
   const auto again = ProxyStore(s.folder).get(s.frames[0]);
   ASSERT_TRUE(again);
   EXPECT_EQ((*again)->data, good->data);
@@ -185,7 +190,8 @@ TEST_F(Store, MemoryIsLimitedAndPicturesInUseLiveOn) {
   ProxyStore store(s.folder, 1);  // room for one
   std::vector<std::shared_ptr<const Proxy>> held;
   for (const auto& f : s.frames) held.push_back(*store.get(f));
-  for (std::size_t i = 0; i + 1 < held.size(); ++i) EXPECT_EQ(held[i].use_count(), 1) << i;  // the store let go
+  for (std::size_t i = 0; i + 1 < held.size(); ++i)
+    EXPECT_EQ(held[i].use_count(), 1) << i;  // the store let go
   EXPECT_EQ(held.back().use_count(), 2);
   EXPECT_GT(held.front()->data.size(), 0u);
 }
@@ -196,10 +202,12 @@ TEST_F(Store, TrimTakesTheLeastRecentlyUsedFirst) {
   for (const auto& f : s.frames) (void)store.get(f);
   std::vector<fs::path> files;
   std::uintmax_t total = 0;
-  for (const auto& e : fs::directory_iterator(cache_folder() / "proxies")) files.push_back(e.path()), total += fs::file_size(e.path());
+  for (const auto& e : fs::directory_iterator(cache_folder() / "proxies"))
+    files.push_back(e.path()), total += fs::file_size(e.path());
   ASSERT_EQ(files.size(), 5u);
   const auto now = fs::file_time_type::clock::now();
-  for (std::size_t i = 0; i < files.size(); ++i) fs::last_write_time(files[i], now - std::chrono::hours(i + 1));
+  for (std::size_t i = 0; i < files.size(); ++i)
+    fs::last_write_time(files[i], now - std::chrono::hours(i + 1));
   ProxyStore::trim(total - fs::file_size(files[4]) - fs::file_size(files[3]) + 1);
   EXPECT_TRUE(fs::exists(files[0]) && fs::exists(files[1]) && fs::exists(files[2]));
   EXPECT_FALSE(fs::exists(files[4]) || fs::exists(files[3]));
@@ -225,15 +233,19 @@ TEST_F(Store, MeasuringMarksFramesThatCannotBeReadAndCanBeCancelled) {
   TempDir dir;
   fs::copy(five().folder, dir / "f", fs::copy_options::recursive);
   const auto s = *scan_folder(dir / "f");
-  fs::resize_file(dir / "f" / s.frames[3].file, fs::file_size(dir / "f" / s.frames[3].file) * 2 / 3);
+  fs::resize_file(dir / "f" / s.frames[3].file,
+                  fs::file_size(dir / "f" / s.frames[3].file) * 2 / 3);
   Shoot shoot = *start_shoot(*scan_folder(dir / "f"));
   ProxyStore store(shoot.sequence.folder);
   int last = 0;
-  const auto grids = measure_light(shoot, store, {[&](int done, int total) { last = total == 5 ? std::max(last, done) : -1000; }, nullptr});
+  const auto grids = measure_light(
+      shoot, store,
+      {[&](int done, int total) { last = total == 5 ? std::max(last, done) : -1000; }, nullptr});
   EXPECT_EQ(last, 5);
   EXPECT_FALSE(grids[3]);
   EXPECT_TRUE(grids[0] && grids[1] && grids[2] && grids[4]);
-  EXPECT_NE(shoot.sequence.frames[3].problem.find("cut short"), std::string::npos) << shoot.sequence.frames[3].problem;
+  EXPECT_NE(shoot.sequence.frames[3].problem.find("cut short"), std::string::npos)
+      << shoot.sequence.frames[3].problem;
   EXPECT_EQ(film_frames(shoot).size(), 4u);
   const auto plan = plan_light(shoot, grids);
   EXPECT_TRUE(std::isnan(plan.as_shot[3]));

@@ -50,14 +50,6 @@ void FramesDrawer::refresh() {
                    .arg(film / rate, 0, 'f', 2);
   lengths_->setText(lengths + "</table>");
 
-  events_->clear();
-  auto add = [&](int frame, const QString& what, bool attention) {
-    auto* item = new QListWidgetItem(QString("%1   %2").arg(frame_number(frame), what));
-    item->setData(Qt::UserRole, frame);
-    item->setToolTip(item->text());
-    if (attention) item->setForeground(QColor(0xe8, 0x83, 0x6b));
-    events_->addItem(item);
-  };
   std::multimap<int, std::pair<QString, bool>> rows;
   for (const auto& g : s.gaps)
     rows.insert(
@@ -69,8 +61,22 @@ void FramesDrawer::refresh() {
   for (std::size_t i = 0; i < s.frames.size(); ++i)
     if (!s.frames[i].usable())
       rows.insert({static_cast<int>(i), {QString::fromStdString(s.frames[i].problem), true}});
-  for (const auto& [frame, row] : rows) add(frame, row.first, row.second);
-  if (rows.empty()) add(0, "nothing changed", false);
+  // Built anew only when something changed, so that a click keeps the list's place.
+  QString signature;
+  for (const auto& [frame, row] : rows) signature += QString::number(frame) + row.first + "\n";
+  if (signature != events_->property("signature").toString() || events_->count() == 0) {
+    events_->setProperty("signature", signature);
+    events_->clear();
+    auto add = [&](int frame, const QString& what, bool attention) {
+      auto* item = new QListWidgetItem(QString("%1   %2").arg(frame_number(frame), what));
+      item->setData(Qt::UserRole, frame);
+      item->setToolTip(item->text());
+      if (attention) item->setForeground(QColor(0xe8, 0x83, 0x6b));
+      events_->addItem(item);
+    };
+    for (const auto& [frame, row] : rows) add(frame, row.first, row.second);
+    if (rows.empty()) add(0, "nothing changed", false);
+  }
   QStringList notes;
   for (const auto& n : s.notes) notes << QString::fromStdString(n);
   notes_->setText(notes.join("\n"));

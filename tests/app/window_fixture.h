@@ -1,0 +1,102 @@
+// The real window with a small simulated shoot, and hands to work it with.
+#pragma once
+
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QDir>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QStatusBar>
+#include <QTest>
+
+#include "app/main_window.h"
+#include "app/style.h"
+#include "image/file.h"
+#include "support.h"
+
+namespace tsukimi::app {
+namespace fs = std::filesystem;
+using test::SmallShoot;
+using test::TempDir;
+
+inline const SmallShoot& harbour() {
+  static const SmallShoot shoot([] {
+    sim::CameraOptions c;
+    c.frames = 48;
+    c.seed = 53;
+    return c;
+  }());
+  return shoot;
+}
+
+class Window : public ::testing::Test {
+ protected:
+  TempDir dir;
+  std::unique_ptr<MainWindow> w;
+  Session* session = nullptr;
+
+  void SetUp() override {
+    test::use_own_cache();
+    QSettings().clear();
+    QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
+        .removeRecursively();
+    w = std::make_unique<MainWindow>();
+    w->resize(1280, 800);
+    w->may_drop_changes = [] { return true; };
+    session = &w->session();
+    w->show();
+  }
+  bool settled() {
+    return QTest::qWaitFor(
+        [&] {
+          return session->is_open() && session->light_known() && session->tasks().idle() &&
+                 w->picture().up_to_date();
+        },
+        30000);
+  }
+  void open(const fs::path& path = harbour().folder) {
+    w->open(QString::fromStdString(path.string()));
+    ASSERT_TRUE(settled());
+  }
+  template <typename T>
+  T* find(const char* name) {
+    T* widget = w->findChild<T*>(name);
+    EXPECT_NE(widget, nullptr) << name;
+    return widget;
+  }
+  void click(QWidget* widget, QPoint at = {}) {
+    QTest::mouseClick(widget, Qt::LeftButton, {}, at.isNull() ? widget->rect().center() : at);
+  }
+  void toggle(const char* name) {
+    auto* box = find<QCheckBox>(name);
+    QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(10, box->height() / 2));
+  }
+  void drag(QWidget* widget, QPoint from, QPoint to) {
+    QTest::mousePress(widget, Qt::LeftButton, {}, from);
+    for (int i = 1; i <= 5; ++i) {
+      const QPoint at = from + (to - from) * i / 5;
+      QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                       {});
+      QApplication::sendEvent(widget, &move);
+    }
+    QTest::mouseRelease(widget, Qt::LeftButton, {}, to);
+  }
+  void key(Qt::Key k, Qt::KeyboardModifiers m = {}) {
+    w->picture().setFocus();
+    QTest::keyClick(&w->picture(), k, m);
+  }
+  // Mean green of what the picture shows.
+  double brightness() {
+    const QImage i = w->picture().shown();
+    double sum = 0;
+    for (int y = 0; y < i.height(); y += 3)
+      for (int x = 0; x < i.width(); x += 3) sum += qGreen(i.pixel(x, y));
+    return sum / ((i.height() + 2) / 3) / ((i.width() + 2) / 3);
+  }
+};
+
+}  // namespace tsukimi::app
