@@ -1,48 +1,11 @@
 // The contract of tsukimi-batch: exit codes, one line on stderr, JSON.
-#include <gtest/gtest.h>
-#include <sys/resource.h>
-#include <sys/wait.h>
-
-#include "support.h"
+#include "core/cli_runner.h"
 
 namespace tsukimi {
 namespace {
-namespace fs = std::filesystem;
-using test::TempDir;
-
-struct Ran {
-  int code;
-  std::string out, err;
-};
-
-Ran run(const std::string& arguments, const std::string& before = "") {
-  test::use_own_cache();
-  const TempDir dir;
-  const std::string command = before + TSUKIMI_BATCH " " + arguments + " >" +
-                              (dir / "out").string() + " 2>" + (dir / "err").string();
-  const int status = std::system(command.c_str());
-  auto read = [](const fs::path& p) {
-    std::ifstream in(p);
-    return std::string((std::istreambuf_iterator<char>(in)), {});
-  };
-  return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read(dir / "out"), read(dir / "err")};
-}
-
-const fs::path& shot_folder() {
-  static const TempDir dir;
-  static const fs::path folder = [] {
-    const auto r = run("simulate --out " + (dir / "h").string() +
-                       " --frames 12 --size 240x160 --seed 6 --truth " + (dir / "t.json").string());
-    EXPECT_EQ(r.code, 0) << r.err;
-    return dir / "h";
-  }();
-  return folder;
-}
-
-void expect_one_line(const Ran& r, const std::string& word) {
-  EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
-  EXPECT_NE(r.err.find(word), std::string::npos) << r.err;
-}
+using test::expect_one_line;
+using test::run;
+using test::shot_folder;
 
 TEST(Cli, FromFramesToFilesInFourCommands) {
   TempDir dir;

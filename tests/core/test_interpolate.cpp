@@ -14,8 +14,8 @@ TEST(Interpolate, ExactAtKeysAndConstantOutside) {
 }
 
 TEST(Interpolate, NeverOvershoots) {
-  // A flat stretch between steep ones: where ordinary cubics swing.
-  const std::vector<double> xs{0, 10, 20, 30, 40}, ys{0, 5, 5, -3, -3.1};
+  // A flat stretch between steep ones, and turning points: where ordinary cubics swing.
+  const std::vector<double> xs{0, 10, 20, 30, 40, 43, 60}, ys{0, 5, 5, -3, -3.1, 2, 0.5};
   const MonotoneCurve c(xs, ys);
   for (std::size_t k = 0; k + 1 < xs.size(); ++k) {
     const double low = std::min(ys[k], ys[k + 1]), high = std::max(ys[k], ys[k + 1]);

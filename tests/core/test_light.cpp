@@ -148,6 +148,15 @@ TEST(Level, ATradeOfShutterForIsoIsNoStep) {
   EXPECT_LT(d.left(d.run()), without + 0.006);
 }
 
+TEST(Level, ATradeRightAfterAStepBendsNothing) {
+  Dusk d(140, 0.02);
+  const auto before = d.run();
+  const int step = before.steps[before.steps.size() / 2].at;
+  for (int i = step + 1; i < 140; ++i) d.set(i, 0.5, 2, 0);
+  const auto r = d.run();
+  for (int i = 0; i < 140; ++i) EXPECT_NEAR(r.correction[i], before.correction[i], 0.035) << i;
+}
+
 TEST(Level, ASingleWrongFrameComesOutRightAndBendsNothing) {
   Dusk d(120, 0.03);
   const auto before = d.run();
