@@ -1,0 +1,110 @@
+// Stills of several kinds come in linear, and what we write is the same every time.
+#include <gtest/gtest.h>
+#include <lcms2.h>
+#include <png.h>
+#include <tiffio.h>
+
+#include "develop/display.h"
+#include "frames/sensor_frame.h"
+#include "image/file.h"
+#include "output/encode.h"
+#include "output/memory_tiff.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+using test::TempDir;
+
+TEST(Stills, PngOfEightAndSixteenBit) {
+  TempDir dir;
+  for (const bool deep : {false, true}) {
+    png_image image{};
+    image.version = PNG_IMAGE_VERSION;
+    image.width = 32;
+    image.height = 20;
+    image.format = deep ? PNG_FORMAT_LINEAR_RGB : PNG_FORMAT_RGB;
+    std::vector<std::uint16_t> linear(32 * 20 * 3, 13107);  // 0.2
+    std::vector<std::uint8_t> encoded(32 * 20 * 3, 124);    // sRGB of 0.2016
+    const auto file = dir / (deep ? "d.png" : "e.png");
+    ASSERT_TRUE(png_image_write_to_file(&image, file.c_str(), 0,
+                                        deep ? static_cast<void*>(linear.data()) : encoded.data(),
+                                        0, nullptr));
+    const auto frame = read_frame(file);
+    ASSERT_TRUE(frame) << frame.error().message;
+    EXPECT_FALSE(frame->is_mosaic());
+    for (const auto& p : frame->rgb.planes)
+      EXPECT_NEAR(p.at(16, 10), deep ? 0.2f : 0.2016f, 0.003f);
+    std::filesystem::resize_file(file, std::filesystem::file_size(file) / 2);
+    EXPECT_FALSE(read_frame(file));
+  }
+}
+
+std::vector<std::uint8_t> tiff_of(std::uint16_t samples, std::uint16_t value,
+                                  const std::vector<std::uint8_t>& icc) {
+  MemoryTiff memory;
+  TIFF* tif = memory.get();
+  TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, 16);
+  TIFFSetField(tif, TIFFTAG_IMAGELENGTH, 12);
+  TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 16);
+  TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, samples);
+  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, samples == 1 ? PHOTOMETRIC_MINISBLACK : PHOTOMETRIC_RGB);
+  TIFFSetField(tif, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
+  if (!icc.empty())
+    TIFFSetField(tif, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
+  std::vector<std::uint16_t> line(16 * samples, value);
+  for (std::uint32_t y = 0; y < 12; ++y) TIFFWriteScanline(tif, line.data(), y);
+  return memory.finish();
+}
+
+std::vector<std::uint8_t> linear_srgb_profile() {
+  const cmsCIExyY white{0.3127, 0.3290, 1};
+  const cmsCIExyYTRIPLE primaries{{.64, .33, 1}, {.30, .60, 1}, {.15, .06, 1}};
+  cmsToneCurve* straight = cmsBuildGamma(nullptr, 1.0);
+  cmsToneCurve* curves[3] = {straight, straight, straight};
+  cmsHPROFILE profile = cmsCreateRGBProfile(&white, &primaries, curves);
+  cmsUInt32Number size = 0;
+  cmsSaveProfileToMem(profile, nullptr, &size);
+  std::vector<std::uint8_t> out(size);
+  cmsSaveProfileToMem(profile, out.data(), &size);
+  cmsCloseProfile(profile);
+  cmsFreeToneCurve(straight);
+  return out;
+}
+
+TEST(Stills, AProfileIsHonouredAndGreyBecomesRgb) {
+  TempDir dir;
+  ASSERT_TRUE(
+      write_file(dir / "linear.tif", tiff_of(3, 32768, linear_srgb_profile()), IfExists::keep));
+  ASSERT_TRUE(write_file(dir / "grey.tif", tiff_of(1, 32768, {}), IfExists::keep));
+  EXPECT_NEAR(read_frame(dir / "linear.tif")->rgb.planes[1].at(8, 6), 0.5f, 0.003f);
+  const auto grey = read_frame(dir / "grey.tif");  // sRGB by default: 0.5 encoded is 0.214
+  ASSERT_TRUE(grey);
+  for (const auto& p : grey->rgb.planes) EXPECT_NEAR(p.at(8, 6), 0.2140f, 0.003f);
+}
+
+TEST(Stills, WrongExtensionsAndEmptyFilesAreErrorsThatNameTheFile) {
+  TempDir dir;
+  std::ofstream(dir / "fake.jpg") << "not a picture";
+  std::ofstream(dir / "none.png");
+  for (const char* name : {"fake.jpg", "none.png", "gone.tif"}) {
+    const auto r = read_frame(dir / name);
+    ASSERT_FALSE(r);
+    EXPECT_NE(r.error().message.find(name), std::string::npos);
+  }
+}
+
+TEST(Encode, TheSameBytesEveryTime) {
+  Image image(40, 30);
+  for (auto& p : image.planes)
+    for (std::size_t i = 0; i < p.data.size(); ++i) p.data[i] = static_cast<float>(i) / 1200;
+  FrameInfo info;
+  info.time = 1948732200.25;
+  info.shutter = 1.0 / 13;
+  EXPECT_EQ(*with_metadata(*encode_jpeg(to_srgb8(image), 90), info, {40, 30}),
+            *with_metadata(*encode_jpeg(to_srgb8(image), 90), info, {40, 30}));
+  EXPECT_EQ(*encode_tiff16(to_srgb16(image)), *encode_tiff16(to_srgb16(image)));
+  EXPECT_FALSE(with_metadata({1, 2, 3}, info, {40, 30}));
+}
+
+}  // namespace
+}  // namespace tsukimi
