@@ -25,14 +25,13 @@ double lanczos3(double x) {
   return 3 * std::sin(p) * std::sin(p / 3) / (p * p);
 }
 
-Kernel make_kernel(double start, double length, int input, int output) {
+Kernel make_kernel(double start, double length, int output) {
   const double scale = length / output;  // input samples per output sample
   const double widen = std::max(scale, 1.0);
   Kernel k;
   k.taps = static_cast<int>(std::ceil(6 * widen)) + 1;
   k.first.resize(output);
   k.weights.resize(static_cast<std::size_t>(output) * k.taps);
-  (void)input;
   for (int i = 0; i < output; ++i) {
     const double centre = start + (i + 0.5) * scale - 0.5;
     const int first = static_cast<int>(std::floor(centre - 3 * widen)) + 1;
@@ -91,10 +90,8 @@ Size natural_size(Size frame, Rect part) {
 
 Image resample(const Image& image, Rect part, Size size) {
   if (is_identity(image, part, size)) return image;
-  const Kernel kx =
-      make_kernel(part.x * image.width, part.w * image.width, image.width, size.width);
-  const Kernel ky =
-      make_kernel(part.y * image.height, part.h * image.height, image.height, size.height);
+  const Kernel kx = make_kernel(part.x * image.width, part.w * image.width, size.width);
+  const Kernel ky = make_kernel(part.y * image.height, part.h * image.height, size.height);
   Image out(size.width, size.height);
   parallel_ranges(size.height, 8, [&](int y0, int y1) {
     std::vector<float> line(image.width);
