@@ -344,7 +344,6 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void Timeline::mouseReleaseEvent(QMouseEvent*) { press_x_ = -1, selecting_ = false; }
-void Timeline::leaveEvent(QEvent*) { hover_ = -1; }
 
 void Timeline::wheelEvent(QWheelEvent* e) {
   if (!session_.is_open()) return;

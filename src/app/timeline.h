@@ -27,7 +27,6 @@ class Timeline : public QWidget {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
-  void leaveEvent(QEvent*) override;
   bool event(QEvent*) override;
 
  private:
@@ -44,7 +43,6 @@ class Timeline : public QWidget {
   std::optional<std::pair<int, int>> selection_;
   double press_x_ = -1;
   bool selecting_ = false;
-  int hover_ = -1;
 };
 
 }  // namespace tsukimi::app
