@@ -14,6 +14,14 @@ void add_simulate(CLI::App& app, Run& run) {
   c->add_option("--seed", o->camera.seed, "Another seed, another evening");
   c->add_option("--interval", o->camera.interval, "Seconds between frames")
       ->check(CLI::Range(0.05, 86400.0));
+  c->add_option("--faults", o->camera.faults,
+                "Further frames that something happens to: lost focus, a hand before the lens, ...")
+      ->check(CLI::Range(0, 1000));
+  c->add_option("--live", o->live, "Seconds per frame: shoot now, a file at a time")
+      ->check(CLI::Range(0.05, 3600.0));
+  auto card = std::make_shared<bool>(false);
+  c->add_flag("--card", *card,
+              "Make a camera card instead: two sequences and a bracketed run in one folder");
   c->add_option("--truth", o->truth, "Write what really happened to this JSON file");
   auto off = [&](const char* name, bool sim::CameraOptions::*flag, const char* what) {
     c->add_flag_callback(
@@ -28,12 +36,18 @@ void add_simulate(CLI::App& app, Run& run) {
   off("--no-hot-pixels", &sim::CameraOptions::hot_pixels, "No hot pixels");
   off("--no-gap", &sim::CameraOptions::gap, "No missing frames");
   off("--no-noise", &sim::CameraOptions::noise, "No shot and read noise");
-  c->callback([o, size, &run] {
+  c->callback([o, size, card, &run] {
     const auto s = parse_size(*size);
     o->size = {s.width, s.height};
     if (s.width % 2 || s.height % 2 || s.width < 64 || s.height < 64)
       throw CLI::ValidationError("--size", "needs even numbers of at least 64");
-    run = [o] { return sim::simulate(*o, {terminal_progress("shooting"), nullptr}); };
+    if (*card)
+      run = [o] {
+        return sim::simulate_card(o->folder, o->camera.seed, o->size,
+                                  {terminal_progress("shooting"), nullptr});
+      };
+    else
+      run = [o] { return sim::simulate(*o, {terminal_progress("shooting"), nullptr}); };
   });
 }
 

@@ -20,7 +20,14 @@ double snap_to_third(double stops) {
 void prepare_exiv2() {
   static std::once_flag once;
   std::call_once(once, [] {
-    Exiv2::XmpParser::initialize();  // not thread safe by itself
+    // The XMP toolkit is not thread safe by itself.
+    static std::recursive_mutex mutex;
+    Exiv2::XmpParser::initialize(
+        [](void* m, bool lock) {
+          auto& xmp = *static_cast<std::recursive_mutex*>(m);
+          lock ? xmp.lock() : xmp.unlock();
+        },
+        &mutex);
     Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);
   });
 }
@@ -49,6 +56,16 @@ std::string text(const Exiv2::ExifData& exif, Keys keys) {
   std::string s = datum->toString();
   while (!s.empty() && (s.back() == '\0' || s.back() == ' ')) s.pop_back();
   return s;
+}
+
+// AsShotNeutral is the camera's answer to white: its inverse is the gain.
+double blue_over_red(const Exiv2::ExifData& exif) {
+  const auto* neutral = find(exif, {"Exif.Image.AsShotNeutral"});
+  if (!neutral || neutral->count() < 3) return 0;
+  const Exiv2::Rational red = neutral->toRational(0), blue = neutral->toRational(2);
+  const double r = red.second ? static_cast<double>(red.first) / red.second : 0,
+               b = blue.second ? static_cast<double>(blue.first) / blue.second : 0;
+  return r > 0 && b > 0 ? r / b : 0;
 }
 
 double parse_time(const std::string& date, const std::string& subsec) {
@@ -106,6 +123,9 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     info.aperture = number(exif, {"Exif.Photo.FNumber", "Exif.Image.FNumber"});
     info.iso = number(exif, {"Exif.Photo.ISOSpeedRatings", "Exif.Image.ISOSpeedRatings"});
     info.focal_length = number(exif, {"Exif.Photo.FocalLength", "Exif.Image.FocalLength"});
+    info.white_balance = blue_over_red(exif);
+    if (const auto d = Exiv2::subjectDistance(exif); d != exif.end())
+      info.focus_distance = number(exif, {d->key().c_str()});
     info.camera = text(exif, {"Exif.Image.Model"});
     info.lens = text(exif, {"Exif.Photo.LensModel"});
     info.time = parse_time(text(exif, {"Exif.Photo.DateTimeOriginal", "Exif.Image.DateTimeOriginal",
@@ -118,6 +138,17 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     info.problem = "is not a picture file that can be read, or is damaged";
   }
   return info;
+}
+
+std::string printable(const std::string& name) {
+  std::string out;
+  for (char c : name) {
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f)
+      out += "␤";
+    else
+      out += c;
+  }
+  return out;
 }
 
 std::string format_time(double time) {

@@ -13,10 +13,12 @@ namespace tsukimi {
 struct FrameInfo {
   std::string file;  // name within the shoot's folder, UTF-8
   double time = 0;   // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
-  double shutter = 0;       // s, as EXIF says it; 0: unknown
-  double aperture = 0;      // f-number; 0: unknown
-  double iso = 0;           // 0: unknown
-  double focal_length = 0;  // mm; 0: unknown
+  double shutter = 0;         // s, as EXIF says it; 0: unknown
+  double aperture = 0;        // f-number; 0: unknown
+  double iso = 0;             // 0: unknown
+  double focal_length = 0;    // mm; 0: unknown
+  double focus_distance = 0;  // m; 0: unknown
+  double white_balance = 0;   // the camera's gain of blue over that of red; 0: unknown
   std::string camera, lens;
   Size size;  // as displayed (orientation applied)
   std::uint64_t bytes = 0;
@@ -36,6 +38,9 @@ double exact_gain(const FrameInfo& frame);
 
 // Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
 FrameInfo read_frame_info(const std::filesystem::path& path);
+
+// A file name for the screen: line breaks and other control characters become "␤".
+std::string printable(const std::string& name);
 
 // Capture time as "2031-10-04 18:42:20.00"; empty when unknown.
 std::string format_time(double time);

@@ -109,6 +109,8 @@ Proxy make_proxy(const SensorFrame& frame) {
   p.colour = frame.colour;
   p.full = frame.orientation >= 5 ? Size{sensor.height, sensor.width} : sensor;
   p.grid = make_grid(blocks.rgb, clip);
+  p.detail = measure_detail(frame.is_mosaic() ? frame.mosaic : frame.rgb.planes[1],
+                            frame.is_mosaic(), frame.cfa, frame.orientation);
   const std::size_t n = static_cast<std::size_t>(p.width) * p.height;
   p.data.resize(3 * n);
   for (int c = 0; c < 3; ++c)
@@ -116,6 +118,34 @@ Proxy make_proxy(const SensorFrame& frame) {
       p.data[c * n + i] = static_cast<std::uint16_t>(std::clamp(
           blocks.rgb.planes[c].data[i] * kProxyScale + kProxyPedestal + 0.5f, 0.0f, 65535.0f));
   return p;
+}
+
+Proxy make_thumbnail(const Proxy& p) {
+  const double scale =
+      std::min(1.0, static_cast<double>(kThumbnailWidth) / std::max(p.width, p.height));
+  Proxy out;
+  out.width = std::max(1, static_cast<int>(std::lround(p.width * scale)));
+  out.height = std::max(1, static_cast<int>(std::lround(p.height * scale)));
+  out.colour = p.colour;
+  out.full = p.full;
+  out.data.resize(static_cast<std::size_t>(out.width) * out.height * 3);
+  std::size_t at = 0;
+  for (int c = 0; c < 3; ++c) {
+    const std::uint16_t* plane = p.data.data() + static_cast<std::size_t>(c) * p.width * p.height;
+    for (int y = 0; y < out.height; ++y)
+      for (int x = 0; x < out.width; ++x) {
+        const int x0 = x * p.width / out.width,
+                  x1 = std::max(x0 + 1, (x + 1) * p.width / out.width);
+        const int y0 = y * p.height / out.height,
+                  y1 = std::max(y0 + 1, (y + 1) * p.height / out.height);
+        std::uint64_t sum = 0;
+        for (int j = y0; j < y1; ++j)
+          for (int i = x0; i < x1; ++i) sum += plane[static_cast<std::size_t>(j) * p.width + i];
+        const auto n = static_cast<std::uint64_t>(x1 - x0) * (y1 - y0);
+        out.data[at++] = static_cast<std::uint16_t>((sum + n / 2) / n);
+      }
+  }
+  return out;
 }
 
 Image unpack(const Proxy& p) {

@@ -6,6 +6,7 @@
 #include <filesystem>
 
 #include "frames/camera_colour.h"
+#include "frames/detail.h"
 #include "frames/sensor_frame.h"
 #include "image/image.h"
 #include "image/result.h"
@@ -27,15 +28,19 @@ struct Proxy {
   CameraColour colour;
   Size full;  // size of the whole frame, orientation applied
   LightGrid grid;
+  DetailGrid detail;
 };
 
-constexpr int kProxyWidth = 960;
+constexpr int kProxyWidth = 960, kThumbnailWidth = 240;  // long side, about
 constexpr float kProxyScale = 60000.0f,
                 kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
 
 // Blocks of 2x2 mosaic pixels are averaged (superpixels), in whole blocks so that the width comes
 // near kProxyWidth.
 Proxy make_proxy(const SensorFrame& frame);
+
+// The same picture, small: box means, kThumbnailWidth on the long side. Grids are not carried.
+Proxy make_thumbnail(const Proxy& proxy);
 
 // Stored proxy to camera RGB, 0..1.
 Image unpack(const Proxy& proxy);
@@ -47,6 +52,8 @@ struct ProxyHead {
   CameraColour colour;
   Size full;
   LightGrid grid;
+  DetailGrid detail;
+  Proxy thumbnail;
 };
 Result<ProxyHead> load_proxy_head(const std::filesystem::path& path);  // without the picture
 

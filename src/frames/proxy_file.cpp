@@ -1,6 +1,6 @@
-// The cache file of a proxy: a fixed header, the light grid, then the picture, both compressed
-// (zstd). Pixels are stored as differences along the row, low and high bytes apart: noise fills the
-// low bytes and leaves the high ones almost empty.
+// The cache file of a proxy: a fixed header, the light and detail grids, the thumbnail, then the
+// picture, each compressed (zstd). Pixels are stored as differences along the row, low and high
+// bytes apart: noise fills the low bytes and leaves the high ones almost empty.
 #include <zstd.h>
 
 #include <cstdio>
@@ -16,10 +16,11 @@ namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '1'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '2'};
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
+  std::int32_t small_width = 0, small_height = 0;
   double colour[9 + 9 + 2 + 3] = {};
-  std::uint64_t grid_bytes = 0, picture_bytes = 0;
+  std::uint64_t grid_bytes = 0, small_bytes = 0, picture_bytes = 0;
 };
 static_assert(std::is_trivially_copyable_v<Header>);
 
@@ -78,6 +79,11 @@ void unfilter(const Bytes& in, Proxy& p) {
   }
 }
 
+Bytes pack(const Proxy& p) {
+  const Bytes filtered = filter(p);
+  return compress(filtered.data(), filtered.size());
+}
+
 struct Closer {
   void operator()(std::FILE* f) const { std::fclose(f); }
 };
@@ -87,14 +93,32 @@ bool read_exactly(std::FILE* f, void* to, std::size_t size) {
   return std::fread(to, 1, size, f) == size;
 }
 
-constexpr std::size_t kGridBytes = LightGrid::kCells * (sizeof(float) + 1);
+constexpr std::size_t kLight = LightGrid::kCells * sizeof(float),
+                      kDetail = DetailGrid::kCells * sizeof(float),
+                      kGridBytes = kLight + LightGrid::kCells + kDetail;
 
+// Reads the next packed picture of the file into p, whose width and height are known.
+bool read_picture(std::FILE* f, std::size_t bytes, Proxy& p) {
+  p.data.resize(static_cast<std::size_t>(p.width) * p.height * 3);
+  Bytes packed(bytes), filtered(p.data.size() * 2);
+  if (!read_exactly(f, packed.data(), packed.size()) ||
+      ZSTD_decompress(filtered.data(), filtered.size(), packed.data(), packed.size()) !=
+          filtered.size())
+    return false;
+  unfilter(filtered, p);
+  return true;
+}
+
+// Everything before the picture.
 Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyHead& head) {
   Header h;
   const Header expected;
+  auto size_ok = [](int w, int height, int most) {
+    return w >= 1 && height >= 1 && w <= most && height <= most;
+  };
   if (!read_exactly(f, &h, sizeof h) || std::memcmp(h.magic, expected.magic, sizeof h.magic) != 0 ||
-      h.width < 1 || h.height < 1 || h.width > 20000 || h.height > 20000 ||
-      h.grid_bytes > 1'000'000 || h.picture_bytes > 2'000'000'000)
+      !size_ok(h.width, h.height, 20000) || !size_ok(h.small_width, h.small_height, 1000) ||
+      h.grid_bytes > 1'000'000 || h.small_bytes > 10'000'000 || h.picture_bytes > 2'000'000'000)
     return fail(path.string() + " is not a proxy.");
   Bytes packed(h.grid_bytes), grid(kGridBytes);
   if (!read_exactly(f, packed.data(), packed.size()) ||
@@ -103,8 +127,16 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   head.colour = get_colour(h.colour);
   head.full = {h.full_width, h.full_height};
   head.grid.light.resize(LightGrid::kCells);
-  std::memcpy(head.grid.light.data(), grid.data(), LightGrid::kCells * sizeof(float));
-  head.grid.clipped.assign(grid.begin() + LightGrid::kCells * sizeof(float), grid.end());
+  head.detail.sharp.resize(DetailGrid::kCells);
+  std::memcpy(head.grid.light.data(), grid.data(), kLight);
+  std::memcpy(head.detail.sharp.data(), grid.data() + kLight, kDetail);
+  head.grid.clipped.assign(grid.begin() + kLight + kDetail, grid.end());
+  Proxy& small = head.thumbnail;
+  small.width = h.small_width;
+  small.height = h.small_height;
+  small.colour = head.colour;
+  small.full = head.full;
+  if (!read_picture(f, h.small_bytes, small)) return fail(path.string() + " is damaged.");
   return h;
 }
 
@@ -112,24 +144,25 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
 
 Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   Bytes grid(kGridBytes);
-  std::memcpy(grid.data(), p.grid.light.data(), LightGrid::kCells * sizeof(float));
-  std::copy(p.grid.clipped.begin(), p.grid.clipped.end(),
-            grid.begin() + LightGrid::kCells * sizeof(float));
-  const Bytes packed_grid = compress(grid.data(), grid.size());
-  const Bytes filtered = filter(p);
-  const Bytes picture = compress(filtered.data(), filtered.size());
+  std::memcpy(grid.data(), p.grid.light.data(), kLight);
+  std::memcpy(grid.data() + kLight, p.detail.sharp.data(), kDetail);
+  std::copy(p.grid.clipped.begin(), p.grid.clipped.end(), grid.begin() + kLight + kDetail);
+  const Proxy small = make_thumbnail(p);
+  const Bytes parts[] = {compress(grid.data(), grid.size()), pack(small), pack(p)};
   Header h;
   h.width = p.width;
   h.height = p.height;
   h.full_width = p.full.width;
   h.full_height = p.full.height;
+  h.small_width = small.width;
+  h.small_height = small.height;
   put_colour(p.colour, h.colour);
-  h.grid_bytes = packed_grid.size();
-  h.picture_bytes = picture.size();
-  Bytes file(sizeof h + packed_grid.size() + picture.size());
+  h.grid_bytes = parts[0].size();
+  h.small_bytes = parts[1].size();
+  h.picture_bytes = parts[2].size();
+  Bytes file(sizeof h);
   std::memcpy(file.data(), &h, sizeof h);
-  std::copy(packed_grid.begin(), packed_grid.end(), file.begin() + sizeof h);
-  std::copy(picture.begin(), picture.end(), file.begin() + sizeof h + packed_grid.size());
+  for (const Bytes& part : parts) file.insert(file.end(), part.begin(), part.end());
   return write_file(path, file, IfExists::replace, false);
 }
 
@@ -142,16 +175,11 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   Proxy p;
   p.width = h->width;
   p.height = h->height;
-  p.data.resize(static_cast<std::size_t>(p.width) * p.height * 3);
-  Bytes packed(h->picture_bytes), filtered(p.data.size() * 2);
-  if (!read_exactly(f.get(), packed.data(), packed.size()) ||
-      ZSTD_decompress(filtered.data(), filtered.size(), packed.data(), packed.size()) !=
-          filtered.size())
-    return fail(path.string() + " is damaged.");
-  unfilter(filtered, p);
+  if (!read_picture(f.get(), h->picture_bytes, p)) return fail(path.string() + " is damaged.");
   p.colour = head.colour;
   p.full = head.full;
   p.grid = std::move(head.grid);
+  p.detail = std::move(head.detail);
   return p;
 }
 

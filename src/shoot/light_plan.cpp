@@ -21,23 +21,49 @@ std::vector<int> measured_frames(const Shoot& shoot, const std::vector<double>& 
   return out;
 }
 
+Plane green_of(const Proxy& p) {
+  Plane out(p.width, p.height);
+  const std::size_t n = out.data.size();
+  for (std::size_t i = 0; i < n; ++i)
+    out.data[i] = (static_cast<float>(p.data[n + i]) - kProxyPedestal) / kProxyScale;
+  return out;
+}
+
 }  // namespace
 
-LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
+Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work) {
   auto& frames = shoot.sequence.frames;
   const int n = shoot.frame_count();
-  LightGrids grids(n);
+  Measured out{LightGrids(n), std::vector<std::optional<FrameSigns>>(n)};
   std::vector<std::string> problems(n);
   std::atomic<int> done{0};
-  parallel_ranges(n, 1, [&](int first, int last) {
-    for (int i = first; i < last && !work.stop(); ++i) {
-      if (frames[i].usable()) {
-        if (auto head = store.head(frames[i]))
-          grids[i] = std::move(head->grid);
-        else
-          problems[i] = head.error().message;
+  // A run of frames is one piece of work: only the frame before it is read twice, to tell how far
+  // the first lies from it.
+  constexpr int kRun = 24;
+  parallel_ranges((n + kRun - 1) / kRun, 1, [&](int first_run, int last_run) {
+    for (int run = first_run; run < last_run; ++run) {
+      Prepared before;
+      int i = run * kRun;
+      for (int k = i - 1; k >= 0 && before.levels.empty() && !work.stop(); --k)
+        if (frames[k].usable())
+          if (const auto head = store.head(frames[k]))
+            before = prepare_shift(green_of(head->thumbnail));
+      for (; i < std::min(n, (run + 1) * kRun) && !work.stop(); ++i) {
+        if (frames[i].usable()) {
+          if (auto head = store.head(frames[i])) {
+            const double width = head->thumbnail.width;
+            Prepared here = prepare_shift(green_of(head->thumbnail));
+            Shift shift = measure_shift(before, here);
+            shift.dx /= width, shift.dy /= width;
+            before = std::move(here);
+            out.grids[i] = std::move(head->grid);
+            out.signs[i] = FrameSigns{std::move(head->detail), shift};
+          } else {
+            problems[i] = head.error().message;
+          }
+        }
+        work.report(++done, n);
       }
-      work.report(++done, n);
     }
   });
   for (int i = 0; i < n; ++i) {
@@ -48,7 +74,11 @@ LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
     if (text.ends_with(".")) text.pop_back();
     frames[i].problem = text;
   }
-  return grids;
+  return out;
+}
+
+LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
+  return measure_frames(shoot, store, work).grids;
 }
 
 std::vector<double> as_shot_brightness(const LightGrids& grids,

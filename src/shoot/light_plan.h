@@ -2,6 +2,7 @@
 #pragma once
 
 #include "light/brightness.h"
+#include "light/suspects.h"
 #include "shoot/proxy_store.h"
 #include "shoot/shoot.h"
 
@@ -10,8 +11,17 @@ namespace tsukimi {
 // One entry per frame of the sequence; no grid where a frame is not usable or not read yet.
 using LightGrids = std::vector<std::optional<LightGrid>>;
 
+// What measuring keeps of every frame, about 32 kB each.
+struct Measured {
+  LightGrids grids;
+  std::vector<std::optional<FrameSigns>> signs;
+};
+
 // Reads (or makes) every frame's proxy in parallel and marks frames that cannot be read in
 // shoot.sequence. Cancelled work leaves the rest without a grid.
+Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {});
+
+// The same for who needs only the light.
 LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work = {});
 
 // Stops per frame of the sequence; NaN where unknown.

@@ -82,7 +82,8 @@ Result<ProxyHead> ProxyStore::head(const FrameInfo& frame) {
   if (!sensor) return tl::unexpected(sensor.error());
   Proxy proxy = make_proxy(*sensor);
   (void)save_proxy(proxy, file);
-  return ProxyHead{proxy.colour, proxy.full, std::move(proxy.grid)};
+  return ProxyHead{proxy.colour, proxy.full, std::move(proxy.grid), std::move(proxy.detail),
+                   make_thumbnail(proxy)};
 }
 
 void ProxyStore::trim(std::uintmax_t limit) {

@@ -33,11 +33,6 @@ constexpr double kIsos[] = {100,  125,  160,  200,  250,  320,  400,  500,  640,
 constexpr float kSensitivity = 1750.0f;  // scene light 1 at gain 0, as a multiple of clipping
 constexpr float kFullWell = 52000.0f, kReadNoise = 3.2f;  // electrons at ISO 100
 
-float headlights(float x, float y) {  // scene coordinates
-  const float dx = x - 0.30f, dy = (y - 0.93f) * 1.4f;
-  return 1.0f / (1 + 11 * (dx * dx + dy * dy));
-}
-
 }  // namespace
 
 double Shot::nominal_shutter() const { return kShutters[std::clamp(shutter_thirds + 39, 0, 54)]; }
@@ -87,7 +82,7 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
   const int longest = static_cast<int>(std::floor(3 * std::log2(std::max(0.6 * o.interval, 0.01))));
   int exposure = -20, iso_shift = 0;  // thirds: 1/100 s, ISO 100, f/5.6
   int pending = 0;
-  const double start = 1948732200.0 + 86400.0 * (o.seed % 20);  // an October evening
+  const double start = 1948732200.0 + 86400.0 * (o.seed % 20) + o.start;  // an October evening
   for (int shot = 0, i = 0; i < o.frames; ++shot) {
     const double progress = shots > 1 ? static_cast<double>(shot) / (shots - 1) : 0;
     // The photographer follows 85 % of the falling light, in thirds, with a little hesitation.
@@ -106,7 +101,7 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
     if (missing) continue;
     if (o.steps && i == traded) iso_shift = 3;
     Shot s;
-    s.number = 412 + shot;
+    s.number = o.first_number + shot * o.bracket;
     s.progress = progress;
     s.time = std::round((start + shot * o.interval + 0.02 * (uniform(shot, 8) - 0.5)) * 100) / 100;
     const int over = std::max(0, exposure - iso_shift - longest);
@@ -114,33 +109,42 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
     s.iso_thirds = iso_shift + over;
     s.aperture_thirds = 15;
     s.late_step = late;
-    if (i == wrong) s.aperture_thirds = 18, s.wrong_setting = true;  // f/8 for one frame
-    s.ruined = i == ruined1 || i == ruined2;
+    if (i == wrong) s.aperture_thirds = 18, s.fault = Fault::aperture;  // f/8 for one frame
+    if (i == ruined1 || i == ruined2) s.fault = Fault::headlights;
     if (o.flicker)
       s.flicker = std::exp(0.03 * normal_from(static_cast<std::uint32_t>(shot), 9, o.seed));
+    s.bump = o.wobble && i == bump;
     if (o.wobble) {
       s.wobble_x =
           0.45 * normal_from(static_cast<std::uint32_t>(shot), 10, o.seed) + (i >= bump ? 3.3 : 0);
       s.wobble_y =
           0.30 * normal_from(static_cast<std::uint32_t>(shot), 11, o.seed) + (i >= bump ? -1.8 : 0);
     }
-    out.push_back(s);
+    for (int k = 0; k < o.bracket; ++k) {
+      Shot one = s;
+      one.number += k;
+      one.time += 1.2 * k;
+      one.shutter_thirds += 6 * (k - o.bracket / 2);
+      out.push_back(one);
+    }
     ++i;
   }
   return out;
 }
 
-Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& o) {
+Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
+  const double sensitivity = kSensitivity * std::exp2(shot.true_gain()) * shot.flicker;
+  const Image changed = shot.ruined() ? with_fault(light, shot, sensitivity) : Image();
+  const Image& scene = changed.width > 0 ? changed : light;
   const int w = scene.width, h = scene.height;
   Mosaic out{w, h, std::vector<std::uint16_t>(static_cast<std::size_t>(w) * h)};
   // Camera response at the fixed white balance: the matrices are exact there.
   const Mat3 to_camera =
       xyz_to_camera(camera_colour(), 5600) * rec2020_to_xyz() * srgb_to_rec2020();
-  const auto gain = static_cast<float>(kSensitivity * std::exp2(shot.true_gain()) * shot.flicker);
+  const auto gain = static_cast<float>(sensitivity);
   float m[9];
   for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(to_camera.m[i]) * gain;
   const float well = kFullWell * std::exp2(-shot.iso_thirds / 3.0f);
-  const float unit = 1.0f / h;
 
   // Weights of the wobble; the whole-pixel part is an offset. Mostly a cubic B-spline, which is
   // also the low-pass before a real sensor, with some Catmull-Rom to keep it crisp.
@@ -165,8 +169,6 @@ Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& o) {
     dust[i] = {unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * 0.45f * h,
                (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h,
                0.10f + 0.12f * unit_hash(i, 23, o.seed)};
-  const float ruin =
-      shot.ruined ? 0.22f / gain : 0.0f;  // headlights overexpose whatever the setting
   const auto frame = static_cast<std::uint32_t>(shot.number) * 2654435761u + o.seed;
 
   parallel_rows(h, [&](int y0, int y1) {
@@ -189,12 +191,7 @@ Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& o) {
           line[static_cast<std::size_t>(c) * w + x] = std::max(sum, 0.0f);
         }
       for (int x = 0; x < w; ++x) {
-        float r = line[x], g = line[w + x], b = line[2 * w + x];
-        if (ruin > 0) {
-          const float glare =
-              ruin * headlights(x * unit, y * unit) * (0.6f + 2.5f * std::min(0.5f, g * gain));
-          r += 6 * glare, g += 5.2f * glare, b += 3.6f * glare;
-        }
+        const float r = line[x], g = line[w + x], b = line[2 * w + x];
         const int channel = (y & 1) ? ((x & 1) ? 2 : 1) : ((x & 1) ? 1 : 0);
         float v = m[3 * channel] * r + m[3 * channel + 1] * g + m[3 * channel + 2] * b;
         if (o.dust)

@@ -16,7 +16,15 @@ struct CameraOptions {
   std::uint32_t seed = 1;
   bool steps = true, flicker = true, wrong_aperture = true, ruined = true, wobble = true,
        dust = true, hot_pixels = true, gap = true, noise = true;
+  int faults = 0;          // further frames that something happens to, of every kind in turn
+  int bracket = 1;         // shots per moment, two stops apart
+  int first_number = 412;  // of the camera's counter, which wraps after 9999
+  double start = 0;        // s after the usual beginning of the evening
 };
+
+// What happened to a frame. All but `aperture` ruin it.
+enum class Fault { none, headlights, flash, covered, blurred, bumped, aperture, truncated };
+const char* name_of(Fault fault);
 
 // One shot as it was really taken, and what its metadata says.
 struct Shot {
@@ -26,7 +34,11 @@ struct Shot {
   int shutter_thirds = 0, iso_thirds = 0, aperture_thirds = 0;  // exact: 2^(k/3), f-number 2^(k/6)
   double flicker = 1;                                           // factor on the light
   double wobble_x = 0, wobble_y = 0;                            // px
-  bool ruined = false, wrong_setting = false, late_step = false;
+  Fault fault = Fault::none;
+  std::uint32_t fault_seed = 0;          // where and how much
+  bool late_step = false, bump = false;  // bump: the tripod stands elsewhere from this frame on
+
+  bool ruined() const { return fault != Fault::none && fault != Fault::aperture; }
 
   double true_gain() const { return (shutter_thirds + iso_thirds - aperture_thirds) / 3.0; }
   double nominal_shutter() const;   // s
@@ -37,6 +49,13 @@ struct Shot {
 // What the photographer sets out to do and what goes wrong, from the meter's view of the evening:
 // light(progress) in stops.
 std::vector<Shot> plan_shots(const CameraOptions& options, const std::vector<double>& light);
+
+// Spreads options.faults over shots that nothing else happens to, four frames apart at least.
+void plan_faults(const CameraOptions& options, Size size, std::vector<Shot>& shots);
+
+// The scene as the sensor sees it when something came between: light that was added, a thing before
+// the lens, lost focus. `sensitivity` is the multiple of clipping that scene light 1 reaches.
+Image with_fault(const Image& scene, const Shot& shot, double sensitivity);
 
 constexpr int kBlack = 512, kWhite = 16383;
 const CameraColour& camera_colour();  // matrices; neutral for the fixed daylight setting

@@ -2,9 +2,12 @@
 
 #include <algorithm>
 #include <atomic>
+#include <chrono>
 #include <cmath>
+#include <fstream>
 #include <mutex>
 #include <nlohmann/json.hpp>
+#include <thread>
 
 #include "develop/display.h"
 #include "image/fast_math.h"
@@ -68,8 +71,47 @@ Result<Bytes> preview(const Image& scene, const Shot& shot, Size& size) {
 
 std::string file_name(const Shot& shot) {
   char name[32];
-  std::snprintf(name, sizeof name, "TSK_%04d.dng", shot.number % 10000);
+  std::snprintf(name, sizeof name, "TSK_%04d.dng", (shot.number - 1) % 9999 + 1);
   return name;
+}
+
+// One frame as the camera writes it.
+Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& camera) {
+  const Mosaic mosaic = expose(light, shot, camera);
+  Size preview_size;
+  const auto jpeg = preview(light, shot, preview_size);
+  auto dng = jpeg ? make_dng(mosaic, shot, *jpeg, preview_size) : tl::unexpected(jpeg.error());
+  if (dng && shot.fault == Fault::truncated) dng->resize(dng->size() * 2 / 5);
+  return dng;
+}
+
+nlohmann::json truth_of(const Shot& shot, const Image& light) {
+  return {{"file", file_name(shot)},
+          {"light", scene_light(light)},
+          {"true_gain", shot.true_gain()},
+          {"nominal_gain", std::log2(shot.nominal_shutter() * shot.nominal_iso() / 100 /
+                                     (shot.nominal_aperture() * shot.nominal_aperture()))},
+          {"flicker", shot.flicker},
+          {"wobble", {shot.wobble_x, shot.wobble_y}},
+          {"ruined", shot.ruined()},
+          {"wrong_setting", shot.fault == Fault::aperture},
+          {"fault", name_of(shot.fault)},
+          {"bump", shot.bump},
+          {"late_step", shot.late_step},
+          {"progress", shot.progress}};
+}
+
+// A slow card: the file grows under its name, half now and half later.
+Result<void> write_slowly(const fs::path& file, const Bytes& bytes, double seconds) {
+  std::ofstream out(file, std::ios::binary);
+  const auto half = static_cast<std::streamsize>(bytes.size() / 2);
+  out.write(reinterpret_cast<const char*>(bytes.data()), half).flush();
+  std::this_thread::sleep_for(std::chrono::duration<double>(seconds));
+  out.write(reinterpret_cast<const char*>(bytes.data()) + half,
+            static_cast<std::streamsize>(bytes.size()) - half);
+  out.close();
+  if (!out) return fail(file.string() + " cannot be written.");
+  return {};
 }
 
 }  // namespace
@@ -88,44 +130,48 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     return fail("The folder " + o.folder.string() + " cannot be made: " + ec.message() + ".");
 
   const double seconds = o.camera.interval * (o.camera.frames - 1);
-  const std::vector<double> light = meter(o.camera.seed, seconds);
-  const std::vector<Shot> shots = plan_shots(o.camera, light);
+  std::vector<Shot> shots = plan_shots(o.camera, meter(o.camera.seed, seconds));
+  plan_faults(o.camera, o.size, shots);
   const HarbourScene scene(o.size, o.camera.seed);
   std::vector<nlohmann::json> truth(shots.size());
   std::mutex mutex;
   std::string problem;
   std::atomic<int> done{0};
   std::atomic<bool> stop{false};
-  parallel_ranges(static_cast<int>(shots.size()), 1, [&](int first, int last) {
-    for (int i = first; i < last && !stop && !work.stop(); ++i) {
-      const Shot& shot = shots[i];
-      const Image light_now = scene.render(shot.progress, shot.progress * seconds);
-      const Mosaic mosaic = expose(light_now, shot, o.camera);
-      Size preview_size;
-      const auto jpeg = preview(light_now, shot, preview_size);
-      auto dng = jpeg ? make_dng(mosaic, shot, *jpeg, preview_size) : tl::unexpected(jpeg.error());
-      const auto written = dng ? write_file(o.folder / file_name(shot), *dng, IfExists::keep, false)
-                               : Result<void>(tl::unexpected(dng.error()));
-      const std::lock_guard lock(mutex);
-      if (!written) {
-        if (problem.empty()) problem = written.error().message;
-        stop = true;
-        return;
-      }
-      truth[i] = {{"file", file_name(shot)},
-                  {"light", scene_light(light_now)},
-                  {"true_gain", shot.true_gain()},
-                  {"nominal_gain", std::log2(shot.nominal_shutter() * shot.nominal_iso() / 100 /
-                                             (shot.nominal_aperture() * shot.nominal_aperture()))},
-                  {"flicker", shot.flicker},
-                  {"wobble", {shot.wobble_x, shot.wobble_y}},
-                  {"ruined", shot.ruined},
-                  {"wrong_setting", shot.wrong_setting},
-                  {"late_step", shot.late_step},
-                  {"progress", shot.progress}};
-      work.report(++done, static_cast<int>(shots.size()));
+  auto shoot = [&](int i) {
+    const Shot& shot = shots[i];
+    const Image light = scene.render(shot.progress, shot.progress * seconds);
+    const auto dng = take(light, shot, o.camera);
+    Result<void> written;
+    if (!dng)
+      written = tl::unexpected(dng.error());
+    else if (o.live > 0)
+      written = write_slowly(o.folder / file_name(shot), *dng, o.live * 0.3);
+    else
+      written = write_file(o.folder / file_name(shot), *dng, IfExists::keep, false);
+    const std::lock_guard lock(mutex);
+    if (!written) {
+      if (problem.empty()) problem = written.error().message;
+      stop = true;
+      return;
     }
-  });
+    truth[i] = truth_of(shot, light);
+    work.report(++done, static_cast<int>(shots.size()));
+  };
+  const int count = static_cast<int>(shots.size());
+  if (o.live > 0) {
+    auto due = std::chrono::steady_clock::now();
+    const auto pace = std::chrono::duration_cast<std::chrono::steady_clock::duration>(
+        std::chrono::duration<double>(o.live));
+    for (int i = 0; i < count && !stop && !work.stop(); ++i, due += pace) {
+      std::this_thread::sleep_until(due);
+      shoot(i);
+    }
+  } else {
+    parallel_ranges(count, 1, [&](int first, int last) {
+      for (int i = first; i < last && !stop && !work.stop(); ++i) shoot(i);
+    });
+  }
   if (!problem.empty()) return fail(problem);
   if (work.stop()) return fail("The simulated shoot was cancelled.");
   if (o.truth.empty()) return {};
@@ -135,6 +181,34 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
                            {"size", {o.size.width, o.size.height}},
                            {"frames", truth}};
   return write_file(o.truth, all.dump(1) + "\n", IfExists::replace);
+}
+
+Result<void> simulate_card(const fs::path& card, std::uint32_t seed, Size size, const Work& work) {
+  const fs::path folder = card / "DCIM" / "100TSUKI";
+  SimulateOptions o;
+  o.folder = folder;
+  o.size = size;
+  o.camera.seed = seed;
+  o.camera.wrong_aperture = o.camera.ruined = o.camera.gap = false;
+  // The quay in the afternoon, every 20 s.
+  o.camera.frames = 26;
+  o.camera.first_number = 9952;
+  if (auto ok = simulate(o, work); !ok) return ok;
+  // Nine moments of three exposures, for the light in the windows; the counter wraps in between.
+  o.camera.frames = 9;
+  o.camera.interval = 30;
+  o.camera.bracket = 3;
+  o.camera.first_number = 9978;
+  o.camera.start = 1500;
+  if (auto ok = simulate(o, work); !ok) return ok;
+  // The ferry, every 8 s.
+  o.camera.frames = 22;
+  o.camera.interval = 8;
+  o.camera.bracket = 1;
+  o.camera.first_number = 10005;
+  o.camera.start = 2600;
+  if (auto ok = simulate(o, work); !ok) return ok;
+  return write_file(folder / "TSV_0005.MOV", "a stray film, not a picture\n", IfExists::keep);
 }
 
 }  // namespace tsukimi::sim

@@ -48,8 +48,8 @@ TEST(Shots, OneTradeOneWrongApertureTwoRuinedOneGap) {
   const auto shots = plan();
   int trades = 0, wrong = 0, ruined = 0, gaps = 0;
   for (std::size_t i = 0; i < shots.size(); ++i) {
-    wrong += shots[i].wrong_setting;
-    ruined += shots[i].ruined;
+    wrong += shots[i].fault == Fault::aperture;
+    ruined += shots[i].ruined();
     if (i == 0) continue;
     gaps += shots[i].number != shots[i - 1].number + 1;
     const int iso = shots[i].iso_thirds - shots[i - 1].iso_thirds;
@@ -63,7 +63,7 @@ TEST(Shots, OneTradeOneWrongApertureTwoRuinedOneGap) {
 
 TEST(Shots, EveryFlawCanBeSwitchedOff) {
   for (const auto& s : plan([](CameraOptions& o) { o.flicker = false; })) EXPECT_EQ(s.flicker, 1);
-  for (const auto& s : plan([](CameraOptions& o) { o.ruined = false; })) EXPECT_FALSE(s.ruined);
+  for (const auto& s : plan([](CameraOptions& o) { o.ruined = false; })) EXPECT_FALSE(s.ruined());
   for (const auto& s : plan([](CameraOptions& o) { o.wrong_aperture = false; }))
     EXPECT_EQ(s.aperture_thirds, 15);
   for (const auto& s : plan([](CameraOptions& o) { o.wobble = false; }))
@@ -218,7 +218,7 @@ TEST(Exposure, HeadlightsBrightenByAStopOrMore) {
   const Image grey = flat(120, 80, 0.02f);
   Shot s = shot_of();
   const double before = mean_of(expose(grey, s, clean()), 1, 0);
-  s.ruined = true;
+  s.fault = Fault::headlights;
   EXPECT_GT(mean_of(expose(grey, s, clean()), 1, 0), 1.8 * before);
 }
 
