@@ -5,7 +5,10 @@
 #include <string>
 #include <vector>
 
+#include "frames/frame_files.h"
 #include "frames/frame_info.h"
+#include "frames/order.h"
+#include "frames/split.h"
 #include "image/parallel.h"
 
 namespace tsukimi {
@@ -23,25 +26,64 @@ struct ExposureStep {
   std::string what;  // "shutter 1/60 s → 1/50 s"
 };
 
+// Any change of the settings: exposure, focal length, focus distance, white balance.
+struct SettingChange {
+  int at = 0;
+  std::string what;
+};
+
 struct Sequence {
   std::filesystem::path folder;
-  std::vector<FrameInfo> frames;   // natural file order
+  std::vector<FrameInfo> frames;
+  FrameOrder order = FrameOrder::name;
+  Ordering ordering;  // how the two orders agree
+  Pairs pairs = Pairs::raw;
+  int paired = 0;                  // shots that are there as raw and as still picture
   std::vector<std::string> notes;  // what the user should know: files left out, order against time
   double interval = 0;             // median s between captures; 0: unknown
+  double jitter = 0;               // s, root mean square of what intervals differ from it
   Size size;                       // of most frames
   std::vector<Gap> gaps;
   std::vector<ExposureStep> steps;
+  std::vector<SettingChange> changes;
 };
 
-// Numbers inside names compare as numbers: IMG_9 < IMG_10. Upper and lower case are alike.
-bool natural_less(const std::string& a, const std::string& b);
+struct ScanOptions {
+  FrameOrder order = FrameOrder::name;
+  Pairs pairs = Pairs::raw;
+  // Called before metadata is read, so that a first picture can be shown while that goes on.
+  std::function<void(const std::filesystem::path&)> first_file = {};
+};
+
+// A folder with everything in it, which may be several sequences.
+struct FolderScan {
+  std::filesystem::path folder;
+  ScanOptions options;
+  std::vector<FrameInfo> frames;  // in order
+  Ordering ordering;
+  std::size_t pairs = 0;
+  std::vector<std::string> notes;
+  std::vector<Part> parts;
+};
 
 // Reads the metadata of all picture files of a folder (not of its subfolders), in parallel. Files
 // of other kinds are left out with a note; unreadable ones stay in the list with their problem.
 // Fails when the folder cannot be read or holds no picture file.
+Result<FolderScan> read_folder(const std::filesystem::path& folder, ScanOptions options = {},
+                               const Work& work = {});
+
+// Reads the metadata of these files, in parallel; false when cancelled.
+bool read_infos(const std::vector<std::filesystem::path>& files, std::vector<FrameInfo>& out,
+                const Work& work = {});
+
+// The frames of one part (indices into scan.frames; none: all of them) as a sequence, with facts.
+Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames);
+
+// Everything in a folder as one sequence.
 Result<Sequence> scan_folder(const std::filesystem::path& folder, const Work& work = {});
 
-// Fills in interval, size, gaps, steps, order notes and size problems from the frames' metadata.
+// Fills in interval, jitter, size, gaps, steps, changes and size problems from the frames'
+// metadata.
 void find_facts(Sequence& sequence);
 
 // Place of each frame on the time axis in units of the interval, from capture time where it

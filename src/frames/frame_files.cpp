@@ -1,0 +1,58 @@
+#include "frames/frame_files.h"
+
+#include <algorithm>
+#include <cctype>
+#include <set>
+#include <string>
+
+namespace tsukimi {
+namespace fs = std::filesystem;
+
+FileKind kind_of(const fs::path& path) {
+  static const std::set<std::string> raw{".dng", ".cr2", ".cr3", ".crw", ".nef", ".nrw", ".arw",
+                                         ".srf", ".sr2", ".raf", ".orf", ".rw2", ".pef", ".srw",
+                                         ".raw", ".rwl", ".iiq", ".3fr", ".fff", ".mos", ".mrw",
+                                         ".x3f", ".erf", ".kdc", ".dcr", ".mef", ".gpr"};
+  static const std::set<std::string> still{".jpg", ".jpeg", ".png", ".tif", ".tiff"};
+  std::string ext = path.extension().string();
+  std::transform(ext.begin(), ext.end(), ext.begin(),
+                 [](unsigned char c) { return std::tolower(c); });
+  return raw.count(ext) ? FileKind::raw : still.count(ext) ? FileKind::still : FileKind::other;
+}
+
+Result<FrameFiles> list_frames(const fs::path& folder, Pairs pairs, bool deep) {
+  std::error_code ec;
+  if (!fs::is_directory(folder, ec))
+    return fail(folder.string() + " is not a folder that can be opened.");
+  FrameFiles out;
+  auto take = [&](const fs::path& p) {
+    if (kind_of(p) == FileKind::other)
+      ++out.others;
+    else
+      out.files.push_back(p);
+  };
+  constexpr auto options = fs::directory_options::skip_permission_denied;
+  for (auto it = fs::recursive_directory_iterator(folder, options, ec);
+       !ec && it != fs::recursive_directory_iterator(); it.increment(ec)) {
+    std::error_code ignored;
+    const bool hidden = it->path().filename().string().starts_with(".");
+    if (it->is_directory(ignored)) {
+      if (!deep || hidden) it.disable_recursion_pending();
+    } else if (!hidden) {
+      take(it->path());
+    }
+  }
+  if (ec) return fail("The folder " + folder.string() + " cannot be read: " + ec.message() + ".");
+  std::set<std::string> raws, stills;
+  auto shot = [](const fs::path& p) { return fs::path(p).replace_extension().string(); };
+  for (const auto& p : out.files) (kind_of(p) == FileKind::raw ? raws : stills).insert(shot(p));
+  const FileKind left_out = pairs == Pairs::raw ? FileKind::still : FileKind::raw;
+  std::erase_if(out.files, [&](const fs::path& p) {
+    if (kind_of(p) != left_out || !raws.count(shot(p)) || !stills.count(shot(p))) return false;
+    ++out.pairs;
+    return true;
+  });
+  return out;
+}
+
+}  // namespace tsukimi
