@@ -98,7 +98,7 @@ void plan_light_180(benchmark::State& state) {
   shoot.decisions.level.on = shoot.decisions.deflicker.on = true;
   ProxyStore store(folder);
   const auto grids = measure_light(shoot, store);
-  const auto as_shot = as_shot_brightness(grids, {});
+  const auto as_shot = as_shot_brightness(shoot, grids);
   for (auto _ : state) benchmark::DoNotOptimize(plan_light(shoot, grids, as_shot).goal.size());
 }
 BENCHMARK(plan_light_180)->Unit(benchmark::kMillisecond)->UseRealTime();

@@ -37,6 +37,7 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   connect(&session_, &Session::opened, this, &FactsBar::show_facts);
   connect(&session_, &Session::changed, this, &FactsBar::show_facts);
   connect(&session_, &Session::saved, this, &FactsBar::show_facts);
+  connect(&session_, &Session::light_changed, this, &FactsBar::show_facts);
   connect(&session_.undo(), &QUndoStack::cleanChanged, this, &FactsBar::show_facts);
   connect(&session_.tasks(), &TaskList::changed, this, &FactsBar::show_work);
   connect(cancel_, &QToolButton::clicked, this, [this] {
@@ -70,8 +71,15 @@ void FactsBar::show_facts() {
                      .arg(s.decisions.fps);
   if (s.sequence.interval > 0) text += QString("  ·  every %1 s").arg(s.sequence.interval);
   text += QString("  ·  %1×%2").arg(s.sequence.size.width).arg(s.sequence.size.height);
+  const auto aside = s.decisions.set_aside.size();
+  if (aside) text += QString("  ·  %1 aside").arg(aside);
+  if (session_.watching()) text += "  ·  watching the folder";
   if (left_out)
     text += QString("  ·  <span style='color:#e8836b'>%1 left out</span>").arg(left_out);
+  if (const int open = session_.open_suspects())
+    text += QString("  ·  <span style='color:#e8836b'>%1 %2</span>")
+                .arg(open)
+                .arg(open == 1 ? "suspect" : "suspects");
   facts_->setText(text);
 }
 

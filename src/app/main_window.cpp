@@ -11,6 +11,8 @@
 #include <QSplitter>
 #include <QStatusBar>
 
+#include "app/bring_in_dialog.h"
+#include "app/open_dialog.h"
 #include "app/style.h"
 
 namespace tsukimi::app {
@@ -41,7 +43,16 @@ MainWindow::MainWindow() : preview_(session_) {
   auto* column = new QVBoxLayout(right);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  column->addWidget(picture_, 1);
+  sheet_ = new ContactSheet(session_, preview_);
+  sheet_->hide();
+  auto* pictures = new QSplitter(Qt::Horizontal);
+  pictures->setHandleWidth(1);
+  pictures->addWidget(sheet_);
+  pictures->addWidget(picture_);
+  pictures->setChildrenCollapsible(false);
+  pictures->setSizes({500, 436});
+  connect(transport_->sheet_button, &QToolButton::toggled, sheet_, &QWidget::setVisible);
+  column->addWidget(pictures, 1);
   column->addWidget(transport_);
   column->addWidget(timeline_);
   auto* splitter = new QSplitter(Qt::Horizontal);
@@ -90,6 +101,13 @@ MainWindow::MainWindow() : preview_(session_) {
   });
   for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed})
     connect(&session_, signal, this, &MainWindow::refresh_attention);
+  connect(&session_, &Session::sequences_found, this, &MainWindow::offer_sequences);
+  connect(&session_, &Session::first_look, this, [this](const QImage& picture) {
+    if (!session_.tasks().idle()) picture_->set_first_look(picture);
+  });
+  auto first_look_ends = [this] { picture_->set_first_look({}); };
+  connect(&session_, &Session::opened, this, first_look_ends);
+  connect(&session_, &Session::problem, this, first_look_ends);
   may_drop_changes = [this] {
     QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
                     session_.name() + " has changes that are not saved.",
@@ -122,9 +140,7 @@ void MainWindow::refresh_attention() {
   if (!session_.is_open()) return;
   const auto& s = session_.shoot();
   const auto& light = session_.light();
-  rail_->set_attention(0, std::any_of(s.sequence.frames.begin(), s.sequence.frames.end(),
-                                      [](const auto& f) { return !f.usable(); }) ||
-                              !s.sequence.gaps.empty());
+  rail_->set_attention(0, session_.open_suspects() > 0);
   rail_->set_attention(
       2, session_.light_known() && !s.decisions.level.on && !light.level.steps.empty());
   rail_->set_attention(3, session_.light_known() && !s.decisions.deflicker.on &&
@@ -142,6 +158,7 @@ void MainWindow::build_menus() {
   auto* shoot = menuBar()->addMenu("&Shoot");
   add(shoot, "&Open folder …", QKeySequence::Open, [this] { ask_open_folder(); });
   add(shoot, "Open s&hoot …", QKeySequence("Ctrl+Shift+O"), [this] { ask_open_shoot(); });
+  add(shoot, "&Bring in …", QKeySequence("Ctrl+I"), [this] { bring_in(); });
   auto* recent = shoot->addMenu("&Recent");
   connect(recent, &QMenu::aboutToShow, this, [this, recent] { fill_recent(recent); });
   shoot->addSeparator();
@@ -189,6 +206,13 @@ void MainWindow::build_menus() {
   add(frame, "Key frame after", QKeySequence(Qt::Key_PageDown), [this] { session_.go_to_key(1); });
   add(frame, "Propose key frames", {}, [this] { session_.propose_keys(); });
   frame->addSeparator();
+  add(frame, "Next suspect", QKeySequence(Qt::Key_J), [this] { session_.go_to_suspect(1); });
+  add(frame, "Suspect before", QKeySequence("Shift+J"), [this] { session_.go_to_suspect(-1); });
+  add(frame, "Set aside or bring back", QKeySequence(Qt::Key_A),
+      [this] { session_.toggle_set_aside(); });
+  add(frame, "Keep: looked at, and good", QKeySequence(Qt::Key_Y),
+      [this] { session_.keep_chosen(); });
+  frame->addSeparator();
   add(frame, "Film begins here", QKeySequence(Qt::Key_I), [this] { transport_->set_in(); });
   add(frame, "Film ends here", QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
 
@@ -198,6 +222,10 @@ void MainWindow::build_menus() {
   before->setCheckable(true);
   connect(before, &QAction::toggled, picture_, &PictureView::set_before);
   add(view, "&Seam", QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
+  add(view, "Contact s&heet", QKeySequence(Qt::Key_T),
+      [this] { transport_->sheet_button->toggle(); });
+  add(view, "&Neighbours", QKeySequence(Qt::Key_N),
+      [this] { transport_->neighbours_button->toggle(); });
   add(view, "100 % or &fit", QKeySequence(Qt::Key_Z),
       [this] { transport_->full_button->toggle(); });
   view->addSeparator();
@@ -207,6 +235,31 @@ void MainWindow::build_menus() {
 
   auto* help = menuBar()->addMenu("&Help");
   add(help, "&Shortcuts", QKeySequence(Qt::Key_F1), [this] { show_shortcuts(); });
+}
+
+void MainWindow::offer_sequences(std::shared_ptr<const FolderScan> scan) {
+  const double fps = session_.is_open() ? session_.decisions().fps : Decisions{}.fps;
+  auto* dialog = new OpenDialog(scan, fps, this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  connect(dialog, &OpenDialog::open_frames, this,
+          [this](auto chosen, const auto& frames) { session_.open_part(chosen, frames); });
+  connect(dialog, &OpenDialog::other_pairs, this, [this, folder = scan->folder](Pairs pairs) {
+    session_.open(QString::fromStdString(folder.string()), pairs);
+  });
+  connect(dialog, &QDialog::rejected, this, [this] { picture_->set_first_look({}); });
+  dialog->open();
+}
+
+BringInDialog* MainWindow::bring_in(const QString& card) {
+  auto* dialog =
+      new BringInDialog(session_.is_open() ? session_.decisions().fps : Decisions{}.fps, this);
+  connect(dialog, &BringInDialog::brought, this, [this, dialog](const QString& folder) {
+    dialog->close();
+    open(folder);
+  });
+  if (!card.isEmpty()) dialog->read(card);
+  dialog->open();
+  return dialog;
 }
 
 void MainWindow::ask_open_folder() {

@@ -4,6 +4,7 @@
 #include <QMainWindow>
 #include <QStackedWidget>
 
+#include "app/contact_sheet.h"
 #include "app/drawers/drawers.h"
 #include "app/facts_bar.h"
 #include "app/rail.h"
@@ -11,6 +12,8 @@
 #include "app/transport.h"
 
 namespace tsukimi::app {
+
+class BringInDialog;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
@@ -23,6 +26,9 @@ class MainWindow : public QMainWindow {
   Timeline& timeline() { return *timeline_; }
   Transport& transport() { return *transport_; }
   Rail& rail() { return *rail_; }
+  ContactSheet& sheet() { return *sheet_; }
+  // The card dialog; with a card it is read at once.
+  BringInDialog* bring_in(const QString& card = {});
   void open(const QString& path);
   void open_drawer(int index);
   // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
@@ -38,6 +44,7 @@ class MainWindow : public QMainWindow {
   void build_menus();
   void add(QMenu* menu, const QString& text, const QKeySequence& key,
            const std::function<void()>& run);
+  void offer_sequences(std::shared_ptr<const FolderScan> scan);
   void ask_open_folder();
   void ask_open_shoot();
   bool save(bool ask_name);
@@ -53,6 +60,7 @@ class MainWindow : public QMainWindow {
   QStackedWidget* stack_;
   std::vector<Drawer*> drawers_;
   PictureView* picture_;
+  ContactSheet* sheet_;
   Transport* transport_;
   Timeline* timeline_;
 };

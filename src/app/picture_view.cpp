@@ -41,6 +41,8 @@ void PictureView::set_tool(Tool tool) {
 }
 void PictureView::set_before(bool on) { before_ = on, update(); }
 void PictureView::set_seam(bool on) { seam_on_ = on, update(); }
+void PictureView::set_neighbours(bool on) { neighbours_ = on, update(); }
+void PictureView::set_first_look(const QImage& picture) { first_look_ = picture, update(); }
 void PictureView::set_full(bool on) { full_ = on, update(); }
 
 bool PictureView::up_to_date() const {
@@ -94,9 +96,79 @@ void PictureView::paint_area(QPainter& p, const Rect& r, const QString& label) {
   p.drawText(plate, Qt::AlignCenter, label);
 }
 
+void PictureView::paint_plate(QPainter& p, QPointF at, const QString& text, bool attention) {
+  const QRectF plate(at, QSizeF(p.fontMetrics().horizontalAdvance(text) + 16, 20));
+  p.setPen(Qt::NoPen);
+  p.setBrush(QColor(27, 27, 28, 215));
+  p.drawRect(plate);
+  if (attention) p.fillRect(QRectF(plate.topLeft(), QSizeF(2, plate.height())), colour::coral);
+  p.setPen(colour::text);
+  p.drawText(plate, Qt::AlignCenter, text);
+}
+
+// Three pictures of one height: what changed in one frame is seen at once. All as they were shot
+// but for the light, so that a frame set aside shows itself.
+void PictureView::paint_neighbours(QPainter& p) {
+  const Shoot& s = session_.shoot();
+  const int frame = session_.frame();
+  auto kept = [&](int from, int step) {
+    int f = from + step;
+    while (f >= 0 && f < s.frame_count() && !is_kept(s, f)) f += step;
+    return f >= 0 && f < s.frame_count() ? f : -1;
+  };
+  const int frames[3] = {kept(frame, -1), frame, kept(frame, 1)};
+  const QRectF part = visible_part();
+  const double w = part.width() * s.sequence.size.width, h = part.height() * s.sequence.size.height;
+  const double scale = std::min((width() - 32.0) / 3 / w, (height() - 60.0) / h);
+  const QSizeF size(w * scale, h * scale);
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  for (int k = 0; k < 3; ++k) {
+    const QPointF at(width() / 2.0 + (k - 1) * (size.width() + 6) - size.width() / 2,
+                     (height() - size.height()) / 2 + 10);
+    const QRectF box(at, size);
+    p.fillRect(box, colour::panel);
+    const QString name =
+        frames[k] < 0 ? QString("no frame")
+        : k == 1      ? QString("frame %1").arg(frame + 1)
+                      : QString("%1 · frame %2").arg(k ? "after" : "before").arg(frames[k] + 1);
+    p.setPen(k == 1 ? colour::text : colour::quiet);
+    p.drawText(QRectF(at - QPointF(0, 22), QSizeF(size.width(), 18)), Qt::AlignCenter, name);
+    if (frames[k] < 0) continue;
+    const FrameInfo& info = s.sequence.frames[frames[k]];
+    const QImage image = info.usable() ? preview_.get(frames[k], Kind::as_shot) : QImage();
+    if (!image.isNull())
+      p.drawImage(box, image,
+                  QRectF(part.x() * image.width(), part.y() * image.height(),
+                         part.width() * image.width(), part.height() * image.height()));
+    else if (!info.usable())
+      p.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, QString::fromStdString(info.problem));
+    if (k == 1) {
+      p.setPen(QPen(colour::moon, 1));
+      p.setBrush(Qt::NoBrush);
+      p.drawRect(box.adjusted(-1, -1, 1, 1));
+    }
+  }
+  if (const Suspect* suspect = session_.suspect_at(frame))
+    paint_plate(
+        p,
+        QPointF((width() -
+                 p.fontMetrics().horizontalAdvance(QString::fromStdString(suspect->reason)) - 16) /
+                    2.0,
+                (height() + size.height()) / 2 + 18),
+        QString::fromStdString(suspect->reason), true);
+}
+
 void PictureView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), colour::ground);
+  if (!first_look_.isNull()) {
+    const QSizeF size =
+        QSizeF(first_look_.size()).scaled(width() - 24, height() - 20, Qt::KeepAspectRatio);
+    p.setRenderHint(QPainter::SmoothPixmapTransform);
+    p.drawImage(QRectF(QPointF((width() - size.width()) / 2, (height() - size.height()) / 2), size),
+                first_look_);
+    return;
+  }
   if (!session_.is_open()) {
     p.setPen(colour::quiet);
     QFont f = font();
@@ -109,7 +181,10 @@ void PictureView::paintEvent(QPaintEvent*) {
   }
   const int frame = session_.frame();
   const auto& facts = session_.shoot().sequence.frames[frame];
-  const bool failed = !facts.usable() || failed_frame_ == frame;
+  const auto film = film_frame_at(session_.shoot(), frame);
+  const bool made = film && film->made();
+  if (neighbours_) return paint_neighbours(p);
+  const bool failed = (!facts.usable() && (!made || before_)) || failed_frame_ == frame;
   const Kind kind = before_ ? Kind::as_shot : Kind::developed;
   QImage image = failed ? QImage() : preview_.get(frame, kind);
   if (full_ && !before_ && !failed) {
@@ -153,6 +228,19 @@ void PictureView::paintEvent(QPaintEvent*) {
     p.drawText(left, Qt::AlignCenter, "as shot");
     p.drawText(right, Qt::AlignCenter, "developed");
   }
+  const bool aside = is_set_aside(session_.decisions(), frame);
+  const Suspect* suspect = session_.suspect_at(frame);
+  if (aside)
+    paint_plate(p, t.topLeft() + QPointF(8, 8),
+                made && !before_
+                    ? QString("set aside · made from frames %1 and %2 · B shows the original")
+                          .arg(film->before + 1)
+                          .arg(film->after + 1)
+                : made ? QString("set aside · as shot")
+                       : QString("set aside · the film closes up here"),
+                true);
+  else if (suspect && session_.is_open_suspect(*suspect))
+    paint_plate(p, t.topLeft() + QPointF(8, 8), QString::fromStdString(suspect->reason), true);
   if (tool_ == Tool::crop) {
     const QRectF box = to_widget(session_.decisions().framing.crop);
     QPainterPath shade;

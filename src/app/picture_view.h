@@ -22,6 +22,9 @@ class PictureView : public QWidget {
   bool seam() const { return seam_on_; }
   void set_full(bool on);  // 100 %
   bool full() const { return full_; }
+  void set_neighbours(bool on);  // between the kept frames before and after, each with its name
+  // A picture of a folder that is still being read.
+  void set_first_look(const QImage& picture);
   // True when what is on screen is this frame with the present settings.
   bool up_to_date() const;
   const QImage& shown() const { return shown_; }
@@ -41,15 +44,17 @@ class PictureView : public QWidget {
   QRectF target() const;        // where that part lies in the widget
   QPointF to_frame(QPointF p) const;
   QRectF to_widget(const Rect& r) const;
+  void paint_neighbours(QPainter& p);
+  void paint_plate(QPainter& p, QPointF top_left, const QString& text, bool attention);
   void paint_area(QPainter& p, const Rect& r, const QString& label);
 
   Session& session_;
   Preview& preview_;
   Tool tool_ = Tool::look;
-  bool before_ = false, seam_on_ = false, full_ = false;
+  bool before_ = false, seam_on_ = false, full_ = false, neighbours_ = false;
   double seam_ = 0.5;
   QPointF pan_{0.5, 0.5};  // centre at 100 %, fractions of the visible part
-  QImage shown_;
+  QImage shown_, first_look_;
   QString failure_;
   int failed_frame_ = -1;
 

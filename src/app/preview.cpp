@@ -8,7 +8,9 @@
 namespace tsukimi::app {
 namespace {
 
-constexpr std::size_t kKept = 72;  // pictures, about 100 MB
+constexpr std::size_t kKept = 72, kKeptSmall = 500;  // pictures, about 100 MB and 60 MB
+
+}  // namespace
 
 QImage to_qimage(const Encoded8& e) {
   QImage out(e.width, e.height, QImage::Format_RGB32);
@@ -20,8 +22,6 @@ QImage to_qimage(const Encoded8& e) {
   return out;
 }
 
-}  // namespace
-
 Preview::Preview(Session& session)
     : session_(session), alive_(std::make_shared<std::atomic<bool>>(true)) {
   pool_.setMaxThreadCount(2);
@@ -29,6 +29,7 @@ Preview::Preview(Session& session)
     ++epoch_;
     made_.clear();
     recent_.clear();
+    recent_small_.clear();
     wanted_.clear();
   });
 }
@@ -44,9 +45,13 @@ QImage Preview::get(int frame, Kind kind, bool stale) {
   const auto it = made_.find(key);
   const bool fresh =
       it != made_.end() && (kind == Kind::as_shot || it->second.version == session_.version());
-  if (!fresh && session_.shoot().sequence.frames[frame].usable()) start(key);
+  const auto& shoot = session_.shoot();
+  const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
+                    film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
+  if (!fresh && (made || shoot.sequence.frames[frame].usable())) start(key);
   if (it == made_.end() || (!fresh && !stale)) return {};
-  recent_.splice(recent_.begin(), recent_, it->second.place);
+  auto& recent = list_of(kind);
+  recent.splice(recent.begin(), recent, it->second.place);
   return it->second.image;
 }
 
@@ -61,39 +66,55 @@ void Preview::start(Key key) {
   }
   running_.insert(key);
   const auto& shoot = session_.shoot();
-  FrameSettings settings;
-  if (key.kind == Kind::as_shot)
-    settings.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
-  else
-    settings = {session_.course().at(key.frame), session_.light().correction(key.frame), {}, {}};
-  settings.crop = {};
-  settings.size = key.kind == Kind::full ? shoot.sequence.size : Size{};
-  const FrameInfo frame = shoot.sequence.frames[key.frame];
-  const auto folder = shoot.sequence.folder;
+  // A frame that is set aside shows what the film shows in its place.
+  FilmRecipe recipe = film_recipe(
+      shoot, session_.course(), session_.light(),
+      film_frame_at(shoot, key.frame).value_or(FilmFrame{key.frame, -1, -1}), shoot.sequence.size);
+  if (key.kind == Kind::as_shot) {
+    recipe = {{key.frame, -1, -1}, {}, {}, 0};
+    recipe.settings.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
+  }
+  for (auto* s : {&recipe.settings, &recipe.second}) {
+    s->crop = {};  // the whole frame: the view cuts it
+    if (key.kind != Kind::full) s->size = {};
+  }
+  // Only what developing needs; a copy of 3,000 frames' facts a picture would be too much.
+  auto needed = std::make_shared<Shoot>();
+  needed->sequence.folder = shoot.sequence.folder;
+  for (int* f : {&recipe.film.frame, &recipe.film.before, &recipe.film.after})
+    if (*f >= 0) {
+      needed->sequence.frames.push_back(shoot.sequence.frames[*f]);
+      *f = needed->frame_count() - 1;
+    }
   const QPointer<Preview> self(this);
   const quint64 version = session_.version(), epoch = epoch_;
-  pool_.start([self, alive = alive_, store = session_.store(), key, settings, frame, folder,
-               version, epoch] {
+  auto job = [self, alive = alive_, store = session_.store(), key, recipe, needed, version, epoch] {
     if (!*alive) return;
     QImage image;
     QString why;
-    if (key.kind == Kind::full) {
-      if (auto sensor = read_frame(folder / frame.file))
-        image = to_qimage(to_srgb8(develop_frame(std::move(*sensor), settings)));
-      else
-        why = QString::fromStdString(sensor.error().message);
-    } else if (const auto proxy = store->get(frame)) {
-      image = to_qimage(to_srgb8(develop_proxy(**proxy, settings)));
+    Result<Image> made = fail("");
+    if (key.kind == Kind::thumbnail) {
+      const auto head = store->head(needed->sequence.frames[recipe.film.frame]);
+      made = head ? Result<Image>(develop_proxy(head->thumbnail, recipe.settings))
+                  : Result<Image>(tl::unexpected(head.error()));
+    } else if (key.kind == Kind::full) {
+      made = develop_film_frame(*needed, recipe);
     } else {
-      why = QString::fromStdString(proxy.error().message);
+      made = develop_film_proxy(*needed, *store, recipe);
     }
+    if (made)
+      image = to_qimage(to_srgb8(*made));
+    else
+      why = QString::fromStdString(made.error().message);
     QMetaObject::invokeMethod(
         QCoreApplication::instance(),
         [self, key, version, epoch, image, why] {
           if (self) self->finished(key, version, epoch, image, why);
         },
         Qt::QueuedConnection);
-  });
+  };
+  // Small pictures wait for large ones, and the newest of them comes first: it is on screen.
+  pool_.start(job, key.kind == Kind::thumbnail ? ++urgency_ : 1 << 30);
 }
 
 void Preview::finished(Key key, quint64 version, quint64 epoch, QImage image, const QString& why) {
@@ -108,12 +129,13 @@ void Preview::finished(Key key, quint64 version, quint64 epoch, QImage image, co
     it->second.image = std::move(image);
     it->second.version = version;
   } else {
-    recent_.push_front(key);
-    made_[key] = {std::move(image), version, recent_.begin()};
-  }
-  while (recent_.size() > kKept) {
-    made_.erase(recent_.back());
-    recent_.pop_back();
+    auto& recent = list_of(key.kind);
+    recent.push_front(key);
+    made_[key] = {std::move(image), version, recent.begin()};
+    while (recent.size() > (key.kind == Kind::thumbnail ? kKeptSmall : kKept)) {
+      made_.erase(recent.back());
+      recent.pop_back();
+    }
   }
   if (wanted_.erase(key) && version != session_.version()) start(key);
   emit ready(key.frame);

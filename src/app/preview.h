@@ -13,8 +13,10 @@
 
 namespace tsukimi::app {
 
-// Which version of a frame: with its look, as the camera shot it, or developed at full size.
-enum class Kind { developed, as_shot, full };
+// Which version of a frame: with its look, as the camera shot it, developed at full size, or small.
+enum class Kind { developed, as_shot, full, thumbnail };
+
+QImage to_qimage(const Encoded8& picture);
 
 class Preview : public QObject {
   Q_OBJECT
@@ -44,16 +46,18 @@ class Preview : public QObject {
     quint64 version;
     std::list<Key>::iterator place;
   };
+  std::list<Key>& list_of(Kind kind) { return kind == Kind::thumbnail ? recent_small_ : recent_; }
   void start(Key key);
   void finished(Key key, quint64 version, quint64 epoch, QImage image, const QString& why);
 
   Session& session_;
   QThreadPool pool_;
   std::map<Key, Made> made_;
-  std::list<Key> recent_;
+  std::list<Key> recent_, recent_small_;  // used last first
   std::set<Key> running_, wanted_;
   std::shared_ptr<std::atomic<bool>> alive_;
   quint64 epoch_ = 0;  // another shoot
+  int urgency_ = 0;    // of the next small picture
 };
 
 }  // namespace tsukimi::app

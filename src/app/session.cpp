@@ -1,10 +1,16 @@
 #include "app/session.h"
 
+#include <QCoreApplication>
 #include <QCryptographicHash>
 #include <QDir>
 #include <QFileInfo>
+#include <QPointer>
 #include <QStandardPaths>
+#include <QThreadPool>
 #include <QUndoCommand>
+
+#include "app/preview.h"
+#include "develop/display.h"
 
 namespace tsukimi::app {
 
@@ -34,6 +40,7 @@ class DecisionsCommand : public QUndoCommand {
 Session::Session(QObject* parent) : QObject(parent) {
   autosave_.setSingleShot(true);
   autosave_.setInterval(1500);
+  connect(&watch_timer_, &QTimer::timeout, this, &Session::look_for_frames);
   connect(&autosave_, &QTimer::timeout, this, [this] {
     if (!is_open() || undo_.isClean()) return;
     const std::string to = autosave_file().toStdString();
@@ -79,89 +86,153 @@ static std::optional<Decisions> unsaved_work(const QString& autosave, const QStr
   return restored->decisions;
 }
 
-void Session::open(const QString& path) {
+// What a background task found for the window to open.
+struct Found {
+  Result<Shoot> shoot = fail("");
+  std::shared_ptr<FolderScan> scan;  // when there is something to choose
+  std::optional<Decisions> unsaved;
+};
+
+static void start_found(Found& found, Sequence sequence) {
+  const QString id = QString::fromStdString(sequence.folder.string());
+  const FrameOrder order = sequence.order;
+  found.shoot = start_shoot(std::move(sequence));
+  if (!found.shoot) return;
+  found.shoot->decisions.order = order;
+  found.unsaved = unsaved_work(autosave_of(id), {}, *found.shoot);
+}
+
+// Shows a picture of a folder while its metadata is still being read.
+static void show_first(Session* session, const std::filesystem::path& file) {
+  const QPointer<Session> self(session);
+  QThreadPool::globalInstance()->start([self, file] {
+    const auto sensor = read_frame(file);
+    if (!sensor) return;
+    const auto t = as_shot_temperature(sensor->colour);
+    const QImage image = to_qimage(
+        to_srgb8(develop_proxy(make_proxy(*sensor), {neutral_look(t.kelvin, t.tint), 0, {}, {}})));
+    QMetaObject::invokeMethod(
+        QCoreApplication::instance(),
+        [self, image] {
+          if (self) emit self->first_look(image);
+        },
+        Qt::QueuedConnection);
+  });
+}
+
+void Session::open(const QString& path, Pairs pairs) {
   tasks_.cancel_all();
   const QFileInfo info(path);
   const bool folder = info.isDir();
   const std::string from = info.absoluteFilePath().toStdString();
   tasks_.start("Opening " + info.fileName(),
-               [this, from, folder, path](const Work& work) -> TaskList::Finish {
-                 Result<Shoot> shoot = fail("");
+               [this, from, folder, pairs](const Work& work) -> TaskList::Finish {
+                 auto found = std::make_shared<Found>();
                  if (folder) {
-                   auto sequence = scan_folder(from, work);
-                   shoot = sequence ? start_shoot(std::move(*sequence))
-                                    : Result<Shoot>(tl::unexpected(sequence.error()));
+                   const ScanOptions options{
+                       FrameOrder::name, pairs,
+                       [this](const std::filesystem::path& f) { show_first(this, f); }};
+                   auto scan = read_folder(from, options, work);
+                   if (!scan)
+                     found->shoot = tl::unexpected(scan.error());
+                   else if (scan->parts.size() > 1 || (scan->pairs > 0 && pairs == Pairs::raw))
+                     found->scan = std::make_shared<FolderScan>(std::move(*scan));
+                   else
+                     start_found(*found, make_sequence(*scan, {}));
                  } else {
-                   shoot = open_shoot(from, work);
+                   found->shoot = open_shoot(from, work);
+                   const QString id = QString::fromStdString(from);
+                   if (found->shoot)
+                     found->unsaved = unsaved_work(autosave_of(id), id, *found->shoot);
                  }
-                 std::optional<Decisions> unsaved;
-                 if (shoot) {
-                   const QString id =
-                       QString::fromStdString(folder ? shoot->sequence.folder.string() : from);
-                   unsaved = unsaved_work(autosave_of(id), folder ? QString() : id, *shoot);
-                 }
-                 auto shared = std::make_shared<Result<Shoot>>(std::move(shoot));
-                 return [this, shared, unsaved, folder, path] {
-                   if (!*shared) {
-                     emit problem(QString::fromStdString(shared->error().message));
-                     return;
-                   }
-                   take(std::move(**shared),
-                        folder ? QString() : QFileInfo(path).absoluteFilePath());
-                   if (!unsaved) return;
-                   edit("Restore unsaved work", [&](Shoot& s) { s.decisions = *unsaved; });
-                   emit message("Unsaved work was restored. Undo goes back to the saved shoot.");
+                 return [this, found, folder, from] {
+                   if (found->scan) return emit sequences_found(found->scan);
+                   finish_open(*found, folder ? QString() : QString::fromStdString(from));
                  };
                });
 }
 
+void Session::open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames) {
+  tasks_.start("Opening", [this, scan, frames](const Work&) -> TaskList::Finish {
+    auto found = std::make_shared<Found>();
+    start_found(*found, make_sequence(*scan, frames));
+    return [this, found] { finish_open(*found, {}); };
+  });
+}
+
+void Session::finish_open(Found& found, const QString& file) {
+  if (!found.shoot) {
+    emit problem(QString::fromStdString(found.shoot.error().message));
+    return;
+  }
+  take(std::move(*found.shoot), file);
+  if (!found.unsaved) return;
+  edit("Restore unsaved work", [&](Shoot& s) { s.decisions = *found.unsaved; });
+  emit message("Unsaved work was restored. Undo goes back to the saved shoot.");
+}
+
 void Session::take(Shoot shoot, const QString& file) {
+  watch(false);
   ++generation_;
   ++version_;
   store_ = std::make_shared<ProxyStore>(shoot.sequence.folder);
   shoot_ = std::move(shoot);
   course_ = std::make_unique<LookCourse>(*shoot_);
   file_ = file;
-  plan_ = {};
-  grids_.reset();
-  as_shot_.reset();
   last_export_.reset();
   undo_.clear();
   frame_ = 0;
   for (int i = 0; i < shoot_->frame_count() && !shoot_->sequence.frames[frame_].usable(); ++i)
     frame_ = i;
+  forget_measured();
   emit opened();
   emit frame_changed();
   measure();
 }
 
+void Session::forget_measured() {
+  plan_ = {};
+  measured_.reset();
+  as_shot_.reset();
+  suspects_.clear();
+  selection_.clear();
+}
+
 void Session::measure() {
   const quint64 generation = generation_;
-  tasks_.start("Measuring light",
-               [this, copy = *shoot_, store = store_,
-                generation](const Work& work) mutable -> TaskList::Finish {
-                 auto grids = std::make_shared<const LightGrids>(measure_light(copy, *store, work));
-                 if (work.stop()) return {};
-                 ProxyStore::trim();
-                 auto frames =
-                     std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
-                 return [this, grids, frames, generation] {
-                   if (generation != generation_) return;
-                   grids_ = grids;
-                   bool worse = false;
-                   for (int i = 0; i < shoot_->frame_count(); ++i) {
-                     auto& mine = shoot_->sequence.frames[i];
-                     worse |= mine.problem != (*frames)[i].problem;
-                     mine.problem = (*frames)[i].problem;
-                   }
-                   if (worse) emit changed();
-                   replan();
-                 };
-               });
+  tasks_.start(
+      "Measuring light",
+      [this, copy = *shoot_, store = store_, known = measured_,
+       generation](const Work& work) mutable -> TaskList::Finish {
+        auto measured = std::make_shared<const Measured>(
+            measure_frames(copy, *store, work, known ? *known : Measured()));
+        if (work.stop()) return {};
+        ProxyStore::trim();
+        auto suspects = std::make_shared<std::vector<Suspect>>(find_suspects(copy, *measured));
+        auto frames = std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
+        return [this, measured, suspects, frames, generation] {
+          if (generation != generation_) return;
+          measured_ = measured;
+          suspects_ = std::move(*suspects);
+          as_shot_.reset();
+          bool worse = false;
+          for (std::size_t i = 0; i < frames->size(); ++i) {
+            auto& mine = shoot_->sequence.frames[i];
+            worse |= mine.problem != (*frames)[i].problem;
+            mine.problem = (*frames)[i].problem;
+          }
+          if (worse) emit changed();
+          // A camera has gone on shooting meanwhile.
+          if (measured_->grids.size() < shoot_->sequence.frames.size())
+            measure();
+          else
+            replan();
+        };
+      });
 }
 
 void Session::replan() {
-  if (!grids_) return;
+  if (!measured_ || measured_->grids.size() != shoot_->sequence.frames.size()) return;
   if (planning_) {
     plan_again_ = true;
     return;
@@ -169,21 +240,24 @@ void Session::replan() {
   planning_ = true;
   plan_again_ = false;
   const quint64 generation = generation_;
-  const bool same_area = as_shot_ && measured_area_ == decisions().deflicker.steady_area;
-  auto known = same_area ? as_shot_ : nullptr;
+  const auto needs = [](const Decisions& d) {
+    return std::tie(d.deflicker.steady_area, d.set_aside);
+  };
+  auto known = as_shot_ && needs(as_shot_for_) == needs(decisions()) ? as_shot_ : nullptr;
   tasks_.start(
       "Planning light",
-      [this, copy = *shoot_, grids = grids_, known, generation](const Work&) -> TaskList::Finish {
-        const auto area = copy.decisions.deflicker.steady_area;
+      [this, copy = *shoot_, measured = measured_, known,
+       generation](const Work&) -> TaskList::Finish {
+        const auto& grids = measured->grids;
         auto as_shot =
             known ? known
-                  : std::make_shared<const std::vector<double>>(as_shot_brightness(*grids, area));
-        auto plan = std::make_shared<LightPlan>(plan_light(copy, *grids, *as_shot));
-        return [this, as_shot, area, plan, generation] {
+                  : std::make_shared<const std::vector<double>>(as_shot_brightness(copy, grids));
+        auto plan = std::make_shared<LightPlan>(plan_light(copy, grids, *as_shot));
+        return [this, as_shot, decisions = copy.decisions, plan, generation] {
           planning_ = false;
           if (generation == generation_) {
             as_shot_ = as_shot;
-            measured_area_ = area;
+            as_shot_for_ = decisions;
             plan_ = std::move(*plan);
             ++version_;
             emit light_changed();
@@ -217,14 +291,25 @@ void Session::set_frame(int frame) {
 }
 
 void Session::apply(const Decisions& decisions) {
-  const bool light = decisions.level != shoot_->decisions.level ||
-                     decisions.deflicker != shoot_->decisions.deflicker;
+  const auto of_light = [](const Decisions& d) {
+    return std::tie(d.level, d.deflicker, d.set_aside, d.in, d.out);
+  };
+  const bool light = of_light(decisions) != of_light(shoot_->decisions);
+  const bool reordered = decisions.order != shoot_->decisions.order;
+  if (reordered) sort_shoot(*shoot_, decisions.order);
   shoot_->decisions = decisions;
   course_ = std::make_unique<LookCourse>(*shoot_);
   ++version_;
   autosave_.start();
+  if (reordered) {
+    ++generation_;
+    forget_measured();
+    emit opened();
+    emit frame_changed();
+    measure();
+  }
   emit changed();
-  if (light) replan();
+  if (light && !reordered) replan();
 }
 
 void Session::edit(const QString& text, const std::function<void(Shoot&)>& change, int merge_id) {

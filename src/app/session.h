@@ -2,6 +2,7 @@
 // comes from here, and every change goes through edit().
 #pragma once
 
+#include <QImage>
 #include <QObject>
 #include <QTimer>
 #include <QUndoStack>
@@ -9,11 +10,14 @@
 #include <optional>
 
 #include "app/task.h"
+#include "frames/watch.h"
 #include "shoot/export_frames.h"
-#include "shoot/light_plan.h"
+#include "shoot/film.h"
 #include "shoot/shoot_file.h"
 
 namespace tsukimi::app {
+
+struct Found;  // what a background task opened
 
 class Session : public QObject {
   Q_OBJECT
@@ -35,8 +39,11 @@ class Session : public QObject {
   int frame() const { return frame_; }
   quint64 version() const { return version_; }  // grows with every change of what frames look like
 
-  // Opens a folder of frames or a .tsukimi file in the background.
-  void open(const QString& path);
+  // Opens a folder of frames or a .tsukimi file in the background. A folder with several sequences,
+  // or with raw and still pictures of the same shots, is offered by sequences_found().
+  void open(const QString& path, Pairs pairs = Pairs::raw);
+  // These frames of a folder, as one sequence; none: all of them.
+  void open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames);
   void save(const QString& file);
   void set_frame(int frame);
 
@@ -53,11 +60,31 @@ class Session : public QObject {
   void paste_look();
   bool has_copied_look() const { return copied_.has_value(); }
 
+  // Checking frames (session_frames.cpp).
+  const std::vector<Suspect>& suspects() const { return suspects_; }
+  const Suspect* suspect_at(int frame) const;
+  bool is_open_suspect(const Suspect& s) const;  // neither set aside nor looked at and kept
+  int open_suspects() const;
+  void go_to_suspect(int direction);
+  // What commands work on: frames selected in the timeline or the contact sheet, else the playhead.
+  std::vector<int> chosen() const;
+  const std::vector<int>& selection() const { return selection_; }
+  void select(std::vector<int> frames);
+  void toggle_set_aside();
+  void keep_chosen();  // looked at, and good
+  void set_order(FrameOrder order);
+  void watch(bool on);  // new frames in the folder join
+  bool watching() const { return watch_timer_.isActive(); }
+
   void export_film(bool overwrite);
   const std::optional<Result<ExportReport>>& last_export() const { return last_export_; }
 
  signals:
-  void opened();         // another shoot is there
+  void first_look(const QImage& picture);  // of a folder that is still being read
+  void sequences_found(std::shared_ptr<const FolderScan> scan);
+  void opened();        // another shoot is there
+  void frames_added();  // by a camera that is still shooting
+  void selection_changed();
   void changed();        // decisions
   void light_changed();  // brightness and corrections
   void frame_changed();
@@ -68,18 +95,26 @@ class Session : public QObject {
 
  private:
   friend class DecisionsCommand;
+  void finish_open(Found& found, const QString& file);
   void take(Shoot shoot, const QString& file);
+  void forget_measured();
   void apply(const Decisions& decisions);
   void measure();
+  void look_for_frames();
   void replan();  // in the background; the newest wins
   QString autosave_file() const;
 
   std::optional<Shoot> shoot_;
   std::unique_ptr<LookCourse> course_;
   std::shared_ptr<ProxyStore> store_;
-  std::shared_ptr<const LightGrids> grids_;
+  std::shared_ptr<const Measured> measured_;
   std::shared_ptr<const std::vector<double>> as_shot_;
-  std::optional<Rect> measured_area_;
+  Decisions as_shot_for_;  // what as_shot_ was measured for
+  std::vector<Suspect> suspects_;
+  std::vector<int> selection_;
+  std::shared_ptr<FolderWatch> watch_;
+  QTimer watch_timer_;
+  bool looking_ = false;
   LightPlan plan_;
   QString file_;
   int frame_ = 0;

@@ -28,9 +28,20 @@ Timeline::Timeline(Session& session, QWidget* parent) : QWidget(parent), session
   connect(&session_, &Session::opened, this, [this] {
     first_ = 0;
     last_ = std::max(1, session_.shoot().frame_count() - 1);
-    selection_.reset();
     update();
   });
+  connect(&session_, &Session::frames_added, this, [this] {
+    const bool all = first_ <= 0;  // what was whole stays whole
+    if (all) last_ = std::max(1, session_.shoot().frame_count() - 1);
+    update();
+  });
+  connect(&session_, &Session::selection_changed, this, refresh);
+}
+
+std::optional<std::pair<int, int>> Timeline::selection() const {
+  const auto& s = session_.selection();
+  if (s.empty()) return {};
+  return std::pair{s.front(), s.back()};
 }
 
 QRectF Timeline::lane(int i) const {
@@ -250,12 +261,28 @@ void Timeline::paint_marks(QPainter& p, const QRectF& r) const {
     p.drawText(QRectF(x - 30, y + 3, 60, 10), Qt::AlignCenter,
                QString("%1 missing").arg(g.missing));
   }
-  // Frames that cannot be used are hatched.
+  // Frames set aside are hatched, those that cannot be used in coral; a line below says that the
+  // film has a made picture there.
   for (int i = 0; i < session_.shoot().frame_count(); ++i) {
-    if (s.frames[i].usable()) continue;
+    const bool aside = is_set_aside(d, i), usable = s.frames[i].usable();
+    if (usable && !aside) continue;
     const QRectF box(x_of(i - 0.5), r.top() + 2, std::max(3.0, x_of(i + 0.5) - x_of(i - 0.5)),
                      r.height() - 4);
-    p.fillRect(box, QBrush(colour::coral, Qt::BDiagPattern));
+    p.fillRect(box, QBrush(usable ? colour::shot : colour::coral, Qt::BDiagPattern));
+    const auto film = film_frame_at(session_.shoot(), i);
+    if (aside && film && film->made())
+      p.fillRect(QRectF(box.left(), r.bottom() - 2.5, box.width(), 2.5), colour::moon);
+  }
+  // Suspects that nobody has looked at: a small flag on a stem.
+  for (const auto& suspect : session_.suspects()) {
+    const double x = x_of(suspect.frame);
+    if (!session_.is_open_suspect(suspect) || x < r.left() || x > r.right()) continue;
+    p.setPen(QPen(colour::coral, 1.2));
+    p.drawLine(QPointF(x, r.top() + 2), QPointF(x, r.bottom() - 2));
+    QPainterPath flag(QPointF(x, r.top() + 2));
+    flag.lineTo(x + 7, r.top() + 5.5);
+    flag.lineTo(x, r.top() + 9);
+    p.fillPath(flag, colour::coral);
   }
   p.setRenderHint(QPainter::Antialiasing);
   for (const auto& k : d.keys) {
@@ -281,11 +308,10 @@ void Timeline::paintEvent(QPaintEvent*) {
   }
   if (!session_.is_open()) return;
   p.setRenderHint(QPainter::Antialiasing);
-  if (selection_) {
-    const double a = x_of(selection_->first - 0.5), b = x_of(selection_->second + 0.5);
-    p.fillRect(QRectF(a, kTop[0], b - a, kTop[2] + kHeight[2] - kTop[0]),
+  for (int f : session_.selection())
+    p.fillRect(QRectF(x_of(f - 0.5), kTop[0], x_of(f + 0.5) - x_of(f - 0.5),
+                      kTop[2] + kHeight[2] - kTop[0]),
                QColor(240, 220, 154, 26));
-  }
   const auto& d = session_.decisions();
   p.save();
   p.setClipRect(QRectF(kGutter, 0, width() - kGutter - 8.0, height()));
@@ -317,10 +343,7 @@ void Timeline::mousePressEvent(QMouseEvent* e) {
   if (!session_.is_open() || e->button() != Qt::LeftButton) return;
   press_x_ = e->position().x();
   selecting_ = false;
-  if (selection_) {
-    selection_.reset();
-    emit selection_changed();
-  }
+  session_.select({});
   session_.set_frame(frame_at(press_x_));
   update();
 }
@@ -334,8 +357,9 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
       selecting_ = true;
     if (selecting_) {
       const int a = frame_at(press_x_), b = frame_at(x);
-      selection_ = {std::min(a, b), std::max(a, b)};
-      emit selection_changed();
+      std::vector<int> frames;
+      for (int f = std::min(a, b); f <= std::max(a, b); ++f) frames.push_back(f);
+      session_.select(std::move(frames));
     } else {
       session_.set_frame(frame_at(x));
     }
@@ -378,7 +402,8 @@ bool Timeline::event(QEvent* e) {
                    QString::fromStdString(format_shutter(f.shutter)))
               .arg(f.aperture)
               .arg(f.iso);
-      if (session_.light_known() && !std::isnan(session_.light().as_shot[i]))
+      const auto measured = static_cast<int>(session_.light().as_shot.size());
+      if (i < measured && !std::isnan(session_.light().as_shot[i]))
         text += QString("\nas shot %1, levelling %2, deflicker %3 stops")
                     .arg(session_.light().as_shot[i], 0, 'f', 2)
                     .arg(session_.light().level_correction[i], 0, 'f', 2)

@@ -16,10 +16,7 @@ class Timeline : public QWidget {
   QSize sizeHint() const override { return {600, 192}; }
   double x_of(double frame) const;
   int frame_at(double x) const;
-  std::optional<std::pair<int, int>> selection() const { return selection_; }
-
- signals:
-  void selection_changed();
+  std::optional<std::pair<int, int>> selection() const;  // first and last selected frame
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -40,7 +37,6 @@ class Timeline : public QWidget {
 
   Session& session_;
   double first_ = 0, last_ = 1;  // visible frames
-  std::optional<std::pair<int, int>> selection_;
   double press_x_ = -1;
   bool selecting_ = false;
 };

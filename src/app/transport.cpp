@@ -46,6 +46,11 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   for (const char* r : {"15", "23.976", "24", "25", "29.97", "30", "60"})
     fps_->addItem(QString(r) + " fps", QString(r).toDouble());
   row->addWidget(fps_);
+  sheet_button =
+      button("Sheet", "sheet", "Contact sheet of all frames beside the picture (T)", true);
+  neighbours_button =
+      button("Neighbours", "neighbours", "This frame between those before and after it (N)", true);
+  connect(neighbours_button, &QToolButton::toggled, &picture, &PictureView::set_neighbours);
   seam_button = button("Seam", "seam", "As shot left of a seam that can be dragged (S)", true);
   full_button = button("100 %", "full", "Every pixel, developed at full quality (Z)", true);
   connect(seam_button, &QToolButton::toggled, &picture, &PictureView::set_seam);
@@ -57,7 +62,8 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   });
   timer_.setTimerType(Qt::PreciseTimer);
   connect(&timer_, &QTimer::timeout, this, &Transport::tick);
-  for (auto signal : {&Session::opened, &Session::changed, &Session::frame_changed})
+  for (auto signal :
+       {&Session::opened, &Session::changed, &Session::frame_changed, &Session::light_changed})
     connect(&session_, signal, this, &Transport::show_place);
   connect(&session_, &Session::opened, this, [this] {
     if (playing()) toggle_play();
@@ -108,9 +114,10 @@ void Transport::set_out() {
 int Transport::next_frame(int frame, int steps) const {
   const auto film = film_frames(session_.shoot());
   if (film.empty()) return frame;
-  const auto it = std::upper_bound(film.begin(), film.end(), frame);
+  const auto it = std::upper_bound(film.begin(), film.end(), frame,
+                                   [](int f, const FilmFrame& other) { return f < other.frame; });
   const auto at = static_cast<std::size_t>(it - film.begin());
-  return film[(at + static_cast<std::size_t>(steps) - 1) % film.size()];
+  return film[(at + static_cast<std::size_t>(steps) - 1) % film.size()].frame;
 }
 
 void Transport::toggle_play() {

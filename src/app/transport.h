@@ -20,7 +20,7 @@ class Transport : public QWidget {
   double measured_fps() const { return measured_; }
   void set_in();
   void set_out();
-  QToolButton *seam_button, *full_button;
+  QToolButton *sheet_button, *neighbours_button, *seam_button, *full_button;
 
  private:
   void show_place();

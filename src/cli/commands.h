@@ -4,6 +4,7 @@
 #pragma once
 
 #include <CLI/CLI.hpp>
+#include <atomic>
 #include <functional>
 
 #include "image/result.h"
@@ -14,6 +15,8 @@ using Run = std::function<Result<void>()>;
 
 void add_simulate(CLI::App& app, Run& run);
 void add_inspect(CLI::App& app, Run& run);
+void add_bring_in(CLI::App& app, Run& run);
+void add_watch(CLI::App& app, Run& run);
 void add_plan(CLI::App& app, Run& run);
 void add_measure(CLI::App& app, Run& run);
 void add_export(CLI::App& app, Run& run);
@@ -23,6 +26,9 @@ struct ParsedSize {
   int width, height;
 };
 ParsedSize parse_size(const std::string& text);
+
+// Set by Ctrl+C once this was called: work ends in good order.
+const std::atomic<bool>* cancel_flag();
 
 // Progress on stderr, only when it is a terminal.
 std::function<void(int, int)> terminal_progress(std::string what);

@@ -1,5 +1,4 @@
 #include <charconv>
-#include <csignal>
 #include <iostream>
 
 #include "cli/commands.h"
@@ -9,8 +8,6 @@
 
 namespace tsukimi::cli {
 namespace {
-
-std::atomic<bool> g_cancelled{false};  // set by Ctrl+C; a signal handler can reach nothing else
 
 struct Options {
   std::string file, to, pattern, format, size, frames;
@@ -36,18 +33,18 @@ Result<void> run_export(const Options& o, ExportRange range, Size size) {
   auto& out = shoot->decisions.output;
   out = {o.to, o.pattern, o.format == "jpeg" ? FileFormat::jpeg : FileFormat::tiff16, o.quality,
          size};
-  std::signal(SIGINT, [](int) { g_cancelled = true; });
   if (const auto note = shape_note(*shoot); !note.empty())
     std::cerr << "tsukimi-batch: " << note << "\n";
   LightPlan plan;
   if (shoot->decisions.level.on || shoot->decisions.deflicker.on) {
     ProxyStore store(shoot->sequence.folder);
-    const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), &g_cancelled});
-    if (g_cancelled) return fail("Cancelled; nothing was exported.");
+    const auto grids =
+        measure_light(*shoot, store, {terminal_progress("measuring"), cancel_flag()});
+    if (*cancel_flag()) return fail("Cancelled; nothing was exported.");
     plan = plan_light(*shoot, grids);
   }
   const auto report = export_frames(*shoot, plan, range, o.overwrite,
-                                    {terminal_progress("exporting"), &g_cancelled});
+                                    {terminal_progress("exporting"), cancel_flag()});
   if (!report) return tl::unexpected(report.error());
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())

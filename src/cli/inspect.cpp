@@ -3,14 +3,76 @@
 
 #include "cli/commands.h"
 #include "frames/sequence.h"
+#include "shoot/light_plan.h"
 
 namespace tsukimi::cli {
 namespace {
 
 using nlohmann::json;
 
-json facts(const Sequence& s) {
-  json frames = json::array(), gaps = json::array(), steps = json::array();
+// What is known of a folder, and of its frames once their pictures were looked at.
+struct Inspection {
+  FolderScan scan;
+  Sequence all;
+  std::vector<Gap> gaps;  // within a sequence; a pause between two is none
+  std::vector<Suspect> suspects;
+};
+
+Result<Inspection> look_at(const std::string& folder, bool pictures) {
+  auto scan = read_folder(folder, {}, {terminal_progress("reading"), nullptr});
+  if (!scan) return tl::unexpected(scan.error());
+  Inspection out;
+  out.scan = std::move(*scan);
+  out.all = make_sequence(out.scan, {});
+  ProxyStore store(out.scan.folder);
+  for (const Part& part : out.scan.parts) {
+    // Every sequence is judged by itself; brackets change their settings on purpose.
+    Shoot shoot;
+    shoot.sequence = make_sequence(out.scan, part.frames);
+    if (part.kind == Part::Kind::sequence)
+      for (Gap gap : shoot.sequence.gaps) {
+        gap.after = part.frames[gap.after];
+        out.gaps.push_back(gap);
+      }
+    Measured measured{LightGrids(part.frames.size()),
+                      std::vector<std::optional<FrameSigns>>(part.frames.size())};
+    if (pictures && part.kind != Part::Kind::singles)
+      measured = measure_frames(shoot, store, {terminal_progress("looking"), nullptr});
+    for (auto& s : find_suspects(shoot, measured)) {
+      if (part.kind != Part::Kind::sequence && s.kind != SuspectKind::unreadable) continue;
+      s.frame = part.frames[s.frame];
+      out.suspects.push_back(std::move(s));
+    }
+  }
+  std::sort(out.suspects.begin(), out.suspects.end(),
+            [](const Suspect& a, const Suspect& b) { return a.frame < b.frame; });
+  return out;
+}
+
+const char* name_of(Part::Kind kind) {
+  return kind == Part::Kind::brackets  ? "brackets"
+         : kind == Part::Kind::singles ? "singles"
+                                       : "sequence";
+}
+
+json sequences(const FolderScan& scan) {
+  json out = json::array();
+  for (const Part& p : scan.parts)
+    out.push_back({{"kind", name_of(p.kind)},
+                   {"count", p.frames.size()},
+                   {"per_moment", p.per_moment},
+                   {"interval", p.interval},
+                   {"first", p.frames.front()},
+                   {"last", p.frames.back()},
+                   {"frames", p.frames},
+                   {"why", p.why}});
+  return out;
+}
+
+json facts(const Inspection& in) {
+  const Sequence& s = in.all;
+  json frames = json::array(), gaps = json::array(), steps = json::array(), changes = json::array(),
+       suspects = json::array();
   for (std::size_t i = 0; i < s.frames.size(); ++i) {
     const auto& f = s.frames[i];
     json j{{"index", i},
@@ -23,30 +85,53 @@ json facts(const Sequence& s) {
     if (!f.usable()) j["problem"] = f.problem;
     frames.push_back(j);
   }
-  for (const auto& g : s.gaps)
+  for (const auto& g : in.gaps)
     gaps.push_back({{"after", g.after},
                     {"missing", g.missing},
                     {"in_numbering", g.in_numbering},
                     {"in_time", g.in_time}});
   for (const auto& p : s.steps)
     steps.push_back({{"frame", p.at}, {"stops", p.stops}, {"what", p.what}});
+  for (const auto& c : s.changes) changes.push_back({{"frame", c.at}, {"what", c.what}});
+  for (const auto& p : in.suspects)
+    suspects.push_back({{"index", p.frame},
+                        {"file", s.frames[p.frame].file},
+                        {"kind", name_of(p.kind)},
+                        {"reason", p.reason},
+                        {"strength", p.strength}});
   return {{"frames", frames},
           {"interval", s.interval},
+          {"jitter", s.jitter},
           {"gaps", gaps},
           {"steps", steps},
+          {"setting_changes", changes},
+          {"sequences", sequences(in.scan)},
+          {"suspects", suspects},
+          {"order",
+           {{"by", s.order == FrameOrder::name ? "name" : "time"},
+            {"backwards", s.ordering.backwards},
+            {"wrapped", s.ordering.wrapped}}},
           {"size", {s.size.width, s.size.height}},
           {"notes", s.notes}};
 }
 
-void print(const Sequence& s) {
+void print(const Inspection& in) {
+  const Sequence& s = in.all;
   std::cout << s.frames.size() << " frames, every " << s.interval << " s, " << s.size.width << "x"
             << s.size.height << "\n";
-  for (const auto& g : s.gaps)
-    std::cout << g.missing << " missing after frame " << g.after << " (" << s.frames[g.after].file
-              << ")\n";
-  for (const auto& p : s.steps) std::cout << "frame " << p.at << ": " << p.what << "\n";
-  for (const auto& f : s.frames)
-    if (!f.usable()) std::cout << f.file << " " << f.problem << "\n";
+  if (in.scan.parts.size() > 1)
+    for (std::size_t k = 0; k < in.scan.parts.size(); ++k) {
+      const Part& p = in.scan.parts[k];
+      std::cout << "sequence " << k << ": " << describe(p) << ", frames " << p.frames.front()
+                << " to " << p.frames.back() << (p.why.empty() ? "" : ", " + p.why) << "\n";
+    }
+  for (const auto& g : in.gaps)
+    std::cout << g.missing << " missing after frame " << g.after << " ("
+              << printable(s.frames[g.after].file) << ")\n";
+  for (const auto& c : s.changes) std::cout << "frame " << c.at << ": " << c.what << "\n";
+  for (const auto& p : in.suspects)
+    std::cout << "suspect " << p.frame << " (" << printable(s.frames[p.frame].file)
+              << "): " << p.reason << "\n";
   for (const auto& n : s.notes) std::cout << n << "\n";
 }
 
@@ -58,9 +143,12 @@ void add_inspect(CLI::App& app, Run& run) {
   auto as_json = std::make_shared<bool>(false);
   c->add_option("DIR", *folder, "Folder of frames")->required();
   c->add_flag("--json", *as_json, "Print JSON");
+  auto metadata_only = std::make_shared<bool>(false);
+  c->add_flag("--metadata-only", *metadata_only,
+              "Do not look at the pictures: faster, fewer suspects");
   c->callback([=, &run] {
     run = [=]() -> Result<void> {
-      const auto s = scan_folder(*folder, {terminal_progress("reading"), nullptr});
+      const auto s = look_at(*folder, !*metadata_only);
       if (!s) return tl::unexpected(s.error());
       if (*as_json)
         std::cout << facts(*s).dump(1, ' ', false, json::error_handler_t::replace) << "\n";

@@ -22,6 +22,12 @@ ParsedSize parse_size(const std::string& text) {
   return out;
 }
 
+const std::atomic<bool>* cancel_flag() {
+  static std::atomic<bool> cancelled{false};  // a signal handler can reach nothing else
+  signal(SIGINT, [](int) { cancelled = true; });
+  return &cancelled;
+}
+
 std::function<void(int, int)> terminal_progress(std::string what) {
   if (!isatty(STDERR_FILENO)) return {};
   return [what = std::move(what)](int done, int total) {
@@ -44,7 +50,9 @@ int main(int argc, char** argv) {
   cli::Run run;
   cli::add_simulate(app, run);
   cli::add_inspect(app, run);
+  cli::add_bring_in(app, run);
   cli::add_plan(app, run);
+  cli::add_watch(app, run);
   cli::add_measure(app, run);
   cli::add_export(app, run);
   try {

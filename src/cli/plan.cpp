@@ -3,17 +3,18 @@
 #include <iostream>
 
 #include "cli/commands.h"
-#include "shoot/light_plan.h"
+#include "shoot/film.h"
 #include "shoot/shoot_file.h"
 
 namespace tsukimi::cli {
 namespace {
 
 struct PlanOptions {
-  std::string folder, out, keys = "", crop, area;
-  std::vector<std::string> sets;
-  bool level = false;
+  std::string folder, out, keys = "", crop, area, aside;
+  std::vector<std::string> sets, outs;
+  bool level = false, fill = false, close_up = false, by_time = false, stills = false;
   double follow_light = 0, period = 0, fps = 24;
+  int sequence = -1, in = 0, out_frame = -1;
 };
 
 struct Keys {
@@ -57,6 +58,25 @@ Keys parse_keys(const std::string& text) {
   }
   std::sort(keys.listed.begin(), keys.listed.end());
   return keys;
+}
+
+// "3,17-19,40" as frames, ascending.
+std::vector<int> parse_frames(const std::string& text) {
+  std::vector<int> out;
+  if (text.empty()) return out;
+  for (const auto& part : split(text)) {
+    const auto dash = part.find('-');
+    int first = 0, last = 0;
+    const bool good = dash == std::string::npos
+                          ? parse_number(std::string_view(part), first) && ((last = first), true)
+                          : parse_number(std::string_view(part).substr(0, dash), first) &&
+                                parse_number(std::string_view(part).substr(dash + 1), last);
+    if (!good || first < 0 || last < first || last > 100000)
+      throw CLI::ValidationError("--set-aside",
+                                 "\"" + text + "\" is not a list of frames such as 3,17-19");
+    for (int f = first; f <= last; ++f) out.push_back(f);
+  }
+  return out;
 }
 
 struct Set {
@@ -119,12 +139,36 @@ void set_everywhere(Shoot& shoot, Param p, double value) {
 }
 
 Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
-                       std::optional<double> aspect, std::optional<Rect> area) {
-  auto sequence = scan_folder(o.folder, {terminal_progress("reading"), nullptr});
-  if (!sequence) return tl::unexpected(sequence.error());
-  auto shoot = start_shoot(std::move(*sequence));
+                       const std::vector<int>& aside, std::optional<double> aspect,
+                       std::optional<Rect> area) {
+  const auto scan = read_folder(
+      o.folder,
+      {o.by_time ? FrameOrder::time : FrameOrder::name, o.stills ? Pairs::still : Pairs::raw, {}},
+      {terminal_progress("reading"), nullptr});
+  if (!scan) return tl::unexpected(scan.error());
+  const int parts = static_cast<int>(scan->parts.size());
+  if (o.sequence >= parts)
+    return fail(o.folder + " has " + std::to_string(parts) + " sequences (from 0), no sequence " +
+                std::to_string(o.sequence) + ".");
+  if (o.sequence < 0 && parts > 1)
+    std::cerr << "tsukimi-batch: " << o.folder << " seems to hold " << parts
+              << " sequences; all frames are taken as one. --sequence K takes one.\n";
+  auto shoot = start_shoot(
+      make_sequence(*scan, o.sequence >= 0 ? scan->parts[o.sequence].frames : std::vector<int>()));
   if (!shoot) return tl::unexpected(shoot.error());
   auto& d = shoot->decisions;
+  d.order = scan->options.order;
+  for (int f : {o.in, std::max(o.out_frame, 0)})
+    if (auto ok = check_frame(f, *shoot, "--in or --out"); !ok) return ok;
+  if (o.out_frame >= 0 && o.out_frame < o.in) return fail("The film would end before it begins.");
+  d.in = o.in;
+  d.out = o.out_frame;
+  for (int f : aside)
+    if (auto ok = check_frame(f, *shoot, "--set-aside"); !ok) return ok;
+  set_aside(d, aside, true);
+  d.aside = o.fill       ? AsidePolicy::fill
+            : o.close_up ? AsidePolicy::close_up
+                         : AsidePolicy::automatic;
   d.fps = o.fps;
   d.level = {o.level, o.follow_light};
   d.deflicker.on = o.period > 0;
@@ -162,7 +206,12 @@ void add_plan(CLI::App& app, Run& run) {
       "plan", "Make a shoot file: key frames, values, levelling, deflicker, crop.");
   auto o = std::make_shared<PlanOptions>();
   c->add_option("DIR", o->folder, "Folder of frames")->required();
-  c->add_option("--out", o->out, "The shoot file to write (.tsukimi)")->required();
+  c->add_option(
+       "--out", o->outs,
+       "The shoot file to write (.tsukimi); given again with a number, the last frame of the film")
+      ->required()
+      ->expected(1)
+      ->take_all();
   c->add_option("--keys", o->keys, "Key frames: 0,60,179, or auto, or auto:N");
   c->add_option("--set", o->sets, "name=value for all key frames, name=value@frame for one")
       ->expected(1)
@@ -174,6 +223,17 @@ void add_plan(CLI::App& app, Run& run) {
   c->add_option("--deflicker", o->period, "Remove flicker; shortest change that is kept, in frames")
       ->check(CLI::Range(3.0, 400.0));
   c->add_option("--steady-area", o->area, "x,y,w,h in fractions of the frame: measured there only");
+  c->add_option("--set-aside", o->aside, "Frames that are left out of the film: 3,17-19");
+  auto* fill = c->add_flag("--fill", o->fill,
+                           "Frames set aside are replaced by ones made from their neighbours");
+  c->add_flag("--close-up", o->close_up, "The film closes up where frames are set aside")
+      ->excludes(fill);
+  c->add_option("--in", o->in, "First frame of the film")->check(CLI::NonNegativeNumber);
+  c->add_option("--sequence", o->sequence, "One sequence of a folder with several, from 0")
+      ->check(CLI::NonNegativeNumber);
+  c->add_flag("--by-time", o->by_time, "Order by capture time instead of by name");
+  c->add_flag("--stills", o->stills,
+              "Of shots that are there as raw and as still picture, take the still picture");
   c->add_option("--crop", o->crop, "Crop to a shape, as in 16:9");
   c->add_option("--fps", o->fps, "Frame rate of the film")->check(CLI::Range(1.0, 240.0));
   c->callback([o, &run] {
@@ -185,7 +245,16 @@ void add_plan(CLI::App& app, Run& run) {
       throw CLI::ValidationError("--crop", "\"" + o->crop + "\" is not a shape such as 16:9");
     std::optional<Rect> area;
     if (!o->area.empty()) area = parse_area(o->area);
-    run = [=] { return make_plan(*o, keys, sets, aspect, area); };
+    for (const auto& text : o->outs) {
+      int frame = 0;
+      const bool number = parse_number(std::string_view(text), frame);
+      if ((number && (o->out_frame >= 0 || frame < 0)) || (!number && !o->out.empty()))
+        throw CLI::ValidationError("--out", "is one shoot file and at most one frame");
+      number ? void(o->out_frame = frame) : void(o->out = text);
+    }
+    if (o->out.empty()) throw CLI::ValidationError("--out", "the shoot file is missing");
+    const auto aside = parse_frames(o->aside);
+    run = [=] { return make_plan(*o, keys, sets, aside, aspect, area); };
   });
 }
 

@@ -84,23 +84,29 @@ Result<FolderScan> read_folder(const fs::path& folder, ScanOptions options, cons
     return natural_less(a.filename().string(), b.filename().string());
   });
   if (options.first_file) options.first_file(files.front());
+  std::vector<FrameInfo> infos;
+  if (!read_infos(files, infos, work))
+    return fail("Opening " + folder.string() + " was cancelled.");
+  return arrange(folder, std::move(infos), *listed, std::move(options));
+}
+
+FolderScan arrange(const fs::path& folder, std::vector<FrameInfo> frames, const FrameFiles& files,
+                   ScanOptions options) {
   FolderScan scan;
   scan.folder = fs::absolute(folder);
-  scan.options = options;
-  scan.pairs = listed->pairs;
-  if (!read_infos(files, scan.frames, work))
-    return fail("Opening " + folder.string() + " was cancelled.");
-  if (listed->others)
-    scan.notes.push_back(plural(listed->others, "other file was", "other files were") +
-                         " left out.");
+  scan.options = std::move(options);
+  scan.pairs = files.pairs;
+  scan.frames = std::move(frames);
+  if (files.others)
+    scan.notes.push_back(plural(files.others, "other file was", "other files were") + " left out.");
   if (scan.pairs)
-    scan.notes.push_back(options.pairs == Pairs::raw
+    scan.notes.push_back(scan.options.pairs == Pairs::raw
                              ? plural(scan.pairs, "still picture was", "still pictures were") +
                                    " left out: a raw file of the same name is there."
                              : plural(scan.pairs, "raw file was", "raw files were") +
                                    " left out: a still picture of the same name is there.");
-  scan.ordering = sort_frames(scan.frames, options.order);
-  note_order(scan.ordering, options.order, scan.notes);
+  scan.ordering = sort_frames(scan.frames, scan.options.order);
+  note_order(scan.ordering, scan.options.order, scan.notes);
   scan.parts = split_sequences(scan.frames);
   return scan;
 }

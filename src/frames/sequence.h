@@ -72,6 +72,10 @@ struct FolderScan {
 Result<FolderScan> read_folder(const std::filesystem::path& folder, ScanOptions options = {},
                                const Work& work = {});
 
+// What read_folder makes of frames whose metadata was read: puts them in order, splits them.
+FolderScan arrange(const std::filesystem::path& folder, std::vector<FrameInfo> frames,
+                   const FrameFiles& files, ScanOptions options);
+
 // Reads the metadata of these files, in parallel; false when cancelled.
 bool read_infos(const std::vector<std::filesystem::path>& files, std::vector<FrameInfo>& out,
                 const Work& work = {});

@@ -244,14 +244,15 @@ void judge_sharpness(const std::vector<std::optional<FrameSigns>>& signs,
     after[k] = a.empty() ? 0 : compare_detail(signs, known[k], a);
     lost[k] = b.empty() ? after[k] : a.empty() ? before[k] : against_both(before[k], after[k]);
   }
-  const double limit = std::max(kLimit, 6 * robust_sigma(lost));
+  const double limit = std::max(kLimit, (6 + 36.0 / n) * robust_sigma(lost));
   for (int k = 0; k < n; ++k)
     if (-lost[k] > (k == 0 || k == n - 1 ? 1.8 : 1) * limit)  // one side only: less is known
       best[known[k]].offer(
           {known[k], SuspectKind::blurred,
            words("blurred: fine detail is at %.0f %% of its neighbours'", 100 * std::exp2(lost[k])),
            strength(-lost[k], limit)});
-  // Focus that is lost and stays so: the frames after a place are all softer than those before.
+  // Focus that is lost and stays so: the frames after a place are all softer than those before, and
+  // it happens from one frame to the next (dusk takes fine detail slowly).
   for (int k = kReach; k + kReach <= n; ++k) {
     double drop = 0;
     for (int j = k; j < k + kReach; ++j) {
@@ -259,7 +260,8 @@ void judge_sharpness(const std::vector<std::optional<FrameSigns>>& signs,
       drop += compare_detail(signs, known[j], b) / kReach;
       if (j == k && drop * kReach > -limit) break;
     }
-    if (-drop > 1.5 * limit && !best[known[k]].found) {
+    if (-drop > 1.5 * limit && !best[known[k]].found &&
+        -compare_detail(signs, known[k], {known[k - 1]}) > -0.6 * drop) {
       best[known[k]].offer(
           {known[k], SuspectKind::blurred,
            words("focus changes here: fine detail falls to %.0f %%", 100 * std::exp2(drop)),
@@ -294,7 +296,9 @@ void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
   std::vector<double> jump_x(n, 0), jump_y(n, 0);
   for (int k = 1; k < n; ++k) jump_x[k] = x[k] - x[k - 1], jump_y[k] = y[k] - y[k - 1];
   const double noise = std::hypot(robust_sigma(jump_x), robust_sigma(jump_y)) / std::sqrt(2.0);
-  const double alone = std::max(kLimit, 4.2 * noise), stays = std::max(kLimit, 3.0 * noise);
+  const double few = n < 60 ? 1.25 : 1;  // the spread of few frames is not well known
+  const double alone = std::max(kLimit, 4.2 * few * noise),
+               stays = std::max(kLimit, 3.0 * few * noise);
   for (int k = 0; k < n; ++k) {
     if (best[known[k]].found && best[known[k]].found->kind != SuspectKind::setting) continue;
     if (k > 0 && !placed[k]) continue;

@@ -114,13 +114,15 @@ Exiv2::URational rational(double v) {
 
 }  // namespace
 
-Result<Bytes> with_metadata(Bytes file, const FrameInfo& frame, Size size) {
+Result<Bytes> with_metadata(Bytes file, const FrameInfo& frame, Size size,
+                            const std::string& note) {
   try {
     auto image = Exiv2::ImageFactory::open(file.data(), static_cast<long>(file.size()));
     image->readMetadata();
     Exiv2::ExifData& exif = image->exifData();
     exif["Exif.Image.Software"] = std::string("Tsukimi");
     exif["Exif.Image.Orientation"] = std::uint16_t{1};
+    if (!note.empty()) exif["Exif.Image.ImageDescription"] = note;
     if (!frame.camera.empty()) exif["Exif.Image.Model"] = frame.camera;
     if (!frame.lens.empty()) exif["Exif.Photo.LensModel"] = frame.lens;
     if (frame.shutter > 0) exif["Exif.Photo.ExposureTime"] = rational(frame.shutter);

@@ -22,7 +22,9 @@ Result<Bytes> encode_tiff16(const Encoded16& picture);
 Result<Bytes> encode_jpeg(const Encoded8& picture, int quality);
 
 // Adds what the frame's EXIF says of the capture (time, exposure, camera, lens) and "Tsukimi" as
-// the software. The picture is upright, so the orientation is 1.
-Result<Bytes> with_metadata(Bytes file, const FrameInfo& frame, Size size);
+// the software; `note`, if there is one, as the image description. The picture is upright, so the
+// orientation is 1.
+Result<Bytes> with_metadata(Bytes file, const FrameInfo& frame, Size size,
+                            const std::string& note = {});
 
 }  // namespace tsukimi

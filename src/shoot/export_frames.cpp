@@ -11,6 +11,7 @@
 #include "image/file.h"
 #include "output/encode.h"
 #include "output/name_pattern.h"
+#include "shoot/film.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -49,10 +50,16 @@ Result<void> write_manifest(const fs::path& folder, const Manifest& manifest) {
 }
 
 // Everything that decides the bytes of one exported file, in a line.
-std::string recipe(const FrameInfo& f, const FrameSettings& s, const ExportSettings& e) {
+std::string recipe_of(const Shoot& shoot, const FilmRecipe& r) {
+  const FrameSettings& s = r.settings;
+  const ExportSettings& e = shoot.decisions.output;
   char text[64];
-  std::string out = "e" + std::to_string(kEngine) + " " + f.file + " " + std::to_string(f.bytes) +
-                    " " + std::to_string(f.modified);
+  std::string out = "e" + std::to_string(kEngine);
+  auto source = [&](int frame) {
+    const FrameInfo& f = shoot.sequence.frames[frame];
+    out += " " + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified);
+  };
+  source(r.film.made() ? r.film.before : r.film.frame);
   auto add = [&](double v) {
     std::snprintf(text, sizeof text, " %.9g", v);
     out += text;
@@ -62,26 +69,34 @@ std::string recipe(const FrameInfo& f, const FrameSettings& s, const ExportSetti
   for (double v : {s.crop.x, s.crop.y, s.crop.w, s.crop.h}) add(v);
   add(s.size.width);
   add(s.size.height);
+  if (r.film.made()) {
+    out += " made with";
+    source(r.film.after);
+    add(r.second.correction);
+    add(r.between);
+  }
   out += e.format == FileFormat::jpeg ? " jpeg " + std::to_string(e.quality) : " tiff16";
   return out;
 }
 
-Result<Bytes> make_file(const Shoot& shoot, int frame, const FrameSettings& settings) {
-  const FrameInfo& info = shoot.sequence.frames[frame];
-  auto sensor = read_frame(shoot.sequence.folder / info.file);
-  if (!sensor) return tl::unexpected(sensor.error());
-  const Image image = develop_frame(std::move(*sensor), settings);
+Result<Bytes> make_file(const Shoot& shoot, const FilmRecipe& recipe) {
+  const auto image = develop_film_frame(shoot, recipe);
+  if (!image) return tl::unexpected(image.error());
   const auto& output = shoot.decisions.output;
-  auto bytes = output.format == FileFormat::jpeg ? encode_jpeg(to_srgb8(image), output.quality)
-                                                 : encode_tiff16(to_srgb16(image));
+  auto bytes = output.format == FileFormat::jpeg ? encode_jpeg(to_srgb8(*image), output.quality)
+                                                 : encode_tiff16(to_srgb16(*image));
   if (!bytes) return bytes;
-  return with_metadata(std::move(*bytes), info, settings.size);
+  const auto& frames = shoot.sequence.frames;
+  const FilmFrame& film = recipe.film;
+  const std::string made =
+      film.made() ? "Made from " + frames[film.before].file + " and " + frames[film.after].file
+                  : std::string();
+  return with_metadata(std::move(*bytes), frames[film.frame], recipe.settings.size, made);
 }
 
 struct Job {
-  int frame;
   std::string name, recipe;
-  FrameSettings settings;
+  FilmRecipe film;
 };
 
 }  // namespace
@@ -89,7 +104,7 @@ struct Job {
 Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, ExportRange range,
                                    bool overwrite, const Work& work) {
   const ExportSettings& output = shoot.decisions.output;
-  const std::vector<int> film = film_frames(shoot);
+  const std::vector<FilmFrame> film = film_frames(shoot);
   const int count = static_cast<int>(film.size());
   if (count == 0) return fail("There are no frames to export.");
   const int last = range.last < 0 ? count - 1 : range.last;
@@ -115,11 +130,10 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
   report.total = last - range.first + 1;
   for (int k = range.first; k <= last; ++k) {
     Job job;
-    job.frame = film[k];
     job.name = numbered_name(output.pattern, k + 1) +
                (output.format == FileFormat::jpeg ? ".jpg" : ".tif");
-    job.settings = frame_settings(shoot, course, plan.correction(job.frame), job.frame, size);
-    job.recipe = recipe(shoot.sequence.frames[job.frame], job.settings, output);
+    job.film = film_recipe(shoot, course, plan, film[k], size);
+    job.recipe = recipe_of(shoot, job.film);
     const auto there = fs::file_size(folder / job.name, ec);
     if (!ec) {
       const auto made = manifest.find(job.name);
@@ -145,7 +159,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     for (int i = a; i < b; ++i) {
       if (work.stop() || broken) return;
       const Job& job = jobs[i];
-      const auto bytes = make_file(shoot, job.frame, job.settings);
+      const auto bytes = make_file(shoot, job.film);
       const auto written = bytes ? write_file(folder / job.name, *bytes,
                                               overwrite ? IfExists::replace : IfExists::keep)
                                  : Result<void>();

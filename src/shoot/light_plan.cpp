@@ -7,17 +7,19 @@
 
 #include "image/parallel.h"
 #include "light/auto_keys.h"
+#include "shoot/film.h"
 
 namespace tsukimi {
 namespace {
 
 constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
 
-// The frames that take part, so that unusable ones neither weigh nor stand between neighbours.
+// The frames that take part, so that those left out neither weigh nor stand between neighbours.
 std::vector<int> measured_frames(const Shoot& shoot, const std::vector<double>& as_shot) {
   std::vector<int> out;
-  for (int i = 0; i < shoot.frame_count(); ++i)
-    if (shoot.sequence.frames[i].usable() && !std::isnan(as_shot[i])) out.push_back(i);
+  const int n = std::min(shoot.frame_count(), static_cast<int>(as_shot.size()));
+  for (int i = 0; i < n; ++i)
+    if (is_kept(shoot, i) && !std::isnan(as_shot[i])) out.push_back(i);
   return out;
 }
 
@@ -31,24 +33,28 @@ Plane green_of(const Proxy& p) {
 
 }  // namespace
 
-Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work) {
+Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measured known) {
   auto& frames = shoot.sequence.frames;
   const int n = shoot.frame_count();
-  Measured out{LightGrids(n), std::vector<std::optional<FrameSigns>>(n)};
+  const int start = static_cast<int>(known.grids.size());
+  Measured out = std::move(known);
+  out.grids.resize(n);
+  out.signs.resize(n);
   std::vector<std::string> problems(n);
   std::atomic<int> done{0};
   // A run of frames is one piece of work: only the frame before it is read twice, to tell how far
   // the first lies from it.
   constexpr int kRun = 24;
-  parallel_ranges((n + kRun - 1) / kRun, 1, [&](int first_run, int last_run) {
+  parallel_ranges((n - start + kRun - 1) / kRun, 1, [&](int first_run, int last_run) {
     for (int run = first_run; run < last_run; ++run) {
       Prepared before;
-      int i = run * kRun;
+      int i = start + run * kRun;
+      const int end = std::min(n, i + kRun);
       for (int k = i - 1; k >= 0 && before.levels.empty() && !work.stop(); --k)
         if (frames[k].usable())
           if (const auto head = store.head(frames[k]))
             before = prepare_shift(green_of(head->thumbnail));
-      for (; i < std::min(n, (run + 1) * kRun) && !work.stop(); ++i) {
+      for (; i < end && !work.stop(); ++i) {
         if (frames[i].usable()) {
           if (auto head = store.head(frames[i])) {
             const double width = head->thumbnail.width;
@@ -62,11 +68,11 @@ Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work) {
             problems[i] = head.error().message;
           }
         }
-        work.report(++done, n);
+        work.report(++done, n - start);
       }
     }
   });
-  for (int i = 0; i < n; ++i) {
+  for (int i = start; i < n; ++i) {
     if (problems[i].empty()) continue;
     // The message begins with the file's name; the problem goes on after it.
     std::string text = problems[i];
@@ -81,11 +87,15 @@ LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
   return measure_frames(shoot, store, work).grids;
 }
 
-std::vector<double> as_shot_brightness(const LightGrids& grids,
-                                       const std::optional<Rect>& steady_area) {
+std::vector<Suspect> find_suspects(const Shoot& shoot, const Measured& measured) {
+  return find_suspects(shoot.sequence.frames, measured.grids, measured.signs);
+}
+
+std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids) {
   std::vector<const LightGrid*> pointers;
-  for (const auto& g : grids) pointers.push_back(g ? &*g : nullptr);
-  return measure_brightness(pointers, steady_area);
+  for (int i = 0; i < shoot.frame_count(); ++i)
+    pointers.push_back(grids[i] && !is_set_aside(shoot.decisions, i) ? &*grids[i] : nullptr);
+  return measure_brightness(pointers, shoot.decisions.deflicker.steady_area);
 }
 
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
@@ -126,7 +136,7 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
 }
 
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids) {
-  return plan_light(shoot, grids, as_shot_brightness(grids, shoot.decisions.deflicker.steady_area));
+  return plan_light(shoot, grids, as_shot_brightness(shoot, grids));
 }
 
 std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most) {

@@ -18,8 +18,13 @@ struct Measured {
 };
 
 // Reads (or makes) every frame's proxy in parallel and marks frames that cannot be read in
-// shoot.sequence. Cancelled work leaves the rest without a grid.
-Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {});
+// shoot.sequence. What is `known` of the first frames is not measured again (a camera that is still
+// shooting adds frames at the end). Cancelled work leaves the rest without a grid.
+Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {},
+                        Measured known = {});
+
+// Of all frames, also of those that are set aside already.
+std::vector<Suspect> find_suspects(const Shoot& shoot, const Measured& measured);
 
 // The same for who needs only the light.
 LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work = {});
@@ -31,14 +36,17 @@ struct LightPlan {
   LevelResult level;
   DeflickerResult deflicker;
 
+  // 0 for frames that came after the plan was made.
   double correction(int frame) const {
-    return as_shot.empty() ? 0 : level_correction[frame] + flicker_correction[frame];
+    return frame < static_cast<int>(level_correction.size())
+               ? level_correction[frame] + flicker_correction[frame]
+               : 0;
   }
 };
 
-// The slow half (cell statistics) and the fast half (live under a slider) apart.
-std::vector<double> as_shot_brightness(const LightGrids& grids,
-                                       const std::optional<Rect>& steady_area);
+// The slow half (cell statistics; depends on the steady area and on what is set aside) and the fast
+// half (live under a slider) apart.
+std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids);
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
                      const std::vector<double>& as_shot);
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);

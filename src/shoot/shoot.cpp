@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace tsukimi {
 namespace {
@@ -87,12 +88,32 @@ void set_value(Shoot& shoot, Param p, int frame, double value, bool everywhere) 
   shoot.decisions.keys[key_at(shoot.decisions, frame)].look[p] = clamped(p, value);
 }
 
-std::vector<int> film_frames(const Shoot& shoot) {
-  const int last = shoot.decisions.out < 0 ? shoot.frame_count() - 1 : shoot.decisions.out;
-  std::vector<int> out;
-  for (int i = shoot.decisions.in; i <= last && i < shoot.frame_count(); ++i)
-    if (shoot.sequence.frames[i].usable()) out.push_back(i);
-  return out;
+void sort_shoot(Shoot& shoot, FrameOrder order) {
+  auto& frames = shoot.sequence.frames;
+  auto& d = shoot.decisions;
+  std::vector<std::string> before;
+  for (const auto& f : frames) before.push_back(f.file);
+  shoot.sequence.order = d.order = order;
+  shoot.sequence.ordering = sort_frames(frames, order);
+  std::map<std::string, int> place;
+  for (std::size_t i = 0; i < frames.size(); ++i) place[frames[i].file] = static_cast<int>(i);
+  auto moved = [&](int frame) { return place.at(before[frame]); };
+  for (auto* list : {&d.set_aside, &d.looked_at}) {
+    for (int& f : *list) f = moved(f);
+    std::sort(list->begin(), list->end());
+  }
+  for (auto& k : d.keys) k.frame = moved(k.frame);
+  std::sort(d.keys.begin(), d.keys.end(),
+            [](const KeyFrame& a, const KeyFrame& b) { return a.frame < b.frame; });
+  // The ends of the film are places, not pictures: they stay where they are.
+  find_facts(shoot.sequence);
+}
+
+void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
+  auto& all = shoot.sequence.frames;
+  sort_frames(frames, shoot.decisions.order);
+  for (auto& f : frames) all.push_back(std::move(f));
+  find_facts(shoot.sequence);
 }
 
 FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,

@@ -39,8 +39,16 @@ struct ExportSettings {
   bool operator==(const ExportSettings&) const = default;
 };
 
+// What becomes of frames that are set aside between kept ones: up to three in a row are filled and
+// longer runs closed up, or all the one way or the other.
+enum class AsidePolicy { automatic, fill, close_up };
+
 // What undo and redo move between.
 struct Decisions {
+  FrameOrder order = FrameOrder::name;  // sort_shoot() changes it
+  std::vector<int> set_aside;           // frames left out of the film, ascending
+  std::vector<int> looked_at;           // suspects that the photographer keeps, ascending
+  AsidePolicy aside = AsidePolicy::automatic;
   std::vector<KeyFrame> keys;  // ascending; none: every frame as shot
   LevelSettings level;
   DeflickerSettings deflicker;
@@ -69,6 +77,7 @@ class LookCourse {
   explicit LookCourse(const Shoot& shoot);
   Look at(int frame) const;
   double at(Param p, int frame) const;
+  double place(int frame) const { return axis_[frame]; }  // in time, in intervals
 
  private:
   Look constant_;
@@ -84,8 +93,11 @@ void remove_key(Shoot& shoot, int frame);
 // at all key frames by the same amount (on the parameter's scale).
 void set_value(Shoot& shoot, Param p, int frame, double value, bool everywhere = false);
 
-// Frames of the film in order: usable and between in and out.
-std::vector<int> film_frames(const Shoot& shoot);
+// Puts the frames into this order; all decisions stay with the frames that they were made for.
+void sort_shoot(Shoot& shoot, FrameOrder order);
+
+// Frames that a camera has taken since go behind the others; what is decided stays.
+void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);
 
 // The settings of one frame for a picture of `size` (0x0: all pixels of the crop).
 FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,

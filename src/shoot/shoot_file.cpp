@@ -38,13 +38,33 @@ Rect read_rect(const json& j) {
   return r;
 }
 
+const char* name_of(AsidePolicy p) {
+  return p == AsidePolicy::fill ? "fill" : p == AsidePolicy::close_up ? "close_up" : "automatic";
+}
+
+std::vector<int> read_frames(const json& j, const char* name, int frames) {
+  std::set<int> out;
+  if (j.contains(name))
+    for (const auto& f : j.at(name)) {
+      const int frame = f.get<int>();
+      if (frame < 0 || frame >= frames)
+        throw std::runtime_error(std::string(name) + " names a frame that is not there");
+      out.insert(frame);
+    }
+  return {out.begin(), out.end()};
+}
+
 json write_decisions(const Decisions& d) {
   json keys = json::array();
   for (const auto& k : d.keys) keys.push_back({{"frame", k.frame}, {"look", to_json(k.look)}});
   json flicker{
       {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
-  return {{"key_frames", keys},
+  return {{"order", d.order == FrameOrder::time ? "time" : "name"},
+          {"set_aside", d.set_aside},
+          {"looked_at", d.looked_at},
+          {"aside", name_of(d.aside)},
+          {"key_frames", keys},
           {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
           {"deflicker", flicker},
           {"framing", {{"aspect", d.framing.aspect}, {"crop", to_json(d.framing.crop)}}},
@@ -61,6 +81,13 @@ json write_decisions(const Decisions& d) {
 
 Decisions read_decisions(const json& j, int frames, TemperatureTint as_shot) {
   Decisions d;
+  d.order = j.value("order", "name") == "time" ? FrameOrder::time : FrameOrder::name;
+  d.set_aside = read_frames(j, "set_aside", frames);
+  d.looked_at = read_frames(j, "looked_at", frames);
+  const std::string aside = j.value("aside", "automatic");
+  d.aside = aside == "fill"       ? AsidePolicy::fill
+            : aside == "close_up" ? AsidePolicy::close_up
+                                  : AsidePolicy::automatic;
   std::set<int> seen;
   for (const auto& k : j.at("key_frames")) {
     KeyFrame key{static_cast<int>(in_range(k, "frame", 0, frames - 1)),
@@ -145,6 +172,7 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
         fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
   const json j{{"format", "tsukimi shoot"},
                {"schema", kShootSchema},
+               {"pairs", shoot.sequence.pairs == Pairs::still ? "still" : "raw"},
                {"folder", shoot.sequence.folder.lexically_proximate(base).generic_string()},
                {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
                {"frames", frames},
@@ -179,10 +207,11 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
     if (!shoot.decisions.output.folder.empty())
       shoot.decisions.output.folder =
           (base / shoot.decisions.output.folder).lexically_normal().string();
-    auto sequence =
-        scan_folder((base / j.at("folder").get<std::string>()).lexically_normal(), work);
-    if (!sequence) return tl::unexpected(sequence.error());
-    shoot.sequence = std::move(*sequence);
+    const Pairs pairs = j.value("pairs", "raw") == "still" ? Pairs::still : Pairs::raw;
+    const fs::path folder = (base / j.at("folder").get<std::string>()).lexically_normal();
+    auto scan = read_folder(folder, {shoot.decisions.order, pairs, {}}, work);
+    if (!scan) return tl::unexpected(scan.error());
+    shoot.sequence = make_sequence(*scan, {});
     keep_listed(shoot.sequence, names);
     return shoot;
   } catch (const json::exception& e) {

@@ -80,11 +80,14 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
   std::vector<Shot> out;
   // Shutter so that the longest stays below 0.6 of the interval; the rest is ISO.
   const int longest = static_cast<int>(std::floor(3 * std::log2(std::max(0.6 * o.interval, 0.01))));
-  int exposure = -20, iso_shift = 0;  // thirds: 1/100 s, ISO 100, f/5.6
+  // Thirds: 1/100 s, ISO 100, f/5.6 in the afternoon.
+  int exposure = -20 - static_cast<int>(std::round(3 * 0.85 * (light_at(o.from) - light_at(0))));
+  int iso_shift = 0;
   int pending = 0;
   const double start = 1948732200.0 + 86400.0 * (o.seed % 20) + o.start;  // an October evening
   for (int shot = 0, i = 0; i < o.frames; ++shot) {
-    const double progress = shots > 1 ? static_cast<double>(shot) / (shots - 1) : 0;
+    const double progress =
+        o.from + (shots > 1 ? (o.to - o.from) * static_cast<double>(shot) / (shots - 1) : 0);
     // The photographer follows 85 % of the falling light, in thirds, with a little hesitation.
     const double wish = -20 - 3 * 0.85 * (light_at(progress) - light_at(0));
     bool late = false;

@@ -16,10 +16,11 @@ struct CameraOptions {
   std::uint32_t seed = 1;
   bool steps = true, flicker = true, wrong_aperture = true, ruined = true, wobble = true,
        dust = true, hot_pixels = true, gap = true, noise = true;
-  int faults = 0;          // further frames that something happens to, of every kind in turn
-  int bracket = 1;         // shots per moment, two stops apart
-  int first_number = 412;  // of the camera's counter, which wraps after 9999
-  double start = 0;        // s after the usual beginning of the evening
+  int faults = 0;           // further frames that something happens to, of every kind in turn
+  int bracket = 1;          // shots per moment, two stops apart
+  int first_number = 412;   // of the camera's counter, which wraps after 9999
+  double start = 0;         // s after the usual beginning of the evening
+  double from = 0, to = 1;  // the part of the evening's course of light that is shot
 };
 
 // What happened to a frame. All but `aperture` ruin it.

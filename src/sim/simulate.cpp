@@ -140,7 +140,8 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   std::atomic<bool> stop{false};
   auto shoot = [&](int i) {
     const Shot& shot = shots[i];
-    const Image light = scene.render(shot.progress, shot.progress * seconds);
+    const double since = (shot.progress - o.camera.from) / (o.camera.to - o.camera.from) * seconds;
+    const Image light = scene.render(shot.progress, o.camera.start + since);
     const auto dng = take(light, shot, o.camera);
     Result<void> written;
     if (!dng)
@@ -193,6 +194,7 @@ Result<void> simulate_card(const fs::path& card, std::uint32_t seed, Size size, 
   // The quay in the afternoon, every 20 s.
   o.camera.frames = 26;
   o.camera.first_number = 9952;
+  o.camera.to = 0.2;
   if (auto ok = simulate(o, work); !ok) return ok;
   // Nine moments of three exposures, for the light in the windows; the counter wraps in between.
   o.camera.frames = 9;
@@ -200,6 +202,7 @@ Result<void> simulate_card(const fs::path& card, std::uint32_t seed, Size size, 
   o.camera.bracket = 3;
   o.camera.first_number = 9978;
   o.camera.start = 1500;
+  o.camera.from = 0.45, o.camera.to = 0.52;
   if (auto ok = simulate(o, work); !ok) return ok;
   // The ferry, every 8 s.
   o.camera.frames = 22;
@@ -207,6 +210,7 @@ Result<void> simulate_card(const fs::path& card, std::uint32_t seed, Size size, 
   o.camera.bracket = 1;
   o.camera.first_number = 10005;
   o.camera.start = 2600;
+  o.camera.from = 0.62, o.camera.to = 0.7;
   if (auto ok = simulate(o, work); !ok) return ok;
   return write_file(folder / "TSV_0005.MOV", "a stray film, not a picture\n", IfExists::keep);
 }

@@ -3,9 +3,14 @@
 #include <QApplication>
 #include <QDir>
 #include <QSettings>
+#include <QStandardPaths>
 #include <QTest>
 #include <cstdio>
 
+#include <QLineEdit>
+#include <QPainter>
+
+#include "app/bring_in_dialog.h"
 #include "app/main_window.h"
 #include "app/style.h"
 
@@ -31,6 +36,8 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("tsukimi-screenshots");
   QApplication::setApplicationName("tsukimi-screenshots");
   QSettings().clear();
+  QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
+      .removeRecursively();
   apply_style(application);
   MainWindow w;
   w.resize(1280, 800);
@@ -53,7 +60,35 @@ int main(int argc, char** argv) {
   shot("look", 1, 92);
   shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
   w.transport().seam_button->setChecked(false);
-  shot("frames", 0, 60);
+  shot("frames", 0, 60, [&] { w.session().go_to_suspect(1); });
+  shot("neighbours", 0, 60, [&] {
+    w.session().go_to_suspect(1);
+    w.transport().neighbours_button->setChecked(true);
+  });
+  w.transport().neighbours_button->setChecked(false);
+  shot("contact_sheet", 0, 112, [&] {
+    w.session().edit("aside", [](tsukimi::Shoot& s) {
+      set_aside(s.decisions, {40, 41, 112}, true);
+    });
+    w.transport().sheet_button->setChecked(true);
+    settle(w);
+    QTest::qWait(1500);
+  });
+  w.transport().sheet_button->setChecked(false);
+  while (w.session().undo().canUndo()) w.session().undo().undo();
+  if (only.isEmpty() || only == "bring_in") {
+    auto* dialog = w.bring_in(QFileInfo(argv[1]).dir().filePath("card"));
+    auto* list = dialog->findChild<QListWidget*>("sequences");
+    (void)QTest::qWaitFor([&] { return list->count() > 0; }, 30000);
+    dialog->findChild<QLineEdit*>("to")->setText("/home/you/film/quay");
+    QTest::qWait(1500);
+    QPixmap all = w.grab();
+    QPainter(&all).drawPixmap((w.width() - dialog->width()) / 2,
+                              (w.height() - dialog->height()) / 2, dialog->grab());
+    all.save(QDir(argv[2]).filePath("bring_in.png"));
+    std::printf("bring_in\n");
+    dialog->close();
+  }
   shot("level", 2, 120);
   shot("flicker", 3, 30, [&] {
     w.session().edit("area", [](tsukimi::Shoot& s) {

@@ -287,7 +287,12 @@ int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QStandardPaths::setTestModeEnabled(true);
   QApplication::setOrganizationName("tsukimi-tests");
-  QApplication::setApplicationName("tsukimi-tests");
+  // A name of its own: tests that run side by side must not clear each other's autosaves.
+  QApplication::setApplicationName(
+      QString("tsukimi-tests-%1").arg(QCoreApplication::applicationPid()));
   tsukimi::app::apply_style(application);
-  return RUN_ALL_TESTS();
+  const int result = RUN_ALL_TESTS();
+  QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
+  QFile::remove(QSettings().fileName());
+  return result;
 }

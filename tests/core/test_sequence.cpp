@@ -4,7 +4,7 @@
 #include <thread>
 
 #include "image/file.h"
-#include "shoot/light_plan.h"
+#include "shoot/film.h"
 #include "support.h"
 
 namespace tsukimi {

@@ -8,6 +8,7 @@
 #include "image/file.h"
 #include "output/name_pattern.h"
 #include "shoot/export_frames.h"
+#include "shoot/film.h"
 #include "shoot/shoot_file.h"
 #include "support.h"
 

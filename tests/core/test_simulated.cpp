@@ -3,7 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "light/banded.h"
-#include "shoot/light_plan.h"
+#include "shoot/film.h"
 #include "support.h"
 
 namespace tsukimi {

@@ -19,8 +19,15 @@ class FramesDrawer : public Drawer {
   void refresh() override;
 
  private:
-  QLabel *facts_, *lengths_, *notes_;
-  QListWidget* events_;
+  void refresh_facts();
+  void refresh_suspects();
+  void refresh_aside();
+  void refresh_events();
+  QLabel *facts_, *suspects_heading_, *aside_words_, *order_words_, *notes_;
+  QListWidget *suspects_, *events_;
+  QPushButton *previous_, *next_, *aside_, *keep_;
+  QComboBox *policy_, *order_;
+  QCheckBox* watch_;
 };
 
 // The look of the key frame under the playhead: every row of the parameter table as a ruler.

@@ -1,0 +1,208 @@
+#include "app/bring_in_dialog.h"
+
+#include <QDir>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+namespace tsukimi::app {
+namespace {
+
+QString megabytes(std::uintmax_t bytes) {
+  return bytes >= 10'000'000'000 ? QString("%1 GB").arg(static_cast<double>(bytes) / 1e9, 0, 'f', 1)
+                                 : QString("%1 MB").arg(bytes / 1'000'000);
+}
+
+// Several sequences get folders of their own.
+std::filesystem::path folder_of(const std::filesystem::path& to, int part, std::size_t chosen) {
+  return chosen == 1 ? to : to / ("sequence_" + std::to_string(part + 1));
+}
+
+struct Brought {
+  QStringList folders;  // whole sequences
+  QString words;
+  bool good = true;
+};
+
+}  // namespace
+
+BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps_(fps) {
+  setObjectName("bring_in");
+  setWindowTitle("Bring in");
+  setAttribute(Qt::WA_DeleteOnClose);
+  resize(760, 600);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(18, 16, 18, 16);
+  column->setSpacing(10);
+  auto label = [&](const char* name) {
+    auto* l = new QLabel;
+    l->setObjectName(name);
+    l->setWordWrap(true);
+    column->addWidget(l);
+    return l;
+  };
+  auto button = [](QHBoxLayout* row, const QString& text, const QString& name, const QString& tip) {
+    auto* b = new QPushButton(text);
+    b->setObjectName(name);
+    b->setToolTip(tip);
+    b->setAutoDefault(false);
+    row->addWidget(b);
+    return b;
+  };
+  auto* head = new QHBoxLayout;
+  title_ = new QLabel("Choose a card");
+  title_->setObjectName("title");
+  head->addWidget(title_, 1);
+  connect(button(head, "Card …", "choose_card",
+                 "The camera's card, or any folder with pictures below it"),
+          &QPushButton::clicked, this, &BringInDialog::ask_card);
+  column->addLayout(head);
+  notes_ = label("quiet");
+  list_ = new SequenceList(true);
+  column->addWidget(list_, 1);
+  auto* where = new QHBoxLayout;
+  where->addWidget(new QLabel("Into"));
+  folder_ = new QLineEdit;
+  folder_->setObjectName("to");
+  folder_->setPlaceholderText("a folder with a name of your own");
+  where->addWidget(folder_, 1);
+  connect(button(where, "Folder …", "choose_folder", "Where the copies go"), &QPushButton::clicked,
+          this, &BringInDialog::ask_folder);
+  column->addLayout(where);
+  summary_ = label("quiet");
+  bar_ = new QProgressBar;
+  bar_->setTextVisible(false);
+  column->addWidget(bar_);
+  result_ = label("result");
+  auto* row = new QHBoxLayout;
+  row->addStretch(1);
+  cancel_ = button(row, "Close", "close", "Stop copying, or close");
+  start_ =
+      button(row, "Bring in", "primary", "Copy and check what is ticked; the card is only read");
+  column->addLayout(row);
+  connect(list_, &SequenceList::changed, this, &BringInDialog::refresh);
+  connect(folder_, &QLineEdit::textChanged, this, &BringInDialog::refresh);
+  connect(start_, &QPushButton::clicked, this, &BringInDialog::start);
+  connect(cancel_, &QPushButton::clicked, this, [this] {
+    if (copying_)
+      copying_->cancelled = true;
+    else
+      close();
+  });
+  poll_.setInterval(120);
+  connect(&poll_, &QTimer::timeout, this, &BringInDialog::refresh);
+  refresh();
+}
+
+void BringInDialog::ask_card() {
+  const QString dir = QFileDialog::getExistingDirectory(this, "The camera's card");
+  if (!dir.isEmpty()) read(dir);
+}
+
+void BringInDialog::ask_folder() {
+  const QString dir =
+      QFileDialog::getExistingDirectory(this, "Where the copies go", folder_->text());
+  if (!dir.isEmpty()) folder_->setText(dir);
+}
+
+void BringInDialog::read(const QString& path) {
+  title_->setText("Reading " + QDir::toNativeSeparators(path) + " …");
+  result_->clear();
+  tasks_.start("Reading", [this, path](const Work& work) -> TaskList::Finish {
+    auto card = std::make_shared<Result<Card>>(read_card(path.toStdString(), Pairs::raw, work));
+    return [this, card, path] {
+      if (!*card) {
+        title_->setText("Choose a card");
+        result_->setText(QString::fromStdString(card->error().message));
+        return;
+      }
+      card_ = std::make_shared<const Card>(std::move(**card));
+      QStringList notes;
+      for (const auto& n : card_->scan.notes) notes << QString::fromStdString(n);
+      notes_->setText(notes.join("  "));
+      title_->setText(QString("%1 pictures on %2")
+                          .arg(card_->scan.frames.size())
+                          .arg(QDir::toNativeSeparators(path)));
+      list_->show_scan(card_->scan, fps_);
+      refresh();
+    };
+  });
+}
+
+void BringInDialog::refresh() {
+  const auto chosen = card_ ? list_->chosen() : std::vector<int>();
+  std::size_t frames = 0;
+  std::uintmax_t bytes = 0;
+  for (int k : chosen) {
+    frames += list_->parts()[k].frames.size();
+    bytes += card_->bytes(list_->parts()[k]);
+  }
+  summary_->setText(
+      chosen.empty()
+          ? QString("Nothing is ticked.")
+          : QString("%1 files, %2, each checked after copying. %3")
+                .arg(frames)
+                .arg(megabytes(bytes))
+                .arg(chosen.size() > 1 ? "Every sequence gets a folder of its own." : ""));
+  const bool busy = copying_ != nullptr;
+  start_->setEnabled(!busy && !chosen.empty() && !folder_->text().trimmed().isEmpty());
+  cancel_->setText(busy ? "Stop" : "Close");
+  list_->setEnabled(!busy);
+  bar_->setVisible(busy);
+  busy ? poll_.start() : poll_.stop();
+  if (!busy) return;
+  bar_->setRange(0, std::max(1, copying_->total.load()));
+  bar_->setValue(copying_->done);
+  summary_->setText(QString("Copying and checking %1 of %2 %3")
+                        .arg(copying_->done.load())
+                        .arg(copying_->total.load())
+                        .arg(copying_->time_left()));
+}
+
+void BringInDialog::start() {
+  result_->clear();
+  std::vector<std::pair<Part, std::filesystem::path>> jobs;
+  const auto chosen = list_->chosen();
+  int total = 0;
+  for (int k : chosen) {
+    jobs.emplace_back(list_->parts()[k],
+                      folder_of(folder_->text().trimmed().toStdString(), k, chosen.size()));
+    total += static_cast<int>(jobs.back().first.frames.size());
+  }
+  copying_ = tasks_.start(
+      "Copying", [this, card = card_, jobs, total](const Work& work) -> TaskList::Finish {
+        Brought all;
+        int before = 0, copied = 0, there = 0;
+        for (const auto& [part, to] : jobs) {
+          Work mine = work;
+          mine.progress = [&](int done, int) { work.report(before + done, total); };
+          const auto report = bring_in(*card, part, to, mine);
+          if (!report || report->cancelled || !report->problem.empty()) {
+            all.good = false;
+            all.words = QString::fromStdString(
+                !report             ? report.error().message
+                : report->cancelled ? "Stopped. What was copied is whole; bring in again to go on."
+                                    : report->problem);
+            break;
+          }
+          before += report->total;
+          copied += report->copied;
+          there += report->there;
+          all.folders << QString::fromStdString(to.string());
+        }
+        if (all.good)
+          all.words = QString("%1 files copied and checked%2. The card can be taken out.")
+                          .arg(copied)
+                          .arg(there ? QString(", %1 were there already").arg(there) : QString());
+        return [this, all] {
+          copying_.reset();
+          result_->setText(all.words);
+          result_->setStyleSheet(all.good ? "" : "color: #e8836b");
+          refresh();
+          if (all.good && !all.folders.isEmpty()) emit brought(all.folders.first());
+        };
+      });
+  refresh();
+}
+
+}  // namespace tsukimi::app

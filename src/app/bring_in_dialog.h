@@ -1,0 +1,42 @@
+// Bring in: what is on a card, what of it to copy, and where to.
+#pragma once
+
+#include <QDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QProgressBar>
+#include <QTimer>
+
+#include "app/sequence_list.h"
+#include "frames/card.h"
+
+namespace tsukimi::app {
+
+class BringInDialog : public QDialog {
+  Q_OBJECT
+ public:
+  explicit BringInDialog(double fps, QWidget* parent = nullptr);
+  void read(const QString& card);  // in the background
+
+ signals:
+  void brought(const QString& folder);  // a sequence is there, whole
+
+ private:
+  void ask_card();
+  void ask_folder();
+  void start();
+  void refresh();
+
+  double fps_;
+  std::shared_ptr<const Card> card_;
+  QLabel *title_, *notes_, *summary_, *result_;
+  SequenceList* list_;
+  QLineEdit* folder_;
+  QProgressBar* bar_;
+  QPushButton *start_, *cancel_;
+  QTimer poll_;
+  std::shared_ptr<Task> copying_;
+  TaskList tasks_;
+};
+
+}  // namespace tsukimi::app

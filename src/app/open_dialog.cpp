@@ -1,0 +1,75 @@
+#include "app/open_dialog.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QVBoxLayout>
+
+namespace tsukimi::app {
+
+OpenDialog::OpenDialog(std::shared_ptr<const FolderScan> scan, double fps, QWidget* parent)
+    : QDialog(parent), scan_(std::move(scan)) {
+  setObjectName("open_sequences");
+  setWindowTitle("Which sequence?");
+  resize(720, 520);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(18, 16, 18, 16);
+  column->setSpacing(10);
+  const auto parts = scan_->parts.size();
+  auto* title =
+      new QLabel(parts > 1 ? QString("%1 holds %2 sequences")
+                                 .arg(QString::fromStdString(scan_->folder.filename().string()))
+                                 .arg(parts)
+                           : QString("Raw and still pictures of the same shots"));
+  title->setObjectName("title");
+  column->addWidget(title);
+  QStringList notes;
+  for (const auto& n : scan_->notes) notes << QString::fromStdString(n);
+  auto* words = new QLabel(notes.join("  "));
+  words->setObjectName("quiet");
+  words->setWordWrap(true);
+  words->setVisible(!notes.isEmpty());
+  column->addWidget(words);
+  list_ = new SequenceList(false);
+  list_->show_scan(*scan_, fps);
+  column->addWidget(list_, 1);
+  auto* row = new QHBoxLayout;
+  auto button = [&](const QString& text, const QString& name, const QString& tip) {
+    auto* b = new QPushButton(text);
+    b->setObjectName(name);
+    b->setToolTip(tip);
+    b->setAutoDefault(false);
+    row->addWidget(b);
+    return b;
+  };
+  if (scan_->pairs > 0) {
+    const bool raw = scan_->options.pairs == Pairs::raw;
+    auto* other = button(raw ? "Take the still pictures" : "Take the raw files", "other_pairs",
+                         "Every shot is there twice; one of the two is opened");
+    connect(other, &QPushButton::clicked, this, [this, raw] {
+      emit other_pairs(raw ? Pairs::still : Pairs::raw);
+      reject();
+    });
+  }
+  row->addStretch(1);
+  connect(button("Cancel", "cancel", "Open nothing"), &QPushButton::clicked, this,
+          &QDialog::reject);
+  if (parts > 1)
+    connect(button("Open all as one", "open_all", "Every picture in the folder, as one sequence"),
+            &QPushButton::clicked, this, [this] {
+              emit open_frames(scan_, {});
+              accept();
+            });
+  auto* open = button("Open", "primary", "Open the sequence that is picked");
+  open->setDefault(true);
+  auto take = [this] {
+    const auto chosen = list_->chosen();
+    if (chosen.empty()) return;
+    emit open_frames(scan_, list_->parts()[chosen.front()].frames);
+    accept();
+  };
+  connect(open, &QPushButton::clicked, this, take);
+  connect(list_, &SequenceList::activated, this, take);
+  column->addLayout(row);
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,50 @@
+// watch: a camera is still shooting; its new frames join the shoot.
+#include <chrono>
+#include <iostream>
+#include <thread>
+
+#include "cli/commands.h"
+#include "frames/watch.h"
+#include "shoot/shoot_file.h"
+
+namespace tsukimi::cli {
+namespace {
+
+Result<void> run_watch(const std::string& file, double seconds, double every) {
+  auto shoot = open_shoot(file);
+  if (!shoot) return tl::unexpected(shoot.error());
+  std::vector<std::string> known;
+  for (const auto& f : shoot->sequence.frames) known.push_back(f.file);
+  FolderWatch watch(shoot->sequence.folder, shoot->sequence.pairs, known);
+  using Clock = std::chrono::steady_clock;
+  auto last = Clock::now();
+  while (!*cancel_flag() && std::chrono::duration<double>(Clock::now() - last).count() < seconds) {
+    auto frames = watch.look();
+    if (!frames.empty()) {
+      last = Clock::now();
+      for (const auto& f : frames)
+        std::cout << printable(f.file) << (f.usable() ? "" : " " + f.problem) << std::endl;
+      append_frames(*shoot, std::move(frames));
+      if (const auto ok = save_shoot(*shoot, file); !ok) return ok;
+    }
+    std::this_thread::sleep_for(std::chrono::duration<double>(every));
+  }
+  std::cout << shoot->frame_count() << " frames\n";
+  return {};
+}
+
+}  // namespace
+
+void add_watch(CLI::App& app, Run& run) {
+  auto* c =
+      app.add_subcommand("watch", "Add new frames to a shoot while the camera is still shooting.");
+  auto file = std::make_shared<std::string>();
+  auto seconds = std::make_shared<double>(600), every = std::make_shared<double>(1);
+  c->add_option("FILE", *file, "The shoot (.tsukimi)")->required();
+  c->add_option("--until-quiet", *seconds, "Stop when no new frame came for so many seconds")
+      ->check(CLI::Range(0.5, 1e6));
+  c->add_option("--every", *every, "Seconds between looks")->check(CLI::Range(0.05, 60.0));
+  c->callback([=, &run] { run = [=] { return run_watch(*file, *seconds, *every); }; });
+}
+
+}  // namespace tsukimi::cli

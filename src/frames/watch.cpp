@@ -1,0 +1,45 @@
+#include "frames/watch.h"
+
+#include <algorithm>
+
+#include "frames/order.h"
+#include "frames/sensor_frame.h"
+
+namespace tsukimi {
+namespace fs = std::filesystem;
+
+FolderWatch::FolderWatch(fs::path folder, Pairs pairs, const std::vector<std::string>& known,
+                         int patience)
+    : folder_(std::move(folder)),
+      pairs_(pairs),
+      patience_(patience),
+      known_(known.begin(), known.end()) {}
+
+std::vector<FrameInfo> FolderWatch::look() {
+  std::vector<FrameInfo> out;
+  const auto listed = list_frames(folder_, pairs_);
+  if (!listed) return out;  // a drive that is away for a moment
+  for (const auto& path : listed->files) {
+    const std::string name = path.filename().string();
+    if (known_.count(name)) continue;
+    std::error_code ec;
+    const auto bytes = fs::file_size(path, ec);
+    if (ec) continue;
+    Growing& g = growing_[name];
+    g.still = bytes == g.bytes ? g.still + 1 : 0;
+    g.bytes = bytes;
+    if (g.still == 0) continue;
+    const bool readable = read_frame(path).has_value();
+    if (!readable && g.still < patience_) continue;
+    out.push_back(read_frame_info(path));
+    if (!readable && out.back().usable())
+      out.back().problem = "is damaged or cut short; its picture cannot be read whole";
+    known_.insert(name);
+    growing_.erase(name);
+  }
+  std::sort(out.begin(), out.end(),
+            [](const FrameInfo& a, const FrameInfo& b) { return natural_less(a.file, b.file); });
+  return out;
+}
+
+}  // namespace tsukimi

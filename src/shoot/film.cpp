@@ -1,0 +1,127 @@
+#include "shoot/film.h"
+
+#include <algorithm>
+
+#include "light/between.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr int kFillAtMost = 3;  // in a row; more than that would be invented, not filled
+
+bool in_film(const Shoot& shoot, int frame) {
+  const auto& d = shoot.decisions;
+  return frame >= d.in && (d.out < 0 || frame <= d.out);
+}
+
+// Up to which frame the run of frames that are not kept goes on from `first`.
+int end_of_run(const Shoot& shoot, int first) {
+  int end = first;
+  while (end < shoot.frame_count() && in_film(shoot, end) && !is_kept(shoot, end)) ++end;
+  return end;
+}
+
+bool filled(const Decisions& d, int in_a_row) {
+  return d.aside == AsidePolicy::fill ||
+         (d.aside == AsidePolicy::automatic && in_a_row <= kFillAtMost);
+}
+
+int nearest_kept(const Shoot& shoot, int frame) {
+  for (int by = 0; by < shoot.frame_count(); ++by)
+    for (int f : {frame - by, frame + by})
+      if (f >= 0 && f < shoot.frame_count() && is_kept(shoot, f)) return f;
+  return frame;
+}
+
+template <typename Develop>
+Result<Image> develop_with(const FilmRecipe& recipe, const Develop& develop) {
+  const FilmFrame& film = recipe.film;
+  auto first = develop(film.made() ? film.before : film.frame, recipe.settings);
+  if (!first || !film.made()) return first;
+  const auto second = develop(film.after, recipe.second);
+  if (!second) return second;
+  return in_between(*first, *second, recipe.between);
+}
+
+}  // namespace
+
+bool is_set_aside(const Decisions& d, int frame) {
+  return std::binary_search(d.set_aside.begin(), d.set_aside.end(), frame);
+}
+
+void set_aside(Decisions& d, const std::vector<int>& frames, bool aside) {
+  for (int f : frames) {
+    const auto at = std::lower_bound(d.set_aside.begin(), d.set_aside.end(), f);
+    const bool there = at != d.set_aside.end() && *at == f;
+    if (aside && !there) d.set_aside.insert(at, f);
+    if (!aside && there) d.set_aside.erase(at);
+  }
+}
+
+bool is_kept(const Shoot& shoot, int frame) {
+  return shoot.sequence.frames[frame].usable() && in_film(shoot, frame) &&
+         !is_set_aside(shoot.decisions, frame);
+}
+
+std::vector<FilmFrame> film_frames(const Shoot& shoot) {
+  std::vector<FilmFrame> out;
+  int before = -1;
+  for (int i = std::max(0, shoot.decisions.in); i < shoot.frame_count() && in_film(shoot, i);) {
+    if (is_kept(shoot, i)) {
+      out.push_back({i, -1, -1});
+      before = i++;
+      continue;
+    }
+    const int end = end_of_run(shoot, i);
+    const bool between = before >= 0 && end < shoot.frame_count() && in_film(shoot, end);
+    if (between && filled(shoot.decisions, end - i))
+      for (int k = i; k < end; ++k)
+        if (is_set_aside(shoot.decisions, k)) out.push_back({k, before, end});
+    i = end;
+  }
+  return out;
+}
+
+std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
+  if (is_kept(shoot, frame)) return FilmFrame{frame, -1, -1};
+  if (!in_film(shoot, frame) || !is_set_aside(shoot.decisions, frame)) return {};
+  int first = frame;
+  while (first > 0 && in_film(shoot, first - 1) && !is_kept(shoot, first - 1)) --first;
+  const int before = first - 1, end = end_of_run(shoot, frame);
+  const bool between =
+      before >= 0 && in_film(shoot, before) && end < shoot.frame_count() && in_film(shoot, end);
+  if (!between || !filled(shoot.decisions, end - first)) return {};
+  return FilmFrame{frame, before, end};
+}
+
+FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
+                       const FilmFrame& film, Size size) {
+  FilmRecipe r;
+  r.film = film;
+  const int first = film.made() ? film.before : nearest_kept(shoot, film.frame);
+  r.settings = frame_settings(shoot, course, plan.correction(first), film.frame, size);
+  if (!film.made()) return r;
+  r.second = r.settings;
+  r.second.correction = plan.correction(film.after);
+  const double a = course.place(film.before), b = course.place(film.after);
+  r.between = b > a ? std::clamp((course.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;
+  return r;
+}
+
+Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe) {
+  return develop_with(recipe, [&](int frame, const FrameSettings& settings) -> Result<Image> {
+    auto sensor = read_frame(shoot.sequence.folder / shoot.sequence.frames[frame].file);
+    if (!sensor) return tl::unexpected(sensor.error());
+    return develop_frame(std::move(*sensor), settings);
+  });
+}
+
+Result<Image> develop_film_proxy(const Shoot& shoot, ProxyStore& store, const FilmRecipe& recipe) {
+  return develop_with(recipe, [&](int frame, const FrameSettings& settings) -> Result<Image> {
+    const auto proxy = store.get(shoot.sequence.frames[frame]);
+    if (!proxy) return tl::unexpected(proxy.error());
+    return develop_proxy(**proxy, settings);
+  });
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,284 @@
+// Suspects against the simulator's truth, splits by hand, watching a folder, damaged files.
+#include <gtest/gtest.h>
+
+#include <random>
+#include <thread>
+
+#include "core/cli_runner.h"
+#include "frames/watch.h"
+#include "image/file.h"
+#include "shoot/light_plan.h"
+
+namespace tsukimi {
+namespace {
+using test::SmallShoot;
+
+nlohmann::json truth_frames(const SmallShoot& shoot) {
+  std::ifstream in(shoot.truth_file);
+  return nlohmann::json::parse(in).at("frames");
+}
+
+struct Found {
+  int bad = 0, missed = 0, clean = 0, wrong = 0;
+};
+
+Found check(const SmallShoot& shoot) {
+  Shoot s = *start_shoot(*scan_folder(shoot.folder));
+  ProxyStore store(s.sequence.folder);
+  const auto suspects = find_suspects(s, measure_frames(s, store));
+  std::set<int> named;
+  for (const auto& p : suspects) {
+    EXPECT_FALSE(p.reason.empty());
+    EXPECT_GT(p.strength, 0.3);
+    EXPECT_LE(p.strength, 1);
+    named.insert(p.frame);
+  }
+  Found f;
+  const auto truth = truth_frames(shoot);
+  for (int i = 0; i < s.frame_count(); ++i) {
+    const bool bad = truth[i].at("fault") != "none" || truth[i].at("bump").get<bool>();
+    ++(bad ? f.bad : f.clean);
+    f.missed += bad && !named.count(i);
+    f.wrong += !bad && named.count(i);
+  }
+  return f;
+}
+
+sim::CameraOptions camera(std::uint32_t seed, int frames, int faults) {
+  sim::CameraOptions c;
+  c.seed = seed;
+  c.frames = frames;
+  c.faults = faults;
+  return c;
+}
+
+TEST(Suspects, NearlyAllThatIsRuinedIsFoundAndNearlyNothingElse) {
+  Found all;
+  for (std::uint32_t seed : {3001u, 3002u}) {
+    const SmallShoot shoot(camera(seed, 120, 14), {480, 320});
+    const Found f = check(shoot);
+    all = {all.bad + f.bad, all.missed + f.missed, all.clean + f.clean, all.wrong + f.wrong};
+  }
+  ASSERT_GE(all.bad, 30);
+  EXPECT_LE(all.missed, 0.05 * all.bad);
+  EXPECT_LE(all.wrong, 0.01 * all.clean);
+}
+
+TEST(Suspects, CloudFerryAndLightsAreNone) {
+  auto c = camera(3003, 120, 0);
+  c.ruined = c.wrong_aperture = c.wobble = false;
+  const Found f = check(SmallShoot(c, {480, 320}));
+  EXPECT_EQ(f.bad, 0);
+  EXPECT_LE(f.wrong, 1);
+}
+
+TEST(Suspects, SayWhatIsWrong) {
+  const SmallShoot shoot(camera(3004, 60, 7), {480, 320});
+  Shoot s = *start_shoot(*scan_folder(shoot.folder));
+  ProxyStore store(s.sequence.folder);
+  std::map<int, Suspect> by_frame;
+  for (const auto& p : find_suspects(s, measure_frames(s, store))) by_frame[p.frame] = p;
+  const auto truth = truth_frames(shoot);
+  const std::map<std::string, SuspectKind> expected{
+      {"flash", SuspectKind::bright},        {"headlights", SuspectKind::bright},
+      {"covered", SuspectKind::covered},     {"blurred", SuspectKind::blurred},
+      {"bumped", SuspectKind::bumped},       {"aperture", SuspectKind::setting},
+      {"truncated", SuspectKind::unreadable}};
+  std::set<std::string> met;
+  for (int i = 0; i < s.frame_count(); ++i) {
+    const std::string fault = truth[i].at("fault");
+    if (fault == "none" || !by_frame.count(i)) continue;
+    EXPECT_EQ(by_frame[i].kind, expected.at(fault))
+        << i << " " << fault << ": " << by_frame[i].reason;
+    met.insert(fault);
+  }
+  EXPECT_GE(met.size(), 6u);
+}
+
+TEST(Suspects, AreOnTheCommandLine) {
+  const SmallShoot shoot(camera(3005, 40, 7), {300, 200});
+  const auto r = test::run("inspect " + shoot.folder.string() + " --json");
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto j = nlohmann::json::parse(r.out);
+  EXPECT_EQ(j.at("sequences").size(), 1u);
+  EXPECT_EQ(j.at("sequences")[0].at("count"), 40);
+  EXPECT_GE(j.at("setting_changes").size(), j.at("steps").size());
+  ASSERT_GE(j.at("suspects").size(), 5u);
+  for (const auto& s : j.at("suspects")) {
+    EXPECT_TRUE(s.at("index").is_number_integer());
+    EXPECT_FALSE(s.at("reason").get<std::string>().empty());
+    EXPECT_GT(s.at("strength").get<double>(), 0);
+  }
+  EXPECT_FALSE(j.at("gaps").empty());
+}
+
+TEST(Split, ByHandMovesFramesAndLosesNone) {
+  std::vector<FrameInfo> frames(30);
+  for (int i = 0; i < 30; ++i) {
+    frames[i].file = "F_" + std::to_string(1000 + i) + ".dng";
+    frames[i].time = 1e9 + 10 * i + (i >= 18 ? 4000 : 0);
+    frames[i].size = {300, 200};
+  }
+  auto parts = split_sequences(frames);
+  ASSERT_EQ(parts.size(), 2u);
+  EXPECT_EQ(parts[0].frames.size(), 18u);
+  EXPECT_NE(parts[1].why.find("pause"), std::string::npos) << parts[1].why;
+  move_boundary(frames, parts, 0, -3);
+  EXPECT_EQ(parts[0].frames.size(), 15u);
+  EXPECT_EQ(parts[1].frames.front(), 15);
+  move_boundary(frames, parts, 0, 100);
+  EXPECT_EQ(parts[1].frames.size(), 1u) << "one stays";
+  merge_parts(frames, parts, 0);
+  ASSERT_EQ(parts.size(), 1u);
+  split_part(frames, parts, 0, 7);
+  ASSERT_EQ(parts.size(), 2u);
+  EXPECT_EQ(parts[0].frames.size() + parts[1].frames.size(), 30u);
+  split_part(frames, parts, 0, 0);
+  merge_parts(frames, parts, 5);
+  EXPECT_EQ(parts.size(), 2u) << "nonsense changes nothing";
+}
+
+TEST(PlanAside, TheCommandLineSetsAsideTrimsAndCloses) {
+  TempDir dir;
+  const std::string shoot = (dir / "s.tsukimi").string(), to = (dir / "o").string();
+  const std::string plan = "plan " + test::shot_folder().string() + " --out " + shoot;
+  auto count = [&](const std::string& options) {
+    fs::remove_all(to);
+    EXPECT_EQ(test::run(plan + options).code, 0) << options;
+    EXPECT_EQ(
+        test::run("export " + shoot + " --to " + to + " --name a_## --format jpeg --size 60x40")
+            .code,
+        0);
+    int n = 0;
+    for (const auto& e : fs::directory_iterator(to)) n += e.path().extension() == ".jpg";
+    return n;
+  };
+  EXPECT_EQ(count(" --set-aside 3,5-6"), 12);
+  EXPECT_EQ(count(" --set-aside 3,5-6 --close-up"), 9);
+  EXPECT_EQ(count(" --set-aside 3-8"), 6);
+  EXPECT_EQ(count(" --set-aside 3-8 --fill"), 12);
+  EXPECT_EQ(count(" --in 2 --out 9"), 8);
+  for (const char* bad :
+       {" --set-aside 3-x", " --set-aside 8-3", " --fill --close-up", " --out 3 --out 5"})
+    EXPECT_EQ(test::run(plan + bad).code, 2) << bad;
+  EXPECT_EQ(test::run(plan + " --set-aside 40").code, 1);
+  EXPECT_EQ(test::run(plan + " --in 9 --out 2").code, 1);
+  EXPECT_EQ(test::run(plan + " --sequence 4").code, 1);
+}
+
+TEST(Watch, TakesWholeFilesAndWaitsForHalfOnes) {
+  TempDir dir;
+  fs::create_directories(dir / "live");
+  const auto from = scan_folder(test::shot_folder())->frames;
+  auto source = [&](int i) { return test::shot_folder() / from[i].file; };
+  fs::copy(source(0), dir / "live" / from[0].file);
+  FolderWatch watch(dir / "live", Pairs::raw, {from[0].file}, 4);
+  EXPECT_TRUE(watch.look().empty());
+  const auto bytes = *read_file(source(1));
+  std::ofstream half(dir / "live" / from[1].file, std::ios::binary);
+  half.write(reinterpret_cast<const char*>(bytes.data()), static_cast<long>(bytes.size() / 2))
+      .flush();
+  fs::copy(source(2), dir / "live" / from[2].file);
+  EXPECT_TRUE(watch.look().empty()) << "seen for the first time";
+  auto frames = watch.look();
+  ASSERT_EQ(frames.size(), 1u);
+  EXPECT_EQ(frames[0].file, from[2].file);
+  EXPECT_TRUE(watch.waiting());
+  half.write(reinterpret_cast<const char*>(bytes.data() + bytes.size() / 2),
+             static_cast<long>(bytes.size() - bytes.size() / 2))
+      .flush();
+  EXPECT_TRUE(watch.look().empty()) << "it grew";
+  frames = watch.look();
+  ASSERT_EQ(frames.size(), 1u);
+  EXPECT_EQ(frames[0].file, from[1].file);
+  EXPECT_TRUE(frames[0].usable());
+  // What stays broken joins as a broken frame.
+  std::ofstream(dir / "live" / "Z_0001.dng") << "no picture";
+  int looks = 0;
+  do frames = watch.look();
+  while (frames.empty() && ++looks < 10);
+  ASSERT_EQ(frames.size(), 1u);
+  EXPECT_FALSE(frames[0].usable());
+  EXPECT_GE(looks, 3);
+}
+
+TEST(Watch, AShootGrowsWhileTheCameraShoots) {
+  TempDir dir;
+  const std::string folder = (dir / "live").string(), shoot = (dir / "s.tsukimi").string();
+  ASSERT_EQ(test::run("simulate --out " + folder +
+                      " --frames 8 --size 120x80 --live 0.25 --no-gap &"
+                      " sleep 1.2; " TSUKIMI_BATCH " plan " +
+                      folder + " --out " + shoot)
+                .code,
+            0);
+  const auto r = test::run("watch " + shoot + " --until-quiet 2.5 --every 0.1");
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_NE(r.out.find("8 frames"), std::string::npos) << r.out;
+  const auto j = nlohmann::json::parse(std::ifstream(shoot));
+  EXPECT_EQ(j.at("frames").size(), 8u);
+}
+
+// A few hundred files with damaged heads: one unreadable file is one unreadable frame, at once.
+TEST(Damaged, MutatedFilesNeverCrashOrHang) {
+  TempDir dir;
+  const auto good =
+      *read_file(test::shot_folder() / scan_folder(test::shot_folder())->frames[0].file);
+  std::mt19937 random(7);
+  fs::create_directories(dir / "f");
+  int readable = 0;
+  for (int k = 0; k < 300; ++k) {
+    auto bytes = good;
+    const std::size_t head = std::min<std::size_t>(bytes.size(), 2000);
+    const int how = k % 4;
+    if (how == 0)  // single bytes of the head
+      for (int i = 0; i < 6; ++i) bytes[random() % head] = static_cast<std::uint8_t>(random());
+    if (how == 1)  // absurd numbers
+      for (int i = 0; i < 3; ++i) {
+        const std::size_t at = random() % (head - 4);
+        for (int j = 0; j < 4; ++j) bytes[at + j] = 0xFF;
+      }
+    if (how == 2) bytes.resize(random() % bytes.size());
+    if (how == 3)  // a stretch of another place
+      for (std::size_t i = 0, from = random() % (bytes.size() - 64), to = random() % (head - 64);
+           i < 64; ++i)
+        bytes[to + i] = bytes[from + i];
+    const fs::path file = dir / "f" / ("M_" + std::to_string(1000 + k) + ".dng");
+    ASSERT_TRUE(write_file(file, bytes, IfExists::keep, false));
+    const auto frame = read_frame(file);
+    readable += frame.has_value();
+    if (!frame) {
+      EXPECT_NE(frame.error().message.find("M_"), std::string::npos);
+    } else {
+      EXPECT_GT(frame->sensor_size().width, 0);
+      EXPECT_LE(static_cast<double>(frame->sensor_size().width) * frame->sensor_size().height, 5e8);
+    }
+  }
+  EXPECT_LT(readable, 250);
+  const auto scan = read_folder(dir / "f");
+  ASSERT_TRUE(scan);
+  EXPECT_EQ(scan->frames.size(), 300u);
+}
+
+TEST(OddFolders, LinksStrangeNamesPairsAndClocks) {
+  TempDir dir;
+  const auto from = scan_folder(test::shot_folder())->frames;
+  fs::create_directories(dir / "f" / "deep");
+  for (int i = 0; i < 6; ++i)
+    fs::copy(test::shot_folder() / from[i].file, dir / "f" / from[i].file);
+  fs::create_symlink(test::shot_folder() / from[6].file, dir / "f" / from[6].file);
+  fs::create_directory_symlink(dir / "f", dir / "f" / "deep" / "circle");
+  fs::copy(test::shot_folder() / from[7].file, dir / "f" / "月\n0001.dng");
+  fs::copy(test::shot_folder() / from[8].file, dir / "f" / "deep" / from[0].file);
+  std::ofstream(dir / "f" / fs::path(from[0].file).replace_extension(".JPG")) << "a pair";
+  const auto raw = *read_folder(dir / "f");
+  EXPECT_EQ(raw.frames.size(), 8u) << "links count, subfolders do not";
+  EXPECT_EQ(raw.pairs, 1u);
+  for (const auto& f : raw.frames) EXPECT_EQ(printable(f.file).find('\n'), std::string::npos);
+  const auto still = *read_folder(dir / "f", {FrameOrder::name, Pairs::still, {}});
+  EXPECT_EQ(still.frames.size(), 8u);
+  EXPECT_FALSE(std::all_of(still.frames.begin(), still.frames.end(),
+                           [](const auto& f) { return f.usable(); }));
+}
+
+}  // namespace
+}  // namespace tsukimi

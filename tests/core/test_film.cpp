@@ -1,0 +1,283 @@
+// Frames set aside: what the film becomes, how frames are made in their place, and that nothing
+// else of the shoot is bent by them.
+#include <gtest/gtest.h>
+
+#include "core/pictures.h"
+#include "light/between.h"
+#include "shoot/export_frames.h"
+#include "shoot/film.h"
+#include "shoot/shoot_file.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+namespace fs = std::filesystem;
+using test::SmallShoot;
+using test::TempDir;
+
+const SmallShoot& twenty() {
+  static const SmallShoot shoot(
+      [] {
+        sim::CameraOptions c;
+        c.frames = 20;
+        c.seed = 77;
+        c.gap = c.wobble = c.ruined = c.wrong_aperture = false;
+        return c;
+      }(),
+      {240, 160});
+  return shoot;
+}
+
+Shoot open_twenty() { return *start_shoot(*scan_folder(twenty().folder)); }
+
+std::vector<int> numbers(const std::vector<FilmFrame>& film) {
+  std::vector<int> out;
+  for (const auto& f : film) out.push_back(f.frame);
+  return out;
+}
+
+std::vector<FilmFrame> made(const std::vector<FilmFrame>& film) {
+  std::vector<FilmFrame> out;
+  for (const auto& f : film)
+    if (f.made()) out.push_back(f);
+  return out;
+}
+
+TEST(Film, FillsUpToThreeInARowAndClosesUpLongerRuns) {
+  Shoot s = open_twenty();
+  set_aside(s.decisions, {3, 7, 8, 9, 12, 13, 14, 15}, true);
+  const auto film = film_frames(s);
+  EXPECT_EQ(film.size(), 16u);
+  EXPECT_EQ(made(film), (std::vector<FilmFrame>{{3, 2, 4}, {7, 6, 10}, {8, 6, 10}, {9, 6, 10}}));
+  s.decisions.aside = AsidePolicy::fill;
+  EXPECT_EQ(film_frames(s).size(), 20u);
+  s.decisions.aside = AsidePolicy::close_up;
+  EXPECT_EQ(numbers(film_frames(s)), (std::vector<int>{0, 1, 2, 4, 5, 6, 10, 11, 16, 17, 18, 19}));
+}
+
+TEST(Film, TheEndsCloseUpBecauseTheyHaveOneNeighbour) {
+  Shoot s = open_twenty();
+  s.decisions.aside = AsidePolicy::fill;
+  set_aside(s.decisions, {0, 1, 5, 19}, true);
+  auto film = film_frames(s);
+  EXPECT_EQ(film.size(), 17u);
+  EXPECT_EQ(made(film), (std::vector<FilmFrame>{{5, 4, 6}}));
+  // Nothing is made from frames outside the film.
+  s.decisions.in = 5;
+  EXPECT_TRUE(made(film_frames(s)).empty());
+  EXPECT_EQ(film_frames(s).front().frame, 6);
+}
+
+TEST(Film, AnUnreadableFrameIsFilledOnlyWhenItWasSetAside) {
+  Shoot s = open_twenty();
+  s.sequence.frames[6].problem = "is a test";
+  EXPECT_EQ(film_frames(s).size(), 19u);
+  EXPECT_FALSE(film_frame_at(s, 6));
+  set_aside(s.decisions, {6}, true);
+  EXPECT_EQ(film_frame_at(s, 6), (FilmFrame{6, 5, 7}));
+  EXPECT_EQ(film_frames(s).size(), 20u);
+}
+
+TEST(Film, EveryFrameAgreesWithTheWholeFilm) {
+  Shoot s = open_twenty();
+  s.sequence.frames[2].problem = "is a test";
+  set_aside(s.decisions, {1, 3, 8, 9, 10, 11, 15, 19}, true);
+  s.decisions.out = 18;
+  for (auto policy : {AsidePolicy::automatic, AsidePolicy::fill, AsidePolicy::close_up}) {
+    s.decisions.aside = policy;
+    std::vector<FilmFrame> one_by_one;
+    for (int i = 0; i < s.frame_count(); ++i)
+      if (const auto f = film_frame_at(s, i)) one_by_one.push_back(*f);
+    EXPECT_EQ(one_by_one, film_frames(s));
+  }
+}
+
+TEST(Film, SettingAsideAndBringingBackIsExact) {
+  Decisions d;
+  set_aside(d, {5, 2, 9}, true);
+  set_aside(d, {5}, true);
+  EXPECT_EQ(d.set_aside, (std::vector<int>{2, 5, 9}));
+  set_aside(d, {2, 4}, false);
+  EXPECT_EQ(d.set_aside, (std::vector<int>{5, 9}));
+  EXPECT_TRUE(is_set_aside(d, 9));
+  EXPECT_FALSE(is_set_aside(d, 2));
+}
+
+TEST(Film, AFrameSetAsideDoesNotBendTheLight) {
+  Shoot s = open_twenty();
+  s.decisions.level.on = s.decisions.deflicker.on = true;
+  s.decisions.deflicker.period = 8;
+  ProxyStore store(s.sequence.folder);
+  auto grids = measure_light(s, store);
+  set_aside(s.decisions, {9}, true);
+  const LightPlan good = plan_light(s, grids);
+  for (float& v : grids[9]->light) v = std::min(1.0f, v * 16);  // a flash
+  const LightPlan flashed = plan_light(s, grids);
+  EXPECT_TRUE(std::isnan(flashed.as_shot[9]));
+  for (int i = 0; i < 20; ++i) EXPECT_EQ(good.correction(i), flashed.correction(i)) << i;
+  // Trimmed frames have no say either.
+  s.decisions.set_aside.clear();
+  s.decisions.in = 10;
+  const LightPlan trimmed = plan_light(s, grids);
+  EXPECT_TRUE(std::isnan(trimmed.deflickered[9]));
+  EXPECT_FALSE(std::isnan(trimmed.deflickered[10]));
+}
+
+TEST(Film, CurvesStayTiedToCaptureTime) {
+  Shoot s = open_twenty();
+  set_value(s, Param::exposure, 0, 0);
+  set_value(s, Param::exposure, 19, 2);
+  const double before = LookCourse(s).at(Param::exposure, 15);
+  set_aside(s.decisions, {4, 5, 6, 7, 8, 9}, true);
+  EXPECT_EQ(LookCourse(s).at(Param::exposure, 15), before);
+}
+
+TEST(Film, SortingCarriesDecisionsWithTheirFrames) {
+  Shoot s = open_twenty();
+  // The camera's clock says the reverse of the names.
+  for (int i = 0; i < 20; ++i) s.sequence.frames[i].time = 1e9 - 20 * i;
+  set_aside(s.decisions, {3}, true);
+  s.decisions.looked_at = {4};
+  add_key(s, 5);
+  const std::string aside = s.sequence.frames[3].file, key = s.sequence.frames[5].file;
+  sort_shoot(s, FrameOrder::time);
+  EXPECT_EQ(s.decisions.set_aside, std::vector<int>{16});
+  EXPECT_EQ(s.sequence.frames[16].file, aside);
+  EXPECT_EQ(s.decisions.looked_at, std::vector<int>{15});
+  EXPECT_EQ(s.sequence.frames[s.decisions.keys[0].frame].file, key);
+  sort_shoot(s, FrameOrder::name);
+  EXPECT_EQ(s.decisions.set_aside, std::vector<int>{3});
+}
+
+TEST(Film, IsKeptInTheShootFile) {
+  TempDir dir;
+  Shoot s = open_twenty();
+  set_aside(s.decisions, {3, 4}, true);
+  s.decisions.looked_at = {7};
+  s.decisions.aside = AsidePolicy::close_up;
+  s.decisions.order = FrameOrder::time;
+  ASSERT_TRUE(save_shoot(s, dir / "s.tsukimi"));
+  const auto back = open_shoot(dir / "s.tsukimi");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(back->decisions, s.decisions);
+  EXPECT_EQ(back->sequence.order, FrameOrder::time);
+}
+
+TEST(Film, AShootFileThatNamesAFrameThatIsNotThereIsDamaged) {
+  TempDir dir;
+  Shoot s = open_twenty();
+  s.decisions.set_aside = {25};
+  ASSERT_TRUE(save_shoot(s, dir / "s.tsukimi"));
+  const auto back = open_shoot(dir / "s.tsukimi");
+  ASSERT_FALSE(back);
+  EXPECT_NE(back.error().message.find("set_aside"), std::string::npos) << back.error().message;
+}
+
+TEST(Film, FramesThatJoinLaterGoBehindAndKeepDecisions) {
+  Shoot s = open_twenty();
+  std::vector<FrameInfo> late(s.sequence.frames.begin() + 17, s.sequence.frames.end());
+  s.sequence.frames.resize(17);
+  find_facts(s.sequence);
+  set_aside(s.decisions, {16}, true);
+  EXPECT_EQ(film_frames(s).size(), 16u);
+  append_frames(s, late);
+  EXPECT_EQ(s.frame_count(), 20);
+  EXPECT_EQ(film_frame_at(s, 16), (FilmFrame{16, 15, 17}));
+  ProxyStore store(s.sequence.folder);
+  Shoot all = open_twenty();
+  const auto whole = measure_frames(all, store);
+  Measured first = whole;
+  first.grids.resize(17);
+  first.signs.resize(17);
+  const auto grown = measure_frames(s, store, {}, first);
+  ASSERT_EQ(grown.grids.size(), 20u);
+  for (int i = 0; i < 20; ++i) {
+    EXPECT_EQ(grown.grids[i]->light, whole.grids[i]->light);
+    EXPECT_NEAR(grown.signs[i]->shift.dx, whole.signs[i]->shift.dx, 1e-9) << i;
+  }
+}
+
+// ---- made frames -----------------------------------------------------------------------------
+
+TEST(Between, FollowsWhatMoves) {
+  // A soft blob on a textured ground; the ground stands, the blob goes 24 px to the right.
+  auto scene = [](double x0) {
+    Image image(320, 200);
+    for (int y = 0; y < 200; ++y)
+      for (int x = 0; x < 320; ++x) {
+        const double ground = 0.2 + 0.06 * std::sin(x * 0.37) * std::cos(y * 0.29 + 0.11 * x);
+        const double d = std::hypot(x - x0, y - 100.0);
+        const double blob = (0.5 + 0.1 * std::sin((x - x0) * 0.5) * std::sin(y * 0.45)) /
+                            (1 + std::exp((d - 26) / 1.5));
+        for (auto& p : image.planes) p.at(x, y) = static_cast<float>(ground + blob);
+      }
+    return image;
+  };
+  const Image a = scene(140), b = scene(164), truth = scene(152), made = in_between(a, b, 0.5);
+  Image faded(320, 200);
+  for (int c = 0; c < 3; ++c)
+    for (std::size_t i = 0; i < faded.planes[c].data.size(); ++i)
+      faded.planes[c].data[i] = 0.5f * (a.planes[c].data[i] + b.planes[c].data[i]);
+  EXPECT_GT(test::psnr(made, truth), test::psnr(faded, truth) + 4);
+  EXPECT_GT(test::psnr(made, truth), 30);
+}
+
+TEST(Between, TheEndsAreThePicturesThemselves) {
+  Image a(64, 48), b(64, 48);
+  for (int c = 0; c < 3; ++c)
+    for (std::size_t i = 0; i < a.planes[c].data.size(); ++i) {
+      a.planes[c].data[i] = 0.3f + 0.1f * std::sin(0.2f * static_cast<float>(i));
+      b.planes[c].data[i] = a.planes[c].data[i] * 1.5f;
+    }
+  EXPECT_GT(test::psnr(in_between(a, b, 0), a), 70);
+  EXPECT_GT(test::psnr(in_between(a, b, 1), b), 70);
+  // Light that only grows is halfway in the middle.
+  const Image half = in_between(a, b, 0.5);
+  EXPECT_NEAR(half.planes[1].at(30, 20) / a.planes[1].at(30, 20), 1.25, 0.02);
+}
+
+TEST(Between, TheSameForAnyNumberOfThreads) {
+  Shoot s = open_twenty();
+  set_aside(s.decisions, {8}, true);
+  const auto recipe = film_recipe(s, LookCourse(s), {}, *film_frame_at(s, 8), {240, 160});
+  std::vector<Image> made;
+  for (int threads : {1, 2}) {
+    const ThreadLimit limit(threads);
+    made.push_back(*develop_film_frame(s, recipe));
+  }
+  for (int c = 0; c < 3; ++c) EXPECT_EQ(made[0].planes[c].data, made[1].planes[c].data);
+}
+
+TEST(Between, AFilledFrameIsNearTheOneThatWasTaken) {
+  Shoot s = open_twenty();
+  const LookCourse course(s);
+  auto develop = [&](FilmFrame f) {
+    return *develop_film_frame(s, film_recipe(s, course, {}, f, {240, 160}));
+  };
+  const Image taken = develop({8, -1, -1}), filled = develop({8, 7, 9}),
+              other = develop({7, -1, -1});
+  EXPECT_GT(test::psnr(filled, taken), test::psnr(other, taken));
+  EXPECT_GT(test::psnr(filled, taken), 26);
+}
+
+TEST(ExportAside, WritesOneFrameForEveryPlaceInTheFilmAndMarksTheMade) {
+  TempDir dir;
+  Shoot s = open_twenty();
+  set_aside(s.decisions, {5, 10, 11, 12, 13}, true);
+  s.decisions.output = {(dir / "out").string(), "f_##", FileFormat::jpeg, 90, {120, 80}};
+  const auto report = export_frames(s, {}, {}, false);
+  ASSERT_TRUE(report) << report.error().message;
+  EXPECT_EQ(report->written, 16);
+  const auto info = read_frame_info(dir / "out" / "f_06.jpg");
+  EXPECT_EQ(format_time(info.time), format_time(s.sequence.frames[5].time));
+  EXPECT_NE(test::description(dir / "out" / "f_06.jpg").find("Made from"), std::string::npos);
+  EXPECT_EQ(test::description(dir / "out" / "f_07.jpg").find("Made from"), std::string::npos);
+  // Frame 11 of the film is the one after the closed run.
+  EXPECT_EQ(format_time(read_frame_info(dir / "out" / "f_11.jpg").time),
+            format_time(s.sequence.frames[14].time));
+  const auto again = export_frames(s, {}, {}, false);
+  EXPECT_EQ(again->kept, 16);
+}
+
+}  // namespace
+}  // namespace tsukimi
