@@ -1,7 +1,10 @@
 // Speeds, side by side with what general-purpose libraries need for the same step. scripts/bench
 // prints the ratios.
 #include <benchmark/benchmark.h>
+
 #include <libraw/libraw.h>
+#include <chrono>
+#include <exiv2/exiv2.hpp>
 
 #include <filesystem>
 
@@ -10,6 +13,7 @@
 #include "develop/display.h"
 #include "frames/sequence.h"
 #include "shoot/light_plan.h"
+#include "shoot/shoot_file.h"
 #include "sim/simulate.h"
 
 namespace {
@@ -86,11 +90,65 @@ void full_quality(benchmark::State& state) {
 }
 BENCHMARK(full_quality)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(3);
 
-void scan_180(benchmark::State& state) {
-  const auto& folder = shot(240, 160, 180);
-  for (auto _ : state) benchmark::DoNotOptimize(scan_folder(folder)->frames.size());
+// 2,000 names for one raw file of 50 MB.
+const fs::path& many() {
+  static const fs::path folder = [] {
+    const fs::path made = fs::temp_directory_path() / "tsukimi-bench-2000";
+    if (fs::exists(made)) return made;
+    const auto file = first_file(shot(6000, 4000, 1));
+    fs::create_directories(made);
+    for (int i = 0; i < 2000; ++i)
+      fs::create_hard_link(file, made / ("TSK_" + std::to_string(1000 + i) + ".dng"));
+    return made;
+  }();
+  return folder;
 }
-BENCHMARK(scan_180)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void scan_2000(benchmark::State& state) {
+  for (auto _ : state) benchmark::DoNotOptimize(read_folder(many())->frames.size());
+}
+BENCHMARK(scan_2000)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void scan_2000_exiv2(benchmark::State& state) {
+  std::vector<fs::path> files;
+  for (const auto& e : fs::directory_iterator(many())) files.push_back(e.path());
+  Exiv2::XmpParser::initialize();
+  for (auto _ : state)
+    parallel_ranges(static_cast<int>(files.size()), 4, [&](int first, int last) {
+      for (int i = first; i < last; ++i) {
+        auto image = Exiv2::ImageFactory::open(files[i].string());
+        image->readMetadata();
+        benchmark::DoNotOptimize(image->exifData().count());
+      }
+    });
+}
+BENCHMARK(scan_2000_exiv2)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+// A shoot of 3,000 frames whose proxies are in the cache: from file to brightness and suspects.
+void open_3000(benchmark::State& state) {
+  const auto& folder = shot(480, 320, 3000);
+  const fs::path file = fs::temp_directory_path() / "tsukimi-bench-3000.tsukimi";
+  (void)save_shoot(*start_shoot(*scan_folder(folder)), file);
+  ProxyStore store(folder);
+  {
+    Shoot warm = *open_shoot(file);
+    (void)measure_frames(warm, store);
+  }
+  double opened = 0, measured = 0;
+  for (auto _ : state) {
+    const auto a = std::chrono::steady_clock::now();
+    Shoot shoot = *open_shoot(file);
+    const auto b = std::chrono::steady_clock::now();
+    const auto frames = measure_frames(shoot, store);
+    benchmark::DoNotOptimize(frames.suspects.size());
+    benchmark::DoNotOptimize(plan_light(shoot, frames.grids).goal.size());
+    opened += std::chrono::duration<double>(b - a).count();
+    measured += std::chrono::duration<double>(std::chrono::steady_clock::now() - b).count();
+  }
+  state.counters["opened_s"] = opened / static_cast<double>(state.iterations());
+  state.counters["measured_s"] = measured / static_cast<double>(state.iterations());
+}
+BENCHMARK(open_3000)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
 
 void plan_light_180(benchmark::State& state) {
   const auto& folder = shot(240, 160, 180);

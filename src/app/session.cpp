@@ -200,35 +200,34 @@ void Session::forget_measured() {
 
 void Session::measure() {
   const quint64 generation = generation_;
-  tasks_.start(
-      "Measuring light",
-      [this, copy = *shoot_, store = store_, known = measured_,
-       generation](const Work& work) mutable -> TaskList::Finish {
-        auto measured = std::make_shared<const Measured>(
-            measure_frames(copy, *store, work, known ? *known : Measured()));
-        if (work.stop()) return {};
-        ProxyStore::trim();
-        auto suspects = std::make_shared<std::vector<Suspect>>(find_suspects(copy, *measured));
-        auto frames = std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
-        return [this, measured, suspects, frames, generation] {
-          if (generation != generation_) return;
-          measured_ = measured;
-          suspects_ = std::move(*suspects);
-          as_shot_.reset();
-          bool worse = false;
-          for (std::size_t i = 0; i < frames->size(); ++i) {
-            auto& mine = shoot_->sequence.frames[i];
-            worse |= mine.problem != (*frames)[i].problem;
-            mine.problem = (*frames)[i].problem;
-          }
-          if (worse) emit changed();
-          // A camera has gone on shooting meanwhile.
-          if (measured_->grids.size() < shoot_->sequence.frames.size())
-            measure();
-          else
-            replan();
-        };
-      });
+  tasks_.start("Measuring light",
+               [this, copy = *shoot_, store = store_, known = measured_,
+                generation](const Work& work) mutable -> TaskList::Finish {
+                 auto measured = std::make_shared<const Measured>(
+                     measure_frames(copy, *store, work, known ? *known : Measured()));
+                 if (work.stop()) return {};
+                 ProxyStore::trim();
+                 auto frames =
+                     std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
+                 return [this, measured, frames, generation] {
+                   if (generation != generation_) return;
+                   measured_ = measured;
+                   suspects_ = measured->suspects;
+                   as_shot_.reset();
+                   bool worse = false;
+                   for (std::size_t i = 0; i < frames->size(); ++i) {
+                     auto& mine = shoot_->sequence.frames[i];
+                     worse |= mine.problem != (*frames)[i].problem;
+                     mine.problem = (*frames)[i].problem;
+                   }
+                   if (worse) emit changed();
+                   // A camera has gone on shooting meanwhile.
+                   if (measured_->grids.size() < shoot_->sequence.frames.size())
+                     measure();
+                   else
+                     replan();
+                 };
+               });
 }
 
 void Session::replan() {

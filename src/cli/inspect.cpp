@@ -34,11 +34,13 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
         gap.after = part.frames[gap.after];
         out.gaps.push_back(gap);
       }
-    Measured measured{LightGrids(part.frames.size()),
-                      std::vector<std::optional<FrameSigns>>(part.frames.size())};
-    if (pictures && part.kind != Part::Kind::singles)
-      measured = measure_frames(shoot, store, {terminal_progress("looking"), nullptr});
-    for (auto& s : find_suspects(shoot, measured)) {
+    std::vector<Suspect> suspects;
+    if (pictures && part.kind == Part::Kind::sequence)
+      suspects = measure_frames(shoot, store, {terminal_progress("looking"), nullptr}).suspects;
+    else
+      suspects = find_suspects(shoot.sequence.frames, LightGrids(part.frames.size()),
+                               std::vector<std::optional<FrameSigns>>(part.frames.size()));
+    for (auto& s : suspects) {
       if (part.kind != Part::Kind::sequence && s.kind != SuspectKind::unreadable) continue;
       s.frame = part.frames[s.frame];
       out.suspects.push_back(std::move(s));

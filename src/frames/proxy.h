@@ -55,6 +55,7 @@ struct ProxyHead {
   DetailGrid detail;
   Proxy thumbnail;
 };
-Result<ProxyHead> load_proxy_head(const std::filesystem::path& path);  // without the picture
+// Without the picture, and on request without the thumbnail.
+Result<ProxyHead> load_proxy_head(const std::filesystem::path& path, bool with_thumbnail = true);
 
 }  // namespace tsukimi

@@ -110,7 +110,8 @@ bool read_picture(std::FILE* f, std::size_t bytes, Proxy& p) {
 }
 
 // Everything before the picture.
-Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyHead& head) {
+Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyHead& head,
+                         bool with_thumbnail) {
   Header h;
   const Header expected;
   auto size_ok = [](int w, int height, int most) {
@@ -136,7 +137,9 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   small.height = h.small_height;
   small.colour = head.colour;
   small.full = head.full;
-  if (!read_picture(f, h.small_bytes, small)) return fail(path.string() + " is damaged.");
+  const bool read = with_thumbnail ? read_picture(f, h.small_bytes, small)
+                                   : std::fseek(f, static_cast<long>(h.small_bytes), SEEK_CUR) == 0;
+  if (!read) return fail(path.string() + " is damaged.");
   return h;
 }
 
@@ -170,7 +173,7 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   File f(std::fopen(path.c_str(), "rb"));
   if (!f) return fail(path.string() + " cannot be opened.");
   ProxyHead head;
-  const auto h = read_head(f.get(), path, head);
+  const auto h = read_head(f.get(), path, head, false);
   if (!h) return tl::unexpected(h.error());
   Proxy p;
   p.width = h->width;
@@ -183,11 +186,11 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   return p;
 }
 
-Result<ProxyHead> load_proxy_head(const std::filesystem::path& path) {
+Result<ProxyHead> load_proxy_head(const std::filesystem::path& path, bool with_thumbnail) {
   File f(std::fopen(path.c_str(), "rb"));
   if (!f) return fail(path.string() + " cannot be opened.");
   ProxyHead head;
-  const auto h = read_head(f.get(), path, head);
+  const auto h = read_head(f.get(), path, head, with_thumbnail);
   if (!h) return tl::unexpected(h.error());
   return head;
 }

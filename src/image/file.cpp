@@ -108,4 +108,12 @@ fs::path cache_folder() {
   return fs::path(home && *home ? home : "/tmp") / ".cache" / "tsukimi";
 }
 
+std::string cache_name(const std::string& id) {
+  std::uint64_t h = 14695981039346656037ull;
+  for (unsigned char c : id) h = (h ^ c) * 1099511628211ull;
+  char name[24];
+  std::snprintf(name, sizeof name, "%016llx", static_cast<unsigned long long>(h));
+  return name;
+}
+
 }  // namespace tsukimi

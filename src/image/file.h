@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <filesystem>
 #include <span>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -25,5 +26,8 @@ Result<void> write_file(const std::filesystem::path& path, std::string_view text
 
 // Where generated data may live: $XDG_CACHE_HOME/tsukimi or ~/.cache/tsukimi.
 std::filesystem::path cache_folder();
+// A file name for what `id` says: FNV-1a, 64 bit; a collision is ruled out by nothing but its
+// rarity.
+std::string cache_name(const std::string& id);
 
 }  // namespace tsukimi

@@ -122,6 +122,25 @@ float agrees(const Vec& flow, float x, float y) {
   return std::exp(-0.35f * off);
 }
 
+// How each picture takes part at a place: x the share of b, y how sure the flow is. Smooth, so that
+// no patchwork is seen where the two differ in light.
+cv::Mat weights_between(const cv::Mat flow[2], const cv::Mat& middle, float t) {
+  cv::Mat out(middle.size(), CV_32FC2);
+  for (int y = 0; y < out.rows; ++y)
+    for (int x = 0; x < out.cols; ++x) {
+      const auto& u = middle.at<cv::Vec2f>(y, x);
+      const auto px = static_cast<float>(x), py = static_cast<float>(y);
+      const Vec ab = sample(flow[0], px - t * u[0], py - t * u[1]),
+                ba = sample(flow[1], px + (1 - t) * u[0], py + (1 - t) * u[1]);
+      const float in_a = (1 - t) * agrees(ab, u[0], u[1]), in_b = t * agrees(ba, -u[0], -u[1]);
+      const float known = in_a + in_b;
+      const float sure = std::min(1.0f, known / (0.5f * std::min(t, 1 - t) + 1e-6f));
+      out.at<cv::Vec2f>(y, x) = {known > 1e-6f ? in_b / known : t, sure};
+    }
+  cv::GaussianBlur(out, out, {}, 1.5);
+  return out;
+}
+
 }  // namespace
 
 Image in_between(const Image& a, const Image& b, double t) {
@@ -139,7 +158,7 @@ Image in_between(const Image& a, const Image& b, double t) {
   else
     flow[0] = flow[1] = cv::Mat(grey[0].size(), CV_32FC2, cv::Scalar(0, 0));
   const auto k = static_cast<float>(t);
-  const cv::Mat middle = flow_between(grey, flow, k);
+  const cv::Mat middle = flow_between(grey, flow, k), weights = weights_between(flow, middle, k);
   const float scale_x = static_cast<float>(a.width) / static_cast<float>(grey[0].cols),
               scale_y = static_cast<float>(a.height) / static_cast<float>(grey[0].rows);
   Image out(a.width, a.height);
@@ -149,12 +168,8 @@ Image in_between(const Image& a, const Image& b, double t) {
         const float sx = (static_cast<float>(x) + 0.5f) / scale_x - 0.5f,
                     sy = (static_cast<float>(y) + 0.5f) / scale_y - 0.5f;
         const Vec u = sample(middle, sx, sy);
-        const Vec ab = sample(flow[0], sx - k * u.x, sy - k * u.y),
-                  ba = sample(flow[1], sx + (1 - k) * u.x, sy + (1 - k) * u.y);
-        const float in_a = (1 - k) * agrees(ab, u.x, u.y), in_b = k * agrees(ba, -u.x, -u.y);
-        const float known = in_a + in_b;
-        const float sure = std::min(1.0f, known / (0.5f * std::min(k, 1 - k) + 1e-6f));
-        const float share = known > 1e-6f ? in_b / known : k;
+        const Vec weight = sample(weights, sx, sy);
+        const float share = weight.x, sure = weight.y;
         const auto px = static_cast<float>(x), py = static_cast<float>(y);
         for (int c = 0; c < 3; ++c) {
           const float still = (1 - k) * a.planes[c].at(x, y) + k * b.planes[c].at(x, y);

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <cstdio>
 
+#include "image/fast_math.h"
+
 namespace tsukimi {
 namespace {
 
@@ -15,6 +17,13 @@ double median(std::vector<double> v) {
   std::nth_element(v.begin(), middle, v.end());
   if (v.size() % 2) return *middle;
   return 0.5 * (*middle + *std::max_element(v.begin(), middle));
+}
+
+// Of at most four values, which are put in order.
+double median_of(double* v, std::size_t n) {
+  for (std::size_t i = 1; i < n; ++i)
+    for (std::size_t j = i; j > 0 && v[j] < v[j - 1]; --j) std::swap(v[j], v[j - 1]);
+  return n % 2 ? v[n / 2] : 0.5 * (v[n / 2] + v[n / 2 - 1]);
 }
 
 // 1.48 x the median absolute value: sigma of a normal distribution around 0.
@@ -130,11 +139,11 @@ std::vector<double> expected(const std::vector<FrameInfo>& frames,
   std::vector<double> factor;
   for (int n : neighbours) factor.push_back(std::exp2(gain - exact_gain(frames[n])));
   out.resize(LightGrid::kCells);
-  std::vector<double> cell(neighbours.size());
+  double cell[3];
+  const std::size_t count = std::min<std::size_t>(neighbours.size(), 3);
   for (int c = 0; c < LightGrid::kCells; ++c) {
-    for (std::size_t k = 0; k < neighbours.size(); ++k)
-      cell[k] = grids[neighbours[k]]->light[c] * factor[k];
-    out[c] = std::min(median(cell), 1.0);
+    for (std::size_t k = 0; k < count; ++k) cell[k] = grids[neighbours[k]]->light[c] * factor[k];
+    out[c] = std::min(median_of(cell, count), 1.0);
   }
   return out;
 }
@@ -144,9 +153,12 @@ LightSigns compare_light(const LightGrid& grid, const std::vector<double>& befor
   constexpr double kFoot = 0.004, kApart = 0.6;  // light that is noise; stops
   std::vector<double> d(LightGrid::kCells);
   for (int c = 0; c < LightGrid::kCells; ++c) {
-    const double here = std::log2(std::max<double>(grid.light[c], 0) + kFoot);
-    const double b = before.empty() ? 0 : here - std::log2(std::max(before[c], 0.0) + kFoot);
-    const double a = after.empty() ? 0 : here - std::log2(std::max(after[c], 0.0) + kFoot);
+    auto stops = [](double light) {
+      return fast_log2(static_cast<float>(std::max(light, 0.0) + kFoot));
+    };
+    const double here = stops(grid.light[c]);
+    const double b = before.empty() ? 0 : here - stops(before[c]);
+    const double a = after.empty() ? 0 : here - stops(after[c]);
     d[c] = before.empty() ? a : after.empty() ? b : against_both(b, a);
   }
   LightSigns s;
@@ -215,11 +227,11 @@ void judge_light(const std::vector<FrameInfo>& frames,
 double compare_detail(const std::vector<std::optional<FrameSigns>>& signs, int frame,
                       const std::vector<int>& neighbours) {
   std::vector<std::pair<double, double>> blocks;  // sharpness of the neighbours, log ratio
-  std::vector<double> v(neighbours.size());
+  double v[kReach];
+  const std::size_t count = std::min<std::size_t>(neighbours.size(), kReach);
   for (int c = 0; c < DetailGrid::kCells; ++c) {
-    for (std::size_t k = 0; k < neighbours.size(); ++k)
-      v[k] = signs[neighbours[k]]->detail.sharp[c];
-    const double there = median(v);
+    for (std::size_t k = 0; k < count; ++k) v[k] = signs[neighbours[k]]->detail.sharp[c];
+    const double there = median_of(v, count);
     if (there > 0)
       blocks.emplace_back(there, std::log2(signs[frame]->detail.sharp[c] / there + 1e-3));
   }
@@ -237,13 +249,15 @@ void judge_sharpness(const std::vector<std::optional<FrameSigns>>& signs,
   const int n = static_cast<int>(known.size());
   if (n < 4) return;
   std::vector<double> before(n, 0), after(n, 0), lost(n, 0);
-  for (int k = 0; k < n; ++k) {
-    const std::vector<int> b(known.begin() + std::max(0, k - kReach), known.begin() + k),
-        a(known.begin() + k + 1, known.begin() + std::min(n, k + 1 + kReach));
-    before[k] = b.empty() ? 0 : compare_detail(signs, known[k], b);
-    after[k] = a.empty() ? 0 : compare_detail(signs, known[k], a);
-    lost[k] = b.empty() ? after[k] : a.empty() ? before[k] : against_both(before[k], after[k]);
-  }
+  parallel_ranges(n, 4, [&](int first, int last) {
+    for (int k = first; k < last; ++k) {
+      const std::vector<int> b(known.begin() + std::max(0, k - kReach), known.begin() + k),
+          a(known.begin() + k + 1, known.begin() + std::min(n, k + 1 + kReach));
+      before[k] = b.empty() ? 0 : compare_detail(signs, known[k], b);
+      after[k] = a.empty() ? 0 : compare_detail(signs, known[k], a);
+      lost[k] = b.empty() ? after[k] : a.empty() ? before[k] : against_both(before[k], after[k]);
+    }
+  });
   const double limit = std::max(kLimit, (6 + 36.0 / n) * robust_sigma(lost));
   for (int k = 0; k < n; ++k)
     if (-lost[k] > (k == 0 || k == n - 1 ? 1.8 : 1) * limit)  // one side only: less is known

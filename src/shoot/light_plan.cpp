@@ -7,6 +7,7 @@
 
 #include "image/parallel.h"
 #include "light/auto_keys.h"
+#include "shoot/checks.h"
 #include "shoot/film.h"
 
 namespace tsukimi {
@@ -31,13 +32,43 @@ Plane green_of(const Proxy& p) {
   return out;
 }
 
-}  // namespace
+// Frames [start, end): grids and signs; with `shifts`, also how far each lies from the frame
+// before.
+void measure_run(const Shoot& shoot, ProxyStore& store, int start, int end, bool shifts,
+                 Measured& out, std::vector<std::string>& problems,
+                 const std::function<void()>& one_more, const Work& work) {
+  const auto& frames = shoot.sequence.frames;
+  Prepared before;
+  if (shifts)
+    for (int k = start - 1; k >= 0 && before.levels.empty() && !work.stop(); --k)
+      if (frames[k].usable())
+        if (const auto head = store.head(frames[k]))
+          before = prepare_shift(green_of(head->thumbnail));
+  for (int i = start; i < end && !work.stop(); ++i, one_more()) {
+    if (!frames[i].usable()) continue;
+    auto head = store.head(frames[i], shifts);
+    if (!head) {
+      problems[i] = head.error().message;
+      continue;
+    }
+    Shift shift;
+    if (shifts) {
+      Prepared here = prepare_shift(green_of(head->thumbnail));
+      shift = measure_shift(before, here);
+      const double width = head->thumbnail.width;
+      shift.dx /= width, shift.dy /= width;
+      before = std::move(here);
+    }
+    out.grids[i] = std::move(head->grid);
+    out.signs[i] = FrameSigns{std::move(head->detail), shift};
+  }
+}
 
-Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measured known) {
+// From `start` on, in parallel; marks what cannot be read.
+void measure_from(int start, Shoot& shoot, ProxyStore& store, bool shifts, Measured& out,
+                  const Work& work) {
   auto& frames = shoot.sequence.frames;
   const int n = shoot.frame_count();
-  const int start = static_cast<int>(known.grids.size());
-  Measured out = std::move(known);
   out.grids.resize(n);
   out.signs.resize(n);
   std::vector<std::string> problems(n);
@@ -46,31 +77,10 @@ Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measu
   // the first lies from it.
   constexpr int kRun = 24;
   parallel_ranges((n - start + kRun - 1) / kRun, 1, [&](int first_run, int last_run) {
-    for (int run = first_run; run < last_run; ++run) {
-      Prepared before;
-      int i = start + run * kRun;
-      const int end = std::min(n, i + kRun);
-      for (int k = i - 1; k >= 0 && before.levels.empty() && !work.stop(); --k)
-        if (frames[k].usable())
-          if (const auto head = store.head(frames[k]))
-            before = prepare_shift(green_of(head->thumbnail));
-      for (; i < end && !work.stop(); ++i) {
-        if (frames[i].usable()) {
-          if (auto head = store.head(frames[i])) {
-            const double width = head->thumbnail.width;
-            Prepared here = prepare_shift(green_of(head->thumbnail));
-            Shift shift = measure_shift(before, here);
-            shift.dx /= width, shift.dy /= width;
-            before = std::move(here);
-            out.grids[i] = std::move(head->grid);
-            out.signs[i] = FrameSigns{std::move(head->detail), shift};
-          } else {
-            problems[i] = head.error().message;
-          }
-        }
-        work.report(++done, n - start);
-      }
-    }
+    for (int run = first_run; run < last_run; ++run)
+      measure_run(
+          shoot, store, start + run * kRun, std::min(n, start + (run + 1) * kRun), shifts, out,
+          problems, [&] { work.report(++done, n - start); }, work);
   });
   for (int i = start; i < n; ++i) {
     if (problems[i].empty()) continue;
@@ -80,15 +90,33 @@ Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measu
     if (text.ends_with(".")) text.pop_back();
     frames[i].problem = text;
   }
+}
+
+}  // namespace
+
+Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measured known) {
+  const int start = static_cast<int>(known.grids.size());
+  Measured out = std::move(known);
+  auto checks = start == 0 ? load_checks(shoot) : std::nullopt;
+  measure_from(start, shoot, store, !checks, out, work);
+  if (work.stop()) return out;
+  if (checks) {
+    for (int i = 0; i < shoot.frame_count(); ++i)
+      if (out.signs[i]) out.signs[i]->shift = checks->shifts[i];
+    out.suspects = std::move(checks->suspects);
+    return out;
+  }
+  out.suspects = find_suspects(shoot.sequence.frames, out.grids, out.signs);
+  Checks found{{}, out.suspects};
+  for (const auto& s : out.signs) found.shifts.push_back(s ? s->shift : Shift{});
+  save_checks(shoot, found);
   return out;
 }
 
 LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
-  return measure_frames(shoot, store, work).grids;
-}
-
-std::vector<Suspect> find_suspects(const Shoot& shoot, const Measured& measured) {
-  return find_suspects(shoot.sequence.frames, measured.grids, measured.signs);
+  Measured out;
+  measure_from(0, shoot, store, false, out, work);
+  return std::move(out.grids);
 }
 
 std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids) {

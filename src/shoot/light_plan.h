@@ -11,20 +11,19 @@ namespace tsukimi {
 // One entry per frame of the sequence; no grid where a frame is not usable or not read yet.
 using LightGrids = std::vector<std::optional<LightGrid>>;
 
-// What measuring keeps of every frame, about 32 kB each.
+// What measuring keeps of every frame, about 32 kB each, and what the checks found.
 struct Measured {
   LightGrids grids;
   std::vector<std::optional<FrameSigns>> signs;
+  std::vector<Suspect> suspects;  // of all frames, also of those that are set aside already
 };
 
 // Reads (or makes) every frame's proxy in parallel and marks frames that cannot be read in
-// shoot.sequence. What is `known` of the first frames is not measured again (a camera that is still
-// shooting adds frames at the end). Cancelled work leaves the rest without a grid.
+// shoot.sequence; finds suspects, or remembers them (checks.h). What is `known` of the first frames
+// is not measured again (a camera that is still shooting adds frames at the end). Cancelled work
+// leaves the rest without a grid.
 Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {},
                         Measured known = {});
-
-// Of all frames, also of those that are set aside already.
-std::vector<Suspect> find_suspects(const Shoot& shoot, const Measured& measured);
 
 // The same for who needs only the light.
 LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work = {});

@@ -1,20 +1,12 @@
 #include "shoot/proxy_store.h"
 
 #include <algorithm>
-#include <cstdio>
 
 #include "image/file.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
 namespace {
-
-// FNV-1a, 64 bit: names a cache entry; a collision is ruled out by nothing but its rarity (2^-64).
-std::uint64_t fnv(const std::string& text) {
-  std::uint64_t h = 14695981039346656037ull;
-  for (unsigned char c : text) h = (h ^ c) * 1099511628211ull;
-  return h;
-}
 
 fs::path proxies_folder() { return cache_folder() / "proxies"; }
 
@@ -28,11 +20,9 @@ ProxyStore::ProxyStore(fs::path folder, std::size_t memory_limit)
 }
 
 fs::path ProxyStore::cache_file(const FrameInfo& frame) const {
-  char name[24];
   const std::string id = (folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) +
                          '\n' + std::to_string(frame.modified);
-  std::snprintf(name, sizeof name, "%016llx", static_cast<unsigned long long>(fnv(id)));
-  return proxies_folder() / (std::string(name) + ".proxy");
+  return proxies_folder() / (cache_name(id) + ".proxy");
 }
 
 void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> proxy) {
@@ -71,9 +61,9 @@ Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
   return proxy;
 }
 
-Result<ProxyHead> ProxyStore::head(const FrameInfo& frame) {
+Result<ProxyHead> ProxyStore::head(const FrameInfo& frame, bool with_thumbnail) {
   const fs::path file = cache_file(frame);
-  if (auto stored = load_proxy_head(file)) {
+  if (auto stored = load_proxy_head(file, with_thumbnail)) {
     std::error_code ec;
     fs::last_write_time(file, fs::file_time_type::clock::now(), ec);  // used now, for trim()
     return stored;

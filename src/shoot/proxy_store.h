@@ -19,7 +19,7 @@ class ProxyStore {
   // From memory, the cache, or the frame itself (and then stored). Fails like read_frame.
   Result<std::shared_ptr<const Proxy>> get(const FrameInfo& frame);
   // Only what measuring needs; makes the proxy if it is not there yet.
-  Result<ProxyHead> head(const FrameInfo& frame);
+  Result<ProxyHead> head(const FrameInfo& frame, bool with_thumbnail = true);
 
   // Deletes the proxies that were not used for longest until the cache folder is below `limit`.
   static void trim(std::uintmax_t limit = 10ull << 30);

@@ -25,7 +25,7 @@ struct Found {
 Found check(const SmallShoot& shoot) {
   Shoot s = *start_shoot(*scan_folder(shoot.folder));
   ProxyStore store(s.sequence.folder);
-  const auto suspects = find_suspects(s, measure_frames(s, store));
+  const auto suspects = measure_frames(s, store).suspects;
   std::set<int> named;
   for (const auto& p : suspects) {
     EXPECT_FALSE(p.reason.empty());
@@ -77,7 +77,7 @@ TEST(Suspects, SayWhatIsWrong) {
   Shoot s = *start_shoot(*scan_folder(shoot.folder));
   ProxyStore store(s.sequence.folder);
   std::map<int, Suspect> by_frame;
-  for (const auto& p : find_suspects(s, measure_frames(s, store))) by_frame[p.frame] = p;
+  for (const auto& p : measure_frames(s, store).suspects) by_frame[p.frame] = p;
   const auto truth = truth_frames(shoot);
   const std::map<std::string, SuspectKind> expected{
       {"flash", SuspectKind::bright},        {"headlights", SuspectKind::bright},

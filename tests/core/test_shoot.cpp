@@ -112,7 +112,7 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
     return s.replace(at, from.size(), to);
   };
   const std::pair<std::string, const char*> cases[] = {
-      {with("\"schema\": 1", "\"schema\": 99"), "newer"},
+      {with("\"schema\": 2", "\"schema\": 99"), "newer"},
       {good.substr(0, good.size() / 2), "damaged"},
       {"", "damaged"},
       {"{\"a\": 1}", "not a Tsukimi shoot"},

@@ -1,0 +1,21 @@
+// What the checks of a whole sequence found, kept in the cache folder: an opened shoot shows its
+// suspects at once.
+#pragma once
+
+#include <optional>
+
+#include "light/suspects.h"
+#include "shoot/shoot.h"
+
+namespace tsukimi {
+
+struct Checks {
+  std::vector<Shift> shifts;  // per frame, see FrameSigns
+  std::vector<Suspect> suspects;
+};
+
+// Nothing unless exactly these frames, unchanged, were checked before.
+std::optional<Checks> load_checks(const Shoot& shoot);
+void save_checks(const Shoot& shoot, const Checks& checks);
+
+}  // namespace tsukimi
