@@ -5,10 +5,135 @@
 
 #include "image/parallel.h"
 
-namespace tsukimi {
-namespace {
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "develop/demosaic.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
 
-constexpr int kMargin = 8;  // rows and columns round a strip that its results depend on
+#ifndef TSUKIMI_DEMOSAIC_ONCE
+#define TSUKIMI_DEMOSAIC_ONCE
+namespace tsukimi {
+// Tiles that stay in the second-level cache, with the margin that their results depend on.
+constexpr int kTileWidth = 240, kTileHeight = 64, kTileMargin = 8;
+constexpr int kTileStride = kTileWidth + 2 * kTileMargin, kTileRows = kTileHeight + 2 * kTileMargin;
+
+// Working planes of one tile. "Difference" is red or blue minus green.
+struct DemosaicTile {
+  float cfa[kTileRows][kTileStride];
+  float along_rows[kTileRows][kTileStride], along_columns[kTileRows][kTileStride];
+  float balance[kTileRows][kTileStride];  // below 0: rows vary less
+  float column_sum[kTileRows][kTileStride];
+  float own[kTileRows][kTileStride];    // the difference along the winning direction
+  float other[kTileRows][kTileStride];  // at green pixels: blue minus red
+  float red_minus[kTileRows][kTileStride], blue_minus[kTileRows][kTileStride];
+};
+}  // namespace tsukimi
+#endif
+
+HWY_BEFORE_NAMESPACE();
+namespace tsukimi::HWY_NAMESPACE {
+
+// chroma: per row parity and x, 1 where the pixel is red or blue, -1 where it is green.
+// red_row: per row parity, 1 where the row holds red, -1 where it holds blue.
+void demosaic_tile(DemosaicTile& t, const float (*chroma)[kTileStride], const float* red_row) {
+  constexpr int w = kTileStride, h = kTileRows;
+  for (int y = 2; y < h - 2; ++y) {
+    const float* __restrict c = t.cfa[y];
+    const float* __restrict u1 = t.cfa[y - 1], * __restrict u2 = t.cfa[y - 2], * __restrict d1 = t.cfa[y + 1], * __restrict d2 = t.cfa[y + 2];
+    const float* __restrict s = chroma[y & 1];
+    float* __restrict rows = t.along_rows[y], * __restrict columns = t.along_columns[y];
+    for (int x = 2; x < w - 2; ++x) {
+      const float there = 0.5f * (c[x - 1] + c[x + 1]) + 0.25f * (2 * c[x] - c[x - 2] - c[x + 2]);
+      rows[x] = s[x] * (c[x] - there);
+      const float here = 0.5f * (u1[x] + d1[x]) + 0.25f * (2 * c[x] - u2[x] - d2[x]);
+      columns[x] = s[x] * (c[x] - here);
+    }
+  }
+  for (int y = 4; y < h - 4; ++y) {
+    const float* __restrict r = t.along_rows[y];
+    const float* __restrict v = t.along_columns[y], * __restrict up = t.along_columns[y - 2], * __restrict down = t.along_columns[y + 2];
+    float* __restrict out = t.balance[y];
+    for (int x = 4; x < w - 4; ++x)
+      out[x] = std::fabs(r[x] - r[x + 2]) + std::fabs(r[x] - r[x - 2]) - std::fabs(v[x] - down[x]) -
+               std::fabs(v[x] - up[x]);
+  }
+  for (int y = 6; y < h - 6; ++y) {
+    const float* __restrict a = t.balance[y - 2], * __restrict b = t.balance[y - 1], * __restrict c = t.balance[y], * __restrict d = t.balance[y + 1], * __restrict e = t.balance[y + 2];
+    float* __restrict out = t.column_sum[y];
+    for (int x = 4; x < w - 4; ++x) out[x] = a[x] + b[x] + c[x] + d[x] + e[x];
+  }
+  for (int y = 6; y < h - 6; ++y) {
+    const float* __restrict sum = t.column_sum[y];
+    const float* __restrict rows = t.along_rows[y], * __restrict columns = t.along_columns[y];
+    float* __restrict vary = t.balance[y], * __restrict own = t.own[y];
+    for (int x = 6; x < w - 6; ++x) {
+      const float total = sum[x - 2] + sum[x - 1] + sum[x] + sum[x + 1] + sum[x + 2];
+      vary[x] = total;
+      own[x] = total < 0 ? rows[x] : columns[x];
+    }
+  }
+  for (int y = 7; y < h - 7; ++y) {
+    const float* __restrict own = t.own[y];
+    const float* __restrict up = t.own[y - 1], * __restrict down = t.own[y + 1];
+    const float sign = red_row[y & 1];
+    float* __restrict other = t.other[y], * __restrict red = t.red_minus[y], * __restrict blue = t.blue_minus[y];
+    for (int x = 7; x < w - 7; ++x) {
+      const float in_row = 0.5f * (own[x - 1] + own[x + 1]), in_column = 0.5f * (up[x] + down[x]);
+      other[x] = sign * (in_column - in_row);
+      red[x] = sign > 0 ? in_row : in_column;
+      blue[x] = sign > 0 ? in_column : in_row;
+    }
+  }
+  for (int y = 8; y < h - 8; ++y) {
+    const float* __restrict other = t.other[y];
+    const float* __restrict up = t.other[y - 1], * __restrict down = t.other[y + 1];
+    const float* __restrict vary = t.balance[y], * __restrict own = t.own[y], * __restrict s = chroma[y & 1];
+    const float sign = red_row[y & 1];
+    float* __restrict red = t.red_minus[y], * __restrict blue = t.blue_minus[y];
+    for (int x = 8; x < w - 8; ++x) {
+      const float beside = 0.5f * (other[x - 1] + other[x + 1]), above = 0.5f * (up[x] + down[x]);
+      const float apart = vary[x] < 0 ? beside : above;  // blue minus red
+      const float r = sign > 0 ? own[x] : own[x] - apart;
+      const float b = sign > 0 ? own[x] + apart : own[x];
+      red[x] = s[x] > 0 ? r : red[x];
+      blue[x] = s[x] > 0 ? b : blue[x];
+    }
+  }
+}
+
+void finish_row(const float* __restrict cfa, const float* __restrict own,
+                const float* __restrict red, const float* __restrict blue,
+                const float* __restrict chroma, int width, const Mat3f& matrix, float* __restrict r,
+                float* __restrict g, float* __restrict b) {
+  const Mat3f m = matrix;
+  for (int x = 0; x < width; ++x) {
+    const float green = chroma[x] > 0 ? cfa[x] - own[x] : cfa[x];
+    const float cr = green + red[x], cb = green + blue[x];
+    r[x] = m.m[0] * cr + m.m[1] * green + m.m[2] * cb;
+    g[x] = m.m[3] * cr + m.m[4] * green + m.m[5] * cb;
+    b[x] = m.m[6] * cr + m.m[7] * green + m.m[8] * cb;
+  }
+}
+
+// gain0, gain1: of even and odd x.
+void load_row(const float* __restrict in, int width, float gain0, float gain1, float clip,
+              float* __restrict out) {
+  for (int x = 0; x < width; ++x) {
+    const float v = in[x] * ((x & 1) ? gain1 : gain0);
+    out[x] = v < clip ? v : clip;
+  }
+}
+
+}  // namespace tsukimi::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace tsukimi {
+HWY_EXPORT(demosaic_tile);
+HWY_EXPORT(finish_row);
+HWY_EXPORT(load_row);
+
+namespace {
 
 // Mirrored without repeating the border pixel, so that the Bayer phase holds.
 int mirrored(int i, int n) {
@@ -16,130 +141,58 @@ int mirrored(int i, int n) {
   return i;
 }
 
-// A strip of the picture with margins, and the working planes of the method.
-struct Strip {
-  int width, height;  // with margins
-  std::vector<float> cfa, green_h, green_v, diff_h, diff_v, vary, red, green, blue;
-
-  Strip(int w, int h) : width(w + 2 * kMargin), height(h + 2 * kMargin) {
-    for (auto* plane : {&cfa, &green_h, &green_v, &diff_h, &diff_v, &vary, &red, &green, &blue})
-      plane->assign(static_cast<std::size_t>(width) * height, 0.0f);
-  }
-  std::size_t at(int x, int y) const { return static_cast<std::size_t>(y) * width + x; }
-};
-
-void interpolate_green(Strip& s, int stride, const float* c, float* green, float* diff, int phase_y,
-                       const std::array<std::uint8_t, 4>& pattern) {
-  for (int y = 2; y < s.height - 2; ++y) {
-    const int row = ((y + phase_y) & 1) * 2;
-    for (int x = 2; x < s.width - 2; ++x) {
-      const std::size_t i = s.at(x, y);
-      if (pattern[row + (x & 1)] == 1) {
-        green[i] = c[i];
-        // The colour difference at a green pixel, seen along this direction.
-        diff[i] = 0.5f * (c[i - stride] + c[i + stride]) -
-                  0.25f * (2 * c[i] + c[i - 2 * stride] + c[i + 2 * stride]);
-      } else {
-        green[i] = 0.5f * (c[i - stride] + c[i + stride]) +
-                   0.25f * (2 * c[i] - c[i - 2 * stride] - c[i + 2 * stride]);
-        diff[i] = c[i] - green[i];
-      }
-    }
-  }
-}
-
-// Per pixel, how much the colour difference varies along x and along y; negative `vary`: rows win.
-void decide(Strip& s) {
-  const int w = s.width;
-  std::vector<float> balance(s.vary.size(), 0.0f);
-  for (int y = 4; y < s.height - 4; ++y)
-    for (int x = 4; x < w - 4; ++x) {
-      const std::size_t i = s.at(x, y);
-      balance[i] = std::fabs(s.diff_h[i] - s.diff_h[i + 2]) +
-                   std::fabs(s.diff_h[i] - s.diff_h[i - 2]) -
-                   std::fabs(s.diff_v[i] - s.diff_v[i + 2 * w]) -
-                   std::fabs(s.diff_v[i] - s.diff_v[i - 2 * w]);
-    }
-  for (int y = 6; y < s.height - 6; ++y)
-    for (int x = 6; x < w - 6; ++x) {
-      float sum = 0;
-      for (int dy = -2; dy <= 2; ++dy) {
-        const float* b = balance.data() + s.at(x - 2, y + dy);
-        sum += b[0] + b[1] + b[2] + b[3] + b[4];
-      }
-      s.vary[s.at(x, y)] = sum;
-    }
-}
-
-// Red and blue: at green pixels from the two neighbours of that colour, at the others along the
-// winning direction from the green pixels beside them.
-void interpolate_chroma(Strip& s, int phase_y, const std::array<std::uint8_t, 4>& pattern) {
-  const int w = s.width;
-  float* plane[3] = {s.red.data(), s.green.data(), s.blue.data()};
-  for (int y = 6; y < s.height - 6; ++y) {
-    const int row = ((y + phase_y) & 1) * 2;
-    const int along = pattern[row] == 1 ? pattern[row + 1] : pattern[row];  // colour of this row
-    float* in_row = plane[along];
-    float* in_column = plane[2 - along];
-    for (int x = 6; x < w - 6; ++x) {
-      const std::size_t i = s.at(x, y);
-      if (pattern[row + (x & 1)] != 1) continue;
-      in_row[i] =
-          s.green[i] + 0.5f * (s.cfa[i - 1] - s.green[i - 1] + s.cfa[i + 1] - s.green[i + 1]);
-      in_column[i] =
-          s.green[i] + 0.5f * (s.cfa[i - w] - s.green[i - w] + s.cfa[i + w] - s.green[i + w]);
-    }
-  }
-  for (int y = 7; y < s.height - 7; ++y) {
-    const int row = ((y + phase_y) & 1) * 2;
-    for (int x = 7; x < w - 7; ++x) {
-      const int own = pattern[row + (x & 1)];
-      if (own == 1) continue;
-      const std::size_t i = s.at(x, y);
-      const int d = s.vary[i] < 0 ? 1 : w;
-      const float* mine = plane[own];
-      const float* other = plane[2 - own];
-      plane[own][i] = s.cfa[i];
-      plane[2 - own][i] =
-          s.cfa[i] + 0.5f * (other[i - d] - mine[i - d] + other[i + d] - mine[i + d]);
-    }
+// The tile whose inner part begins at (x0, y0) of the mosaic, even numbers.
+void load_tile(DemosaicTile& t, const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
+               const MosaicColour& colour, int x0, int y0) {
+  const int left = x0 - kTileMargin;
+  const int a = std::max(0, left), b = std::min(mosaic.width, left + kTileStride);
+  for (int y = 0; y < kTileRows; ++y) {
+    const int at = mirrored(y0 + y - kTileMargin, mosaic.height);
+    const float* src = mosaic.row(at);
+    float* dst = t.cfa[y];
+    const float gain[2] = {colour.gains[cfa[(at & 1) * 2]], colour.gains[cfa[(at & 1) * 2 + 1]]};
+    HWY_DYNAMIC_DISPATCH(load_row)
+    (src + a, b - a, gain[a & 1], gain[1 - (a & 1)], colour.clip, dst + a - left);
+    auto edge = [&](int x) {
+      const int from = mirrored(left + x, mosaic.width);
+      dst[x] = std::min(src[from] * gain[from & 1], colour.clip);
+    };
+    for (int x = 0; x < a - left; ++x) edge(x);
+    for (int x = b - left; x < kTileStride; ++x) edge(x);
   }
 }
 
 }  // namespace
 
-Image demosaic(const Plane& mosaic, std::array<std::uint8_t, 4> cfa) {
-  const int width = mosaic.width, height = mosaic.height;
-  Image out(width, height);
-  constexpr int kRows = 64;
-  parallel_ranges((height + kRows - 1) / kRows, 1, [&](int first, int last) {
-    Strip s(width, kRows);
-    for (int strip = first; strip < last; ++strip) {
-      const int y0 = strip * kRows, phase = y0 + kMargin;  // margins are even: column phase holds
-      for (int y = 0; y < s.height; ++y) {
-        const float* src = mosaic.row(mirrored(y0 + y - kMargin, height));
-        float* dst = s.cfa.data() + s.at(0, y);
-        std::copy(src, src + width, dst + kMargin);
-        for (int x = 1; x <= kMargin; ++x) {
-          dst[kMargin - x] = src[mirrored(-x, width)];
-          dst[kMargin + width - 1 + x] = src[mirrored(width - 1 + x, width)];
-        }
+Image demosaic(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
+               const MosaicColour& colour, MosaicPart part) {
+  if (part.width == 0) part = {0, 0, mosaic.width, mosaic.height};
+  Image out(part.width, part.height);
+  float chroma[2][kTileStride], red_row[2];
+  for (int p = 0; p < 2; ++p) {  // margins are even: the phase of tile and mosaic are one
+    red_row[p] = cfa[p * 2] == 0 || cfa[p * 2 + 1] == 0 ? 1.0f : -1.0f;
+    for (int x = 0; x < kTileStride; ++x) chroma[p][x] = cfa[p * 2 + (x & 1)] == 1 ? -1.0f : 1.0f;
+  }
+  const int across = (part.width + kTileWidth - 1) / kTileWidth,
+            down = (part.height + kTileHeight - 1) / kTileHeight;
+  parallel_ranges(across * down, 4, [&](int first, int last) {
+    auto t = std::make_unique<DemosaicTile>();
+    for (int k = first; k < last; ++k) {
+      const int x0 = k % across * kTileWidth, y0 = k / across * kTileHeight;
+      load_tile(*t, mosaic, cfa, colour, part.x + x0, part.y + y0);
+      HWY_DYNAMIC_DISPATCH(demosaic_tile)(*t, chroma, red_row);
+      for (int y = 0; y < std::min(kTileHeight, part.height - y0); ++y) {
+        const int row = y + kTileMargin;
+        HWY_DYNAMIC_DISPATCH(finish_row)
+        (t->cfa[row] + kTileMargin, t->own[row] + kTileMargin, t->red_minus[row] + kTileMargin,
+         t->blue_minus[row] + kTileMargin, chroma[row & 1] + kTileMargin,
+         std::min(kTileWidth, part.width - x0), colour.matrix, out.planes[0].row(y0 + y) + x0,
+         out.planes[1].row(y0 + y) + x0, out.planes[2].row(y0 + y) + x0);
       }
-      interpolate_green(s, 1, s.cfa.data(), s.green_h.data(), s.diff_h.data(), phase, cfa);
-      interpolate_green(s, s.width, s.cfa.data(), s.green_v.data(), s.diff_v.data(), phase, cfa);
-      decide(s);
-      for (std::size_t i = 0; i < s.green.size(); ++i)
-        s.green[i] = s.vary[i] < 0 ? s.green_h[i] : s.green_v[i];
-      interpolate_chroma(s, phase, cfa);
-      const std::vector<float>* planes[3] = {&s.red, &s.green, &s.blue};
-      for (int c = 0; c < 3; ++c)
-        for (int y = 0; y < std::min(kRows, height - y0); ++y) {
-          const float* src = planes[c]->data() + s.at(kMargin, y + kMargin);
-          std::copy(src, src + width, out.planes[c].row(y0 + y));
-        }
     }
   });
   return out;
 }
 
 }  // namespace tsukimi
+#endif

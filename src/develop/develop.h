@@ -2,7 +2,10 @@
 // docs/computation.md.
 #pragma once
 
+#include <memory>
+
 #include "develop/parameters.h"
+#include "frames/hot_pixels.h"
 #include "frames/proxy.h"
 #include "frames/sensor_frame.h"
 #include "framing/geometry.h"
@@ -14,7 +17,9 @@ struct FrameSettings {
   Look look;
   double correction = 0;  // stops: levelling + deflicker
   Rect crop;
-  Size size;  // of the result
+  Size size;                                    // of the result
+  double iso = 100;                             // what the camera noted: what noise to expect
+  std::shared_ptr<const HotPixels> hot_pixels;  // of the sequence; none: not looked for
   bool operator==(const FrameSettings&) const = default;
 };
 
@@ -24,5 +29,12 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings);
 // The same look on a proxy, fast enough for playback. A width of 0 in settings.size keeps the
 // proxy's own pixels.
 Image develop_proxy(const Proxy& proxy, const FrameSettings& settings);
+
+// The part of the chain that follows geometry, in place: noise, then everything that shapes light
+// and colour. reduction: sensor pixels per pixel of the image, along one side.
+void apply_look(Image& image, const FrameSettings& settings, double reduction);
+
+// The airlight of a frame as it stands before haze, for the look of a key frame.
+std::array<float, 3> airlight_of(const Proxy& proxy, FrameSettings settings);
 
 }  // namespace tsukimi

@@ -3,12 +3,17 @@
 #include <algorithm>
 #include <vector>
 
-#include "image/colour.h"
+#include "develop/rows.h"
 #include "image/fast_math.h"
 #include "image/parallel.h"
 
-namespace tsukimi {
-namespace {
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "develop/display.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+HWY_BEFORE_NAMESPACE();
+namespace tsukimi::HWY_NAMESPACE {
 
 // Linear, held in 0..1, to 0..1 sRGB.
 inline float encode(float v) {
@@ -19,15 +24,11 @@ inline float encode(float v) {
   return v <= 0.0031308f ? low : high;
 }
 
-struct Matrix {
-  float m[9];
-};
-
 // One row of linear Rec. 2020 to encoded sRGB in 0..1.
-TSUKIMI_SIMD void encode_row(const float* __restrict r, const float* __restrict g,
-                             const float* __restrict b, int width, const Matrix& to_srgb,
-                             float* __restrict ro, float* __restrict go, float* __restrict bo) {
-  const Matrix k = to_srgb;
+void encode_row(const float* __restrict r, const float* __restrict g, const float* __restrict b,
+                int width, const Mat3f& to_srgb, float* __restrict ro, float* __restrict go,
+                float* __restrict bo) {
+  const Mat3f k = to_srgb;
   for (int x = 0; x < width; ++x) {
     float sr = k.m[0] * r[x] + k.m[1] * g[x] + k.m[2] * b[x];
     float sg = k.m[3] * r[x] + k.m[4] * g[x] + k.m[5] * b[x];
@@ -52,6 +53,41 @@ TSUKIMI_SIMD void encode_row(const float* __restrict r, const float* __restrict 
   }
 }
 
+// To integers, interleaved. dither: 64 values; 0 everywhere for none.
+void pack8_row(const float* __restrict r, const float* __restrict g, const float* __restrict b,
+               int width, const float* __restrict dither, std::uint8_t* __restrict out) {
+  for (int x = 0; x < width; ++x) {
+    const float in[3] = {r[x], g[x], b[x]};
+    for (int c = 0; c < 3; ++c) {
+      // Black and white stay exact: no noise where there is nothing to hide.
+      const float noise = in[c] > 0 && in[c] < 1 ? dither[(x + 17 * c) & 63] * 0.5f : 0.0f;
+      float v = in[c] * 255 + 0.5f + noise;
+      v = v > 0 ? v : 0.0f;
+      v = v < 255.4f ? v : 255.4f;
+      out[3 * x + c] = static_cast<std::uint8_t>(static_cast<int>(v));
+    }
+  }
+}
+
+void pack16_row(const float* __restrict r, const float* __restrict g, const float* __restrict b,
+                int width, std::uint16_t* __restrict out) {
+  for (int x = 0; x < width; ++x) {
+    out[3 * x] = static_cast<std::uint16_t>(static_cast<int>(r[x] * 65535 + 0.5f));
+    out[3 * x + 1] = static_cast<std::uint16_t>(static_cast<int>(g[x] * 65535 + 0.5f));
+    out[3 * x + 2] = static_cast<std::uint16_t>(static_cast<int>(b[x] * 65535 + 0.5f));
+  }
+}
+
+}  // namespace tsukimi::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace tsukimi {
+HWY_EXPORT(encode_row);
+HWY_EXPORT(pack8_row);
+HWY_EXPORT(pack16_row);
+namespace {
+
 // Triangular noise in -1..1 from a fixed 64x64 pattern.
 const std::vector<float>& dither_pattern() {
   static const std::vector<float> pattern = [] {
@@ -65,38 +101,41 @@ const std::vector<float>& dither_pattern() {
   return pattern;
 }
 
-template <typename T>
-Encoded<T> convert(const Image& image, float most) {
-  Encoded<T> out(image.width, image.height);
-  Matrix m;
-  for (int i = 0; i < 9; ++i) m.m[i] = static_cast<float>(rec2020_to_srgb().m[i]);
-  const auto& dither = dither_pattern();
-  const bool dithered = sizeof(T) == 1;
+// pack(y, r, g, b): one encoded row to the result.
+template <typename Pack>
+void convert(const Image& image, const Pack& pack) {
+  static const Mat3f matrix(rec2020_to_srgb());
   parallel_rows(image.height, [&](int y0, int y1) {
-    std::vector<float> line(static_cast<std::size_t>(image.width) * 3);
+    const int w = image.width;
+    std::vector<float> line(static_cast<std::size_t>(w) * 3);
+    float *r = line.data(), *g = r + w, *b = g + w;
     for (int y = y0; y < y1; ++y) {
-      const int w = image.width;
-      encode_row(image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, m,
-                 line.data(), line.data() + w, line.data() + 2 * w);
-      T* dst = out.row(y);
-      const float* pattern = dither.data() + (y & 63) * 64;
-      for (int c = 0; c < 3; ++c) {
-        const float* src = line.data() + static_cast<std::size_t>(c) * image.width;
-        for (int x = 0; x < image.width; ++x) {
-          float v = src[x] * most + 0.5f;
-          // Black and white stay exact: no noise where there is nothing to hide.
-          if (dithered && src[x] > 0 && src[x] < 1) v += pattern[(x + 17 * c) & 63] * 0.5f;
-          dst[3 * x + c] = static_cast<T>(std::clamp(v, 0.0f, most + 0.4f));
-        }
-      }
+      HWY_DYNAMIC_DISPATCH(encode_row)
+      (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, matrix, r, g, b);
+      pack(y, r, g, b);
     }
   });
-  return out;
 }
 
 }  // namespace
 
-Encoded8 to_srgb8(const Image& image) { return convert<std::uint8_t>(image, 255); }
-Encoded16 to_srgb16(const Image& image) { return convert<std::uint16_t>(image, 65535); }
+Encoded8 to_srgb8(const Image& image) {
+  Encoded8 out(image.width, image.height);
+  const auto& dither = dither_pattern();
+  convert(image, [&](int y, const float* r, const float* g, const float* b) {
+    HWY_DYNAMIC_DISPATCH(pack8_row)
+    (r, g, b, image.width, dither.data() + (y & 63) * 64, out.row(y));
+  });
+  return out;
+}
+
+Encoded16 to_srgb16(const Image& image) {
+  Encoded16 out(image.width, image.height);
+  convert(image, [&](int y, const float* r, const float* g, const float* b) {
+    HWY_DYNAMIC_DISPATCH(pack16_row)(r, g, b, image.width, out.row(y));
+  });
+  return out;
+}
 
 }  // namespace tsukimi
+#endif

@@ -1,5 +1,8 @@
 // The one table of keyframed adjustments. The document, the command line and the drawers all read
 // it: a new adjustment is a row here, an operation file beside it, and a test.
+//
+// Adjustments of several numbers (the points of the tone curves, of the hue ring) are rows like
+// others, one per number: so they are keyframed, saved and set from the command line like others.
 #pragma once
 
 #include <array>
@@ -9,11 +12,64 @@
 
 namespace tsukimi {
 
-enum class Param { exposure, contrast, temperature, tint, saturation, count };
+constexpr int kRingPoints = 6;                       // movable points of the hue ring
+constexpr int kRingNumbers = 4;                      // at, hue, saturation, lightness
+constexpr int kCurves = 4;                           // master, red, green, blue
+constexpr int kCurvePoints = 3;                      // movable points between black and white
+constexpr int kCurveNumbers = 2 + 2 * kCurvePoints;  // black, (in, out) each, white
+
+enum class Param {
+  exposure,
+  temperature,
+  tint,
+  contrast,
+  highlights,
+  shadows,
+  white_point,
+  black_point,
+  local_contrast,
+  haze,
+  airlight_red,
+  airlight_green,
+  airlight_blue,
+  saturation,
+  muted_colours,
+  shadow_hue,
+  shadow_strength,
+  highlight_hue,
+  highlight_strength,
+  split_balance,
+  noise,
+  colour_noise,
+  hot_pixels,
+  sharpness,
+  sharpness_radius,
+  sharpness_masking,
+  lens_profile,
+  distortion,
+  lens_vignetting,
+  lateral_red,
+  lateral_blue,
+  vignette,
+  vignette_size,
+  hue_ring,                                            // first of kRingPoints * kRingNumbers
+  tone_curve = hue_ring + kRingPoints * kRingNumbers,  // first of kCurves * kCurveNumbers
+  count = tone_curve + kCurves * kCurveNumbers
+};
 constexpr int kParamCount = static_cast<int>(Param::count);
 
+enum class RingNumber { at, hue, saturation, lightness };
+constexpr Param ring_param(int point, RingNumber number) {
+  return static_cast<Param>(static_cast<int>(Param::hue_ring) + point * kRingNumbers +
+                            static_cast<int>(number));
+}
+// number 0: black (out), 1 + 2 i: in of point i, 2 + 2 i: its out, last: white (out).
+constexpr Param curve_param(int curve, int number) {
+  return static_cast<Param>(static_cast<int>(Param::tone_curve) + curve * kCurveNumbers + number);
+}
+
 // The scale on which a value runs evenly from key frame to key frame.
-enum class Scale { linear, mired };
+enum class Scale { linear, mired, angle /* by the short way round */ };
 
 struct ParameterInfo {
   Param id;

@@ -1,50 +1,53 @@
 #include "develop/white_balance.h"
 
-#include <algorithm>
 #include <cmath>
 
+#include "develop/rows.h"
 #include "image/parallel.h"
 
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "develop/white_balance.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+HWY_BEFORE_NAMESPACE();
+namespace tsukimi::HWY_NAMESPACE {
+
+void balance_row(float* __restrict r, float* __restrict g, float* __restrict b, int width, float gr,
+                 float gg, float gb, float clip, const Mat3f& matrix) {
+  const Mat3f m = matrix;
+  for (int x = 0; x < width; ++x) {
+    float cr = r[x] * gr, cg = g[x] * gg, cb = b[x] * gb;
+    cr = cr < clip ? cr : clip;
+    cg = cg < clip ? cg : clip;
+    cb = cb < clip ? cb : clip;
+    r[x] = m.m[0] * cr + m.m[1] * cg + m.m[2] * cb;
+    g[x] = m.m[3] * cr + m.m[4] * cg + m.m[5] * cb;
+    b[x] = m.m[6] * cr + m.m[7] * cg + m.m[8] * cb;
+  }
+}
+
+}  // namespace tsukimi::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
 namespace tsukimi {
+HWY_EXPORT(balance_row);
 
-void balance_mosaic(Plane& mosaic, const std::array<std::uint8_t, 4>& cfa, const WhiteBalance& wb) {
-  parallel_rows(mosaic.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) {
-      float* row = mosaic.row(y);
-      const float g0 = wb.gains[cfa[(y & 1) * 2]], g1 = wb.gains[cfa[(y & 1) * 2 + 1]];
-      for (int x = 0; x + 1 < mosaic.width; x += 2) {
-        row[x] = std::min(row[x] * g0, wb.clip);
-        row[x + 1] = std::min(row[x + 1] * g1, wb.clip);
-      }
-    }
-  });
+Mat3 exposed_matrix(const WhiteBalance& wb, double stops) {
+  Mat3 m = wb.to_working;
+  for (double& v : m.m) v *= std::exp2(stops);
+  return m;
 }
 
-void balance_rgb(Image& image, const WhiteBalance& wb) {
+void balance_to_working_space(Image& image, const WhiteBalance& wb, double stops) {
+  const Mat3f matrix(exposed_matrix(wb, stops));
   parallel_rows(image.height, [&](int y0, int y1) {
-    for (int c = 0; c < 3; ++c)
-      for (int y = y0; y < y1; ++y) {
-        float* row = image.planes[c].row(y);
-        for (int x = 0; x < image.width; ++x) row[x] = std::min(row[x] * wb.gains[c], wb.clip);
-      }
-  });
-}
-
-void to_working_space(Image& image, const WhiteBalance& wb, double stops) {
-  const double gain = std::exp2(stops);
-  float m[9];
-  for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(wb.to_working.m[i] * gain);
-  parallel_rows(image.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) {
-      float *r = image.planes[0].row(y), *g = image.planes[1].row(y), *b = image.planes[2].row(y);
-      for (int x = 0; x < image.width; ++x) {
-        const float cr = r[x], cg = g[x], cb = b[x];
-        r[x] = m[0] * cr + m[1] * cg + m[2] * cb;
-        g[x] = m[3] * cr + m[4] * cg + m[5] * cb;
-        b[x] = m[6] * cr + m[7] * cg + m[8] * cb;
-      }
-    }
+    for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(balance_row)
+    (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), image.width,
+     wb.gains[0], wb.gains[1], wb.gains[2], wb.clip, matrix);
   });
 }
 
 }  // namespace tsukimi
+#endif

@@ -5,15 +5,6 @@
 #include <bit>
 #include <cstdint>
 
-// Before a row function: compiled for wider registers too, chosen when the program starts.
-// Contraction is off (CMakeLists.txt), so every version gives the same bits.
-#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && \
-    !defined(__SANITIZE_ADDRESS__)
-#define TSUKIMI_SIMD __attribute__((target_clones("default", "avx2")))
-#else
-#define TSUKIMI_SIMD
-#endif
-
 namespace tsukimi {
 
 // log2 for x > 0 (smaller values count as 2^-126); error below 2e-6.

@@ -19,7 +19,7 @@ using nlohmann::json;
 namespace {
 
 constexpr const char* kManifest = "tsukimi-export.json";
-constexpr int kEngine = 1;  // raise when the same settings give other pixels
+constexpr int kEngine = 2;  // raise when the same settings give other pixels
 
 struct Made {
   std::string recipe;
@@ -66,6 +66,8 @@ std::string recipe_of(const Shoot& shoot, const FilmRecipe& r) {
   };
   for (double v : s.look.values) add(v);
   add(s.correction);
+  if (s.hot_pixels && s.look[Param::hot_pixels] > 0)
+    out += " hot " + std::to_string(s.hot_pixels->size());
   for (double v : {s.crop.x, s.crop.y, s.crop.w, s.crop.h}) add(v);
   add(s.size.width);
   add(s.size.height);

@@ -40,7 +40,12 @@ LookCourse::LookCourse(const Shoot& shoot)
   for (const auto& k : keys) xs.push_back(axis_[k.frame]);
   for (const auto& row : parameter_table()) {
     std::vector<double> ys;
-    for (const auto& k : keys) ys.push_back(to_scale(row.scale, k.look[row.id]));
+    for (const auto& k : keys) {
+      double y = to_scale(row.scale, k.look[row.id]);
+      // Angles go the short way round.
+      if (row.scale == Scale::angle && !ys.empty()) y += 360 * std::round((ys.back() - y) / 360);
+      ys.push_back(y);
+    }
     curves_.emplace_back(xs, ys);
   }
 }
@@ -118,8 +123,10 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
 
 FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,
                              int frame, Size size) {
-  return {course.at(frame), correction, film_rect(shoot),
-          size.width > 0 ? size : output_size(shoot)};
+  const double iso = shoot.sequence.frames[frame].iso;
+  return {course.at(frame),    correction,
+          film_rect(shoot),    size.width > 0 ? size : output_size(shoot),
+          iso > 0 ? iso : 100, shoot.hot_pixels};
 }
 
 Size output_size(const Shoot& shoot) {

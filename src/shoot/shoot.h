@@ -63,6 +63,7 @@ struct Shoot {
   Sequence sequence;
   TemperatureTint as_shot{5500, 0};  // of the first frame that can be read
   Decisions decisions;
+  std::shared_ptr<const HotPixels> hot_pixels;  // found on demand; none: not looked for
 
   int frame_count() const { return static_cast<int>(sequence.frames.size()); }
 };

@@ -2,11 +2,9 @@
 
 #include <cmath>
 
-#include "develop/contrast.h"
 #include "develop/demosaic.h"
 #include "develop/develop.h"
 #include "develop/display.h"
-#include "develop/saturation.h"
 #include "develop/white_balance.h"
 #include "image/parallel.h"
 #include "sim/camera.h"
@@ -110,11 +108,17 @@ TEST(Demosaic, SameBitsForAnyNumberOfThreads) {
   for (int c = 0; c < 3; ++c) EXPECT_EQ(one.planes[c].data, two.planes[c].data);
 }
 
+// The look with one value away from its default.
+void adjust(Image& image, Param p, double value) {
+  FrameSettings s{neutral_look(5600, 0), 0, {}, {}, 100, {}};
+  s.look[p] = value;
+  apply_look(image, s, 1);
+}
+
 TEST(WhiteBalance, ClippedHighlightsStayNeutral) {
   const auto wb = white_balance(sim::camera_colour(), 5600, 0);
   Image image = filled(4, 4, 1, 1, 1);  // every channel clipped
-  balance_rgb(image, wb);
-  to_working_space(image, wb, -1);
+  balance_to_working_space(image, wb, -1);
   EXPECT_NEAR(image.planes[0].at(1, 1), image.planes[1].at(1, 1), 1e-5);
   EXPECT_NEAR(image.planes[2].at(1, 1), image.planes[1].at(1, 1), 1e-5);
 }
@@ -122,10 +126,8 @@ TEST(WhiteBalance, ClippedHighlightsStayNeutral) {
 TEST(WhiteBalance, OneStopDoubles) {
   const auto wb = white_balance(sim::camera_colour(), 5600, 0);
   Image a = filled(4, 4, 0.1f, 0.2f, 0.15f), b = filled(4, 4, 0.1f, 0.2f, 0.15f);
-  balance_rgb(a, wb);
-  balance_rgb(b, wb);
-  to_working_space(a, wb, 0);
-  to_working_space(b, wb, 1);
+  balance_to_working_space(a, wb, 0);
+  balance_to_working_space(b, wb, 1);
   for (int c = 0; c < 3; ++c) EXPECT_NEAR(b.planes[c].at(2, 2), 2 * a.planes[c].at(2, 2), 1e-6);
 }
 
@@ -134,12 +136,12 @@ TEST(Contrast, KeepsBlackMiddleGreyAndWhiteAndIsMonotone) {
     Image fixed(3, 1);
     const float points[3] = {0, 0.18f, 1};
     for (auto& p : fixed.planes) std::copy(points, points + 3, p.data.begin());
-    apply_contrast(fixed, amount);
+    adjust(fixed, Param::contrast, amount);
     for (int i = 0; i < 3; ++i) EXPECT_NEAR(fixed.planes[1].at(i, 0), points[i], 1e-5) << amount;
     Image ramp(2000, 1);
     for (auto& p : ramp.planes)
       for (int x = 0; x < 2000; ++x) p.at(x, 0) = -0.02f + 1.3f * x / 2000;
-    apply_contrast(ramp, amount);
+    adjust(ramp, Param::contrast, amount);
     for (int x = 1; x < 2000; ++x)
       ASSERT_GE(ramp.planes[0].at(x, 0), ramp.planes[0].at(x - 1, 0)) << amount;
   }
@@ -148,24 +150,24 @@ TEST(Contrast, KeepsBlackMiddleGreyAndWhiteAndIsMonotone) {
 TEST(Contrast, SteepensTheMiddle) {
   Image image(2, 1);
   for (auto& p : image.planes) p.at(0, 0) = 0.12f, p.at(1, 0) = 0.25f;
-  apply_contrast(image, 50);
+  adjust(image, Param::contrast, 50);
   EXPECT_GT(image.planes[0].at(1, 0) - image.planes[0].at(0, 0), 0.13f * 1.1f);
 }
 
 TEST(Saturation, MinusHundredIsGreyAndGreyStaysGrey) {
   Image image = filled(2, 2, 0.4f, 0.1f, 0.05f);
-  apply_saturation(image, -100);
+  adjust(image, Param::saturation, -100);
   EXPECT_NEAR(image.planes[0].at(0, 0), image.planes[1].at(0, 0), 2e-4);
   EXPECT_NEAR(image.planes[2].at(0, 0), image.planes[1].at(0, 0), 2e-4);
   Image grey = filled(2, 2, 0.3f, 0.3f, 0.3f);
-  apply_saturation(grey, 80);
+  adjust(grey, Param::saturation, 80);
   for (auto& p : grey.planes) EXPECT_NEAR(p.at(0, 0), 0.3f, 2e-4);
 }
 
 TEST(Saturation, MovesChromaBothWays) {
   auto spread = [](double amount) {
     Image image = filled(1, 1, 0.30f, 0.22f, 0.18f);
-    apply_saturation(image, amount);
+    adjust(image, Param::saturation, amount);
     return image.planes[0].at(0, 0) - image.planes[2].at(0, 0);
   };
   EXPECT_GT(spread(40), spread(0) * 1.25);

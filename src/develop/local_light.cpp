@@ -1,0 +1,286 @@
+#include "develop/local_light.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "image/fast_math.h"
+#include "image/parallel.h"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "develop/local_light.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+#ifndef TSUKIMI_LOCAL_LIGHT_ONCE
+#define TSUKIMI_LOCAL_LIGHT_ONCE
+namespace tsukimi {
+constexpr float kLightFoot = 0.002f;     // light below this is noise: its logarithm stays calm
+constexpr float kGreyLog = -2.4739312f;  // log2 of middle grey, 0.18
+}  // namespace tsukimi
+#endif
+
+HWY_BEFORE_NAMESPACE();
+namespace tsukimi::HWY_NAMESPACE {
+
+void log_row(const float* __restrict r, const float* __restrict g, const float* __restrict b,
+             int width, float* __restrict out) {
+  for (int x = 0; x < width; ++x) {
+    float light = kLumaR * r[x] + kLumaG * g[x] + kLumaB * b[x];
+    light = light > 0 ? light : 0.0f;
+    out[x] = fast_log2(light + kLightFoot);
+  }
+}
+
+// Stops by which highlights and shadows move, and local contrast.
+void gain_row(const float* __restrict log, const float* __restrict a, const float* __restrict b,
+              int width, float highlights, float shadows, float local, float* __restrict stops) {
+  for (int x = 0; x < width; ++x) {
+    const float base = a[x] * log[x] + b[x];
+    const float e = base - kGreyLog;
+    const float dark = 1 / (1 + fast_exp2(1.4f * (e + 1.6f)));
+    const float bright = 1 / (1 + fast_exp2(-1.4f * (e - 0.6f)));
+    const float detail = log[x] - base;
+    stops[x] += 1.6f * shadows * dark + 1.4f * highlights * bright +
+                0.9f * local * detail / (1 + detail * detail);
+  }
+}
+
+void sharpen_row(const float* __restrict log, const float* __restrict blurred, int width,
+                 float amount, float mask, float* __restrict stops) {
+  for (int x = 0; x < width; ++x) {
+    const float d = log[x] - blurred[x], size = std::fabs(d);
+    const float seen = d * d / (d * d + mask);  // small differences are noise or sky
+    float move = amount * d * seen;
+    move = move < 0.4f ? move : 0.4f;
+    move = move > -0.4f ? move : -0.4f;
+    stops[x] += size > 0 ? move : 0.0f;
+  }
+}
+
+void scale_row(float* __restrict r, float* __restrict g, float* __restrict b,
+               const float* __restrict stops, int width) {
+  for (int x = 0; x < width; ++x) {
+    const float gain = fast_exp2(stops[x]);
+    r[x] *= gain;
+    g[x] *= gain;
+    b[x] *= gain;
+  }
+}
+
+void haze_row(float* __restrict row, const float* __restrict log, const float* __restrict a,
+              const float* __restrict b, int width, float amount, float air) {
+  for (int x = 0; x < width; ++x) {
+    float veil = a[x] * log[x] + b[x];
+    veil = veil > 0 ? veil : 0.0f;
+    veil = veil < 1 ? veil : 1.0f;
+    // Taking away: t = 1 - 0.95 amount veil. Adding: more where there is some already.
+    const float t = 1 - 0.95f * amount * veil;
+    const float held = t > 0.15f ? t : 0.15f;
+    const float clear = (row[x] - air) / held + air;
+    const float add = -amount * (0.25f + 0.6f * veil);
+    const float hazy = row[x] + (air - row[x]) * add;
+    row[x] = amount > 0 ? clear : hazy;
+  }
+}
+
+void blur_row(const float* const* __restrict rows, const float* __restrict weights, int taps,
+              int width, float* __restrict out) {
+  for (int x = 0; x < width; ++x) out[x] = weights[0] * rows[0][x];
+  for (int k = 1; k < taps; ++k) {
+    const float w = weights[k];
+    const float* __restrict src = rows[k];
+    for (int x = 0; x < width; ++x) out[x] += w * src[x];
+  }
+}
+
+}  // namespace tsukimi::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace tsukimi {
+namespace {
+
+constexpr int kSmall = 240;      // long side of the copy on which the base is made
+constexpr int kBaseRadius = 8;  // of 240: 3.3 % of the long side
+constexpr int kDarkRadius = 3;
+
+// Means over cells: r, g, b of a small copy.
+Image shrink(const Image& image) {
+  const double scale =
+      std::min(1.0, static_cast<double>(kSmall) / std::max(image.width, image.height));
+  const int w = std::max(1, static_cast<int>(std::lround(image.width * scale))),
+            h = std::max(1, static_cast<int>(std::lround(image.height * scale)));
+  Image out(w, h);
+  parallel_ranges(h, 4, [&](int y0, int y1) {
+    std::vector<float> line(image.width);
+    for (int y = y0; y < y1; ++y) {
+      const int a = static_cast<int>(static_cast<std::int64_t>(y) * image.height / h),
+                b = std::max(a + 1,
+                             static_cast<int>(static_cast<std::int64_t>(y + 1) * image.height / h));
+      for (int c = 0; c < 3; ++c) {
+        std::fill(line.begin(), line.end(), 0.0f);
+        for (int j = a; j < b; ++j) {
+          const float* src = image.planes[c].row(j);
+          for (int x = 0; x < image.width; ++x) line[x] += src[x];
+        }
+        for (int x = 0; x < w; ++x) {
+          const int p = static_cast<int>(static_cast<std::int64_t>(x) * image.width / w),
+                    q = std::max(p + 1, static_cast<int>(static_cast<std::int64_t>(x + 1) *
+                                                         image.width / w));
+          float sum = 0;
+          for (int i = p; i < q; ++i) sum += line[i];
+          out.planes[c].at(x, y) = sum / static_cast<float>((q - p) * (b - a));
+        }
+      }
+    }
+  });
+  return out;
+}
+
+// The darkest channel (against the air) of each place's surroundings.
+Plane dark_channel(const Image& small, const float air[3]) {
+  const int w = small.width, h = small.height;
+  Plane least(w, h), across(w, h), out(w, h);
+  for (std::size_t i = 0; i < least.data.size(); ++i)
+    least.data[i] = std::min({small.planes[0].data[i] / air[0], small.planes[1].data[i] / air[1],
+                              small.planes[2].data[i] / air[2]});
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) {
+      float v = 1e9f;
+      for (int i = std::max(0, x - kDarkRadius); i <= std::min(w - 1, x + kDarkRadius); ++i)
+        v = std::min(v, least.at(i, y));
+      across.at(x, y) = v;
+    }
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) {
+      float v = 1e9f;
+      for (int j = std::max(0, y - kDarkRadius); j <= std::min(h - 1, y + kDarkRadius); ++j)
+        v = std::min(v, across.at(x, j));
+      out.at(x, y) = std::clamp(v, 0.0f, 1.0f);
+    }
+  return out;
+}
+
+std::vector<float> gaussian(double sigma) {  // whole kernel, odd length, sum 1
+  const int r = std::max(1, static_cast<int>(std::ceil(2.6 * sigma)));
+  std::vector<float> k(2 * r + 1);
+  double sum = 0;
+  for (int i = -r; i <= r; ++i) sum += std::exp(-0.5 * i * i / (sigma * sigma));
+  for (int i = -r; i <= r; ++i)
+    k[i + r] = static_cast<float>(std::exp(-0.5 * i * i / (sigma * sigma)) / sum);
+  return k;
+}
+
+}  // namespace
+
+HWY_EXPORT(log_row);
+HWY_EXPORT(gain_row);
+HWY_EXPORT(sharpen_row);
+HWY_EXPORT(scale_row);
+HWY_EXPORT(haze_row);
+HWY_EXPORT(blur_row);
+
+LocalLight::LocalLight(const Image& image, const Look& look)
+    : width_(image.width), height_(image.height) {
+  auto part = [&](Param p) { return static_cast<float>(look[p] / 100); };
+  highlights_ = part(Param::highlights);
+  shadows_ = part(Param::shadows);
+  local_ = part(Param::local_contrast);
+  haze_ = part(Param::haze);
+  sharp_ = 2.4f * part(Param::sharpness);
+  radius_ = look[Param::sharpness_radius];
+  const float m = 0.12f * part(Param::sharpness_masking);
+  mask_ = m * m + 1e-7f;
+  air_[0] = static_cast<float>(look[Param::airlight_red]);
+  air_[1] = static_cast<float>(look[Param::airlight_green]);
+  air_[2] = static_cast<float>(look[Param::airlight_blue]);
+  moves_ = highlights_ != 0 || shadows_ != 0 || local_ != 0;
+  changes_ = moves_ || haze_ != 0 || sharp_ != 0;
+  if (!changes_) return;
+  if (moves_ || haze_ != 0) {
+    const Image small = shrink(image);
+    Plane log(small.width, small.height);
+    for (int y = 0; y < small.height; ++y) HWY_DYNAMIC_DISPATCH(log_row)
+    (small.planes[0].row(y), small.planes[1].row(y), small.planes[2].row(y), small.width,
+     log.row(y));
+    const double scale = static_cast<double>(std::max(small.width, small.height)) / kSmall;
+    const int radius = std::max(1, static_cast<int>(std::lround(kBaseRadius * scale)));
+    enlarge_ = Enlarge(small.size(), image.size());
+    if (moves_) base_ = guided_filter(log, log, radius, 0.5, 0.45);
+    if (haze_ != 0) veil_ = guided_filter(log, dark_channel(small, air_), radius, 0.1, 10);
+  }
+  if (sharp_ != 0) prepare_sharpness(image);
+}
+
+void LocalLight::prepare_sharpness(const Image& image) {
+  log_ = Plane(width_, height_);
+  blurred_ = Plane(width_, height_);
+  Plane across(width_, height_);
+  const auto kernel = gaussian(radius_);
+  const int r = static_cast<int>(kernel.size() / 2);
+  parallel_rows(height_, [&](int y0, int y1) {
+    std::vector<float> line(width_ + 2 * r);
+    std::vector<const float*> taps(kernel.size());
+    for (int y = y0; y < y1; ++y) {
+      float* log = log_.row(y);
+      HWY_DYNAMIC_DISPATCH(log_row)
+      (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), width_, log);
+      std::copy(log, log + width_, line.begin() + r);
+      std::fill(line.begin(), line.begin() + r, log[0]);
+      std::fill(line.end() - r, line.end(), log[width_ - 1]);
+      for (std::size_t k = 0; k < taps.size(); ++k) taps[k] = line.data() + k;
+      HWY_DYNAMIC_DISPATCH(blur_row)
+      (taps.data(), kernel.data(), static_cast<int>(taps.size()), width_, across.row(y));
+    }
+  });
+  parallel_rows(height_, [&](int y0, int y1) {
+    std::vector<const float*> taps(kernel.size());
+    for (int y = y0; y < y1; ++y) {
+      for (int k = -r; k <= r; ++k) taps[k + r] = across.row(std::clamp(y + k, 0, height_ - 1));
+      HWY_DYNAMIC_DISPATCH(blur_row)
+      (taps.data(), kernel.data(), static_cast<int>(taps.size()), width_, blurred_.row(y));
+    }
+  });
+}
+
+void LocalLight::apply(const Rows& p, int y) const {
+  thread_local std::vector<float> scratch;  // a, b, log, stops: kept from row to row
+  scratch.resize(static_cast<std::size_t>(width_) * 4);
+  float *a = scratch.data(), *b = a + width_, *log = b + width_, *stops = log + width_;
+  if (haze_ != 0) {
+    enlarge_.row(*veil_, y, a, b);
+    HWY_DYNAMIC_DISPATCH(log_row)(p.r, p.g, p.b, width_, log);
+    float* rows[3] = {p.r, p.g, p.b};
+    for (int c = 0; c < 3; ++c)
+      HWY_DYNAMIC_DISPATCH(haze_row)(rows[c], log, a, b, width_, haze_, air_[c]);
+  }
+  if (!moves_ && sharp_ == 0) return;
+  std::fill(stops, stops + width_, 0.0f);
+  if (moves_) {
+    enlarge_.row(*base_, y, a, b);
+    HWY_DYNAMIC_DISPATCH(log_row)(p.r, p.g, p.b, width_, log);
+    HWY_DYNAMIC_DISPATCH(gain_row)(log, a, b, width_, highlights_, shadows_, local_, stops);
+  }
+  if (sharp_ != 0) HWY_DYNAMIC_DISPATCH(sharpen_row)
+  (log_.row(y), blurred_.row(y), width_, sharp_, mask_, stops);
+  HWY_DYNAMIC_DISPATCH(scale_row)(p.r, p.g, p.b, stops, width_);
+}
+
+std::array<float, 3> measure_airlight(const Image& image) {
+  const Image small = shrink(image);
+  const float unit[3] = {1, 1, 1};
+  const Plane dark = dark_channel(small, unit);
+  std::vector<std::size_t> order(dark.data.size());
+  for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+  const std::size_t most = std::max<std::size_t>(order.size() / 200, 1);
+  std::nth_element(order.begin(), order.begin() + static_cast<std::ptrdiff_t>(most), order.end(),
+                   [&](std::size_t i, std::size_t j) { return dark.data[i] > dark.data[j]; });
+  std::array<float, 3> air{0, 0, 0};
+  for (std::size_t k = 0; k < most; ++k)
+    for (int c = 0; c < 3; ++c) air[c] += small.planes[c].data[order[k]] / static_cast<float>(most);
+  for (float& v : air) v = std::clamp(v, 0.01f, 4.0f);
+  return air;
+}
+
+}  // namespace tsukimi
+#endif

@@ -1,0 +1,47 @@
+// What depends on a place's surroundings: haze, highlights and shadows, local contrast, sharpness.
+//
+// All four need the same things, a logarithm of light and its edge-preserving base, so they are
+// prepared together and end in one gain per pixel (haze: one gain and one offset). The base is made
+// on a small copy, so proxies and full frames give the same look.
+#pragma once
+
+#include <optional>
+
+#include "develop/guided.h"
+#include "develop/parameters.h"
+#include "develop/rows.h"
+
+namespace tsukimi {
+
+// Highlights and shadows move the base: shadows up to 1.6 stops where it lies two stops and more
+// below middle grey, highlights up to 1.4 where it lies above; monotone for the whole range. Local
+// contrast moves a pixel away from its base, less where it is far from it already. Sharpness moves
+// it away from its close surroundings (Gaussian), at most 0.4 stops.
+// Haze: He, Sun & Tang, "Single image haze removal using dark channel prior", 2009: light = scene *
+// t
+// + air * (1 - t), t from the darkest channel of a place's surroundings against the airlight, which
+// is a value of the look (never measured on the frame); negative haze mixes airlight in.
+class LocalLight {
+ public:
+  LocalLight(const Image& image, const Look& look);  // linear Rec. 2020
+  bool changes() const { return changes_; }
+  void apply(const Rows& rows, int y) const;  // row y of that image, in place
+
+ private:
+  void prepare_sharpness(const Image& image);
+
+  bool changes_ = false, moves_ = false;  // moves_: needs the base
+  int width_ = 0, height_ = 0;
+  float highlights_, shadows_, local_, haze_, sharp_, mask_;
+  double radius_;
+  float air_[3];
+  std::optional<GuidedCoefficients> base_, veil_;  // veil: 1 - t before the amount
+  Enlarge enlarge_;
+  Plane log_, blurred_;  // for sharpness
+};
+
+// The airlight of a picture: mean of the brightest of the 0.5 % of places whose darkest channel is
+// highest (He et al., ch. 4.4). Linear Rec. 2020.
+std::array<float, 3> measure_airlight(const Image& image);
+
+}  // namespace tsukimi

@@ -1,0 +1,25 @@
+// Noise reduction, in brightness and in colour.
+//
+// The square root of light makes the sensor's noise even (Anscombe 1948); there the picture is
+// split into brightness and two colours, each taken apart by the undecimated wavelet of the B3
+// spline
+// ("a trous": Starck & Murtagh 1994) and every scale is shrunk by the local Wiener rule: what a
+// place's surroundings hold beyond the expected noise stays. What noise to expect is a matter of
+// ISO and of how much the picture was reduced, never of the frame itself.
+#pragma once
+
+#include "develop/parameters.h"
+#include "image/image.h"
+
+namespace tsukimi {
+
+struct NoiseModel {
+  double iso = 100;      // sensitivity the frame was taken at
+  double gain = 1;       // factor on sensor light since: exposure, levelling, deflicker
+  double reduction = 1;  // sensor pixels per picture pixel, along one side
+};
+
+// Linear Rec. 2020, in place. Nothing for 0.
+void reduce_noise(Image& image, double brightness, double colour, const NoiseModel& model);
+
+}  // namespace tsukimi

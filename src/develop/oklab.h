@@ -1,0 +1,14 @@
+// Oklab (Ottosson 2020): lightness and two opponents in which changes of colour keep what they do
+// not mean to change.
+#pragma once
+
+#include "develop/rows.h"
+
+namespace tsukimi {
+
+// Linear Rec. 2020 to Oklab and back, in place: r, g, b hold L, a, b in between. Light below zero
+// is carried through.
+void to_oklab(const Rows& rows);
+void from_oklab(const Rows& rows);
+
+}  // namespace tsukimi

@@ -1,0 +1,26 @@
+// What operations work on: one row of the picture, three channels side by side in memory that stays
+// in the cache while one operation after the other goes over it.
+//
+// Row functions are compiled for several instruction sets through Highway (foreach_target) and
+// chosen when the program runs. They are plain loops that the compiler vectorises; contraction is
+// off (CMakeLists.txt) and only exactly defined operations are used, so every instruction set gives
+// the same bits.
+#pragma once
+
+#include "image/colour.h"
+
+namespace tsukimi {
+
+struct Rows {
+  float *r, *g, *b;  // or L, a, b of Oklab: each operation says which
+  int width;
+};
+
+struct Mat3f {
+  float m[9];
+  explicit Mat3f(const Mat3& a) {
+    for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(a.m[i]);
+  }
+};
+
+}  // namespace tsukimi

@@ -1,0 +1,448 @@
+// Every adjustment of the look: what it does, what it leaves alone, the same bits everywhere.
+#include <gtest/gtest.h>
+#include <hwy/targets.h>
+
+#include <random>
+
+#include "core/pictures.h"
+#include "develop/demosaic.h"
+#include "develop/develop.h"
+#include "develop/display.h"
+#include "develop/hue_ring.h"
+#include "develop/local_light.h"
+#include "develop/noise.h"
+#include "develop/tone_curve.h"
+#include "frames/sequence.h"
+#include "sim/camera.h"
+#include "sim/noise.h"
+#include "sim/scene.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+
+Image filled(int w, int h, float r, float g, float b) {
+  Image image(w, h);
+  const float v[3] = {r, g, b};
+  for (int c = 0; c < 3; ++c)
+    std::fill(image.planes[c].data.begin(), image.planes[c].data.end(), v[c]);
+  return image;
+}
+
+FrameSettings neutral() { return {neutral_look(5600, 0), 0, {}, {}, 100, {}}; }
+
+Image looked(Image image, std::initializer_list<std::pair<Param, double>> values) {
+  FrameSettings s = neutral();
+  for (const auto& [p, v] : values) s.look[p] = v;
+  apply_look(image, s, 1);
+  return image;
+}
+
+// The harbour in linear Rec. 2020, exposed for the middle.
+const Image& harbour() {
+  static const Image image = [] {
+    const Image scene = sim::HarbourScene({420, 280}, 17).render(0.35, 0);
+    Image out(420, 280);
+    const Mat3& m = srgb_to_rec2020();
+    for (std::size_t i = 0; i < out.planes[0].data.size(); ++i)
+      for (int r = 0; r < 3; ++r) {
+        double v = 0;
+        for (int c = 0; c < 3; ++c) v += m(r, c) * scene.planes[c].data[i];
+        out.planes[r].data[i] = static_cast<float>(v * 3);
+      }
+    return out;
+  }();
+  return image;
+}
+
+Look everything() {
+  Look look = neutral_look(6100, 6);
+  for (const auto& row : parameter_table())
+    if (row.id != Param::temperature && row.id != Param::tint)
+      look[row.id] = row.preset + 0.3 * ((row.preset < row.max ? row.max : row.min) - row.preset);
+  look[Param::exposure] = 0.3;
+  return look;
+}
+
+double mean(const Image& image, int c) {
+  double sum = 0;
+  for (float v : image.planes[c].data) sum += v;
+  return sum / static_cast<double>(image.planes[c].data.size());
+}
+
+TEST(Look, AllAtDefaultChangesNotOneBit) {
+  const Image same = looked(harbour(), {});
+  for (int c = 0; c < 3; ++c) EXPECT_EQ(same.planes[c].data, harbour().planes[c].data);
+}
+
+TEST(Look, EveryAdjustmentOfThePictureDoesSomethingByItself) {
+  for (const auto& row : parameter_table()) {
+    // Those that need another one beside them, or the sensor's or the lens's data.
+    const std::string name = row.name;
+    if (name.starts_with("airlight") || name.ends_with("_hue") || name.ends_with("_at") ||
+        row.id == Param::split_balance || row.id == Param::sharpness_radius ||
+        row.id == Param::sharpness_masking || row.id == Param::vignette_size ||
+        row.id == Param::exposure || row.id == Param::temperature || row.id == Param::tint ||
+        row.id == Param::hot_pixels || row.id == Param::lens_profile ||
+        row.id == Param::distortion || row.id == Param::lens_vignetting ||
+        row.id == Param::lateral_red || row.id == Param::lateral_blue)
+      if (!name.starts_with("hue_ring") || name.ends_with("_at")) continue;
+    const Image out = looked(harbour(), {{row.id, row.preset < row.max ? row.max : row.min}});
+    bool same = true;
+    for (int c = 0; c < 3; ++c) same &= out.planes[c].data == harbour().planes[c].data;
+    EXPECT_FALSE(same) << name;
+    for (const auto& p : out.planes)
+      for (float v : p.data) ASSERT_TRUE(std::isfinite(v)) << name;
+  }
+}
+
+TEST(Look, TheSameBitsForEveryInstructionSetAndAnyNumberOfThreads) {
+  FrameSettings s = neutral();
+  s.look = everything();
+  auto develop = [&] {
+    Image image = harbour();
+    apply_look(image, s, 2);
+    return to_srgb16(resample(image, {0.1, 0.05, 0.8, 0.77}, {211, 133}));
+  };
+  Plane mosaic(250, 150);
+  for (int i = 0; i < 250 * 150; ++i)
+    mosaic.data[i] = std::fabs(std::sin(0.013f * static_cast<float>(i % 977)));
+  const Encoded16 best = develop();
+  const Image best_mosaic = demosaic(mosaic, {0, 1, 1, 2});
+  std::size_t sets = 0;
+  for (std::int64_t all = hwy::SupportedTargets(); all; all &= all - 1, ++sets) {
+    hwy::SetSupportedTargetsForTest(all & -all);
+    hwy::GetChosenTarget().Update(hwy::SupportedTargets());
+    EXPECT_EQ(develop().data, best.data) << hwy::TargetName(all & -all);
+    EXPECT_EQ(demosaic(mosaic, {0, 1, 1, 2}).planes[0].data, best_mosaic.planes[0].data)
+        << hwy::TargetName(all & -all);
+    hwy::SetSupportedTargetsForTest(0);
+  }
+  hwy::GetChosenTarget().Update(hwy::SupportedTargets());
+  EXPECT_GE(sets, 2u);
+  for (int threads : {1, 2, 8}) {
+    const ThreadLimit limit(threads);
+    EXPECT_EQ(develop().data, best.data) << threads;
+  }
+}
+
+// Nothing of one frame's own pixels may steer its development: a static scene whose only change is
+// its noise must come out equally bright, however much is turned up.
+TEST(Look, AStaticSceneDoesNotFlickerWithEverythingTurnedUp) {
+  const Image scene = sim::HarbourScene({480, 320}, 23).render(0.45, 0);
+  sim::CameraOptions camera;
+  camera.dust = camera.hot_pixels = false;
+  FrameSettings s = neutral();
+  s.look = everything();
+  s.look[Param::highlights] = -100;
+  s.look[Param::shadows] = s.look[Param::local_contrast] = s.look[Param::haze] = 80;
+  s.size = {480, 320};
+  std::vector<double> bright[3];
+  for (int i = 0; i < 8; ++i) {
+    sim::Shot shot;
+    shot.shutter_thirds = -8;
+    shot.aperture_thirds = 15;
+    shot.number = 100 + i;  // another noise
+    const auto raw = sim::expose(scene, shot, camera);
+    SensorFrame frame;
+    frame.mosaic = Plane(480, 320);
+    for (std::size_t k = 0; k < raw.data.size(); ++k)
+      frame.mosaic.data[k] =
+          static_cast<float>(raw.data[k] - sim::kBlack) / (sim::kWhite - sim::kBlack);
+    frame.colour = sim::camera_colour();
+    const Image out = develop_frame(std::move(frame), s);
+    for (int c = 0; c < 3; ++c) bright[c].push_back(mean(out, c));
+  }
+  for (const auto& b : bright) EXPECT_LT(test::rms(b) / b[0], 0.001);
+}
+
+// ---- light -----------------------------------------------------------------------------------
+
+Image ramp(int n, float from, float to) {
+  Image image(n, 24);
+  for (auto& p : image.planes)
+    for (int y = 0; y < 24; ++y)
+      for (int x = 0; x < n; ++x)
+        p.at(x, y) = from + (to - from) * static_cast<float>(x) / static_cast<float>(n - 1);
+  return image;
+}
+
+TEST(Look, AGreyRampStaysMonotoneAndNeutral) {
+  for (auto p : {Param::highlights, Param::shadows, Param::white_point, Param::black_point,
+                 Param::contrast, Param::local_contrast})
+    for (double v : {-100.0, 100.0}) {
+      const Image out = looked(ramp(900, 0, 1), {{p, v}});
+      for (int x = 1; x < 900; ++x)
+        ASSERT_GE(out.planes[1].at(x, 12), out.planes[1].at(x - 1, 12) - 1e-6f)
+            << info(p).name << v << " at " << x;
+      for (int x = 0; x < 900; x += 50)
+        ASSERT_NEAR(out.planes[0].at(x, 12), out.planes[2].at(x, 12), 1e-5f);
+    }
+}
+
+TEST(Look, SixteenBitsOfARampHaveNoBands) {
+  const auto out =
+      to_srgb16(looked(ramp(4096, 0.05f, 0.6f),
+                       {{Param::shadows, 60}, {Param::contrast, 20}, {curve_param(0, 2), 30}}));
+  std::set<int> steps;
+  for (int x = 1; x < 4096; ++x) steps.insert(out.row(5)[3 * x] - out.row(5)[3 * (x - 1)]);
+  EXPECT_GE(*steps.begin(), 0);
+  EXPECT_LE(*steps.rbegin(), 40);
+}
+
+TEST(Look, NoHaloAtADarkRidgeAgainstABrightSky) {
+  // A ridge five stops darker than the sky.
+  Image image(900, 600);
+  for (auto& p : image.planes)
+    for (int y = 0; y < 600; ++y)
+      for (int x = 0; x < 900; ++x) p.at(x, y) = y > 300 + 40 * std::sin(0.01 * x) ? 0.02f : 0.64f;
+  const Image out = looked(
+      image, {{Param::highlights, -100}, {Param::shadows, 100}, {Param::local_contrast, 50}});
+  const float far = out.planes[1].at(450, 15);
+  float most = 0;
+  for (int x = 50; x < 850; x += 10) {
+    const int edge = static_cast<int>(300 + 40 * std::sin(0.01 * x));
+    for (int y = 20; y < edge - 2; ++y)
+      most = std::max(most, std::fabs(out.planes[1].at(x, y) / far - 1));
+  }
+  EXPECT_LT(most, 0.02);
+}
+
+TEST(Look, HighlightsAndShadowsKeepOutOfEachOthersWay) {
+  auto at = [](Param p, double v, float light) {
+    return looked(filled(64, 64, light, light, light), {{p, v}}).planes[1].at(32, 32) / light;
+  };
+  EXPECT_GT(at(Param::shadows, 100, 0.01f), 2.2);
+  EXPECT_LT(at(Param::shadows, 100, 0.7f), 1.15);
+  EXPECT_LT(at(Param::highlights, -100, 0.8f), 0.55);
+  EXPECT_GT(at(Param::highlights, -100, 0.02f), 0.9);
+}
+
+TEST(Look, WhiteAndBlackPointMoveTheEnds) {
+  auto grey = [](Param p, double v, float light) {
+    return looked(filled(8, 8, light, light, light), {{p, v}}).planes[0].at(4, 4);
+  };
+  EXPECT_NEAR(grey(Param::white_point, 100, std::exp2(-1.35f)), 1, 1e-3);
+  EXPECT_LT(grey(Param::white_point, -100, 1), 0.5);
+  EXPECT_LE(grey(Param::black_point, -100, 0.0143f), 1e-4);
+  EXPECT_GT(grey(Param::black_point, 100, 0), 0.008);
+}
+
+TEST(Look, ToneCurvesBendAsDrawnAndOnlyTheirChannel) {
+  Look look = neutral_look(5600, 0);
+  EXPECT_FALSE(ToneCurve(look, 0).changes());
+  look[curve_param(2, 3)] = 50;  // point 2 in
+  look[curve_param(2, 4)] = 65;  // and out
+  const ToneCurve green(look, 2);
+  EXPECT_NEAR(green.at(0.5), 0.65, 1e-9);
+  EXPECT_NEAR(green.at(0), 0, 1e-9);
+  EXPECT_NEAR(green.at(1), 1, 1e-9);
+  for (double x = 0.01; x < 1; x += 0.01) EXPECT_GE(green.at(x), green.at(x - 0.01));
+  const float middle = srgb_decode(0.5f);
+  const Image out = looked(filled(8, 8, middle, middle, middle), {{curve_param(2, 4), 65}});
+  EXPECT_NEAR(srgb_encode(out.planes[1].at(3, 3)), 0.65, 1e-3);
+  EXPECT_NEAR(out.planes[0].at(3, 3), middle, 1e-4);
+  // Points dragged over each other are held apart, and the curve stays a function.
+  look[curve_param(0, 1)] = 90;
+  look[curve_param(0, 3)] = 88;
+  look[curve_param(0, 5)] = 89;
+  const ToneCurve odd(look, 0);
+  for (double x = 0; x <= 1; x += 0.01) EXPECT_TRUE(std::isfinite(odd.at(x)));
+}
+
+TEST(Look, HazeIsTakenFromAVeiledScene) {
+  // The harbour behind air that thickens towards the top.
+  const float air[3] = {0.55f, 0.6f, 0.66f};
+  Image veiled = harbour();
+  for (int y = 0; y < veiled.height; ++y) {
+    const float t = 0.45f + 0.5f * static_cast<float>(y) / static_cast<float>(veiled.height);
+    for (int c = 0; c < 3; ++c)
+      for (int x = 0; x < veiled.width; ++x) {
+        float& v = veiled.planes[c].at(x, y);
+        v = v * t + air[c] * (1 - t);
+      }
+  }
+  const auto measured = measure_airlight(veiled);
+  for (int c = 0; c < 3; ++c) EXPECT_NEAR(std::log2(measured[c] / air[c]), 0, 1.2) << c;
+  // The town and the water: a sky is haze to this method.
+  auto low = [](const Image& i) { return resample(i, {0, 0.5, 1, 0.5}, {420, 140}); };
+  auto with = [&](double amount) {
+    return low(looked(veiled, {{Param::haze, amount},
+                               {Param::airlight_red, air[0]},
+                               {Param::airlight_green, air[1]},
+                               {Param::airlight_blue, air[2]}}));
+  };
+  const double veil = test::psnr(low(veiled), low(harbour()));
+  EXPECT_GT(test::psnr(with(40), low(harbour())), veil + 3);
+  EXPECT_LT(test::psnr(with(-80), low(harbour())), veil);
+}
+
+TEST(Look, SharpnessSteepensEdgesWithoutWideHalosAndSparesNoise) {
+  Image edge(200, 40);
+  std::mt19937 random(3);
+  std::normal_distribution<float> noise(0, 0.002f);
+  for (auto& p : edge.planes)
+    for (int y = 0; y < 40; ++y)
+      for (int x = 0; x < 200; ++x)
+        p.at(x, y) =
+            0.1f + 0.3f / (1 + std::exp(-(static_cast<float>(x) - 100.0f) / 1.2f)) + noise(random);
+  const Image sharp = looked(
+      edge,
+      {{Param::sharpness, 60}, {Param::sharpness_radius, 1.5}, {Param::sharpness_masking, 80}});
+  auto slope = [](const Image& i) {
+    double most = 0;
+    for (int x = 90; x < 110; ++x) {
+      double sum = 0;
+      for (int y = 5; y < 35; ++y) sum += i.planes[1].at(x + 1, y) - i.planes[1].at(x, y);
+      most = std::max(most, sum / 30);
+    }
+    return most;
+  };
+  EXPECT_GT(slope(sharp), 1.2 * slope(edge));
+  EXPECT_LT(sharp.planes[1].at(115, 20), 0.4f * 1.35f);
+  double before = 0, after = 0;
+  for (int y = 5; y < 35; ++y)
+    for (int x = 10; x < 80; ++x) {
+      before += std::pow(edge.planes[1].at(x, y) - 0.1, 2);
+      after += std::pow(sharp.planes[1].at(x, y) - 0.1, 2);
+    }
+  EXPECT_LT(after, before * 1.15);
+}
+
+TEST(Look, VignetteDarkensCornersAndLeavesTheMiddle) {
+  const Image out = looked(filled(300, 200, 0.3f, 0.3f, 0.3f), {{Param::vignette, -60}});
+  EXPECT_NEAR(out.planes[1].at(150, 100), 0.3f, 1e-6);
+  EXPECT_LT(out.planes[1].at(1, 1), 0.16f);
+  EXPECT_NEAR(out.planes[1].at(1, 1), out.planes[1].at(298, 198), 1e-4);
+}
+
+// ---- colour ----------------------------------------------------------------------------------
+
+TEST(Look, TheRingTurnsTheHueItIsSetToAndNoOther) {
+  Look look = neutral_look(5600, 0);
+  const double red = look[ring_param(0, RingNumber::at)],
+               green = look[ring_param(2, RingNumber::at)];
+  look[ring_param(0, RingNumber::hue)] = 20;
+  look[ring_param(0, RingNumber::saturation)] = -50;
+  EXPECT_NEAR(HueTable::ring_at(look, red).turn, 20, 1e-9);
+  EXPECT_NEAR(HueTable::ring_at(look, red).saturation, -50, 1e-9);
+  EXPECT_NEAR(HueTable::ring_at(look, green).turn, 0, 1e-9);
+  // Continuous all round.
+  for (double h = 0; h < 360; h += 1)
+    EXPECT_LT(std::fabs(HueTable::ring_at(look, h + 1 < 360 ? h + 1 : 0).turn -
+                        HueTable::ring_at(look, h).turn),
+              1);
+  const Image before = filled(8, 8, 0.1f, 0.4f, 0.12f);  // a green
+  const Image after = looked(before, {{ring_param(0, RingNumber::hue), 40},
+                                      {ring_param(0, RingNumber::saturation), -100}});
+  EXPECT_GT(test::psnr(before, after), 45);
+  const Image vivid = filled(8, 8, 0.4f, 0.08f, 0.06f);
+  EXPECT_LT(test::psnr(vivid, looked(vivid, {{ring_param(0, RingNumber::saturation), -100}})), 25);
+}
+
+TEST(Look, MutedColoursGainMoreThanVividOnesAndSkinIsSpared) {
+  auto gain = [](float r, float g, float b) {
+    const Image before = filled(8, 8, r, g, b),
+                after = looked(before, {{Param::muted_colours, 80}});
+    auto chroma = [](const Image& i) {
+      return std::fabs(i.planes[0].at(2, 2) - i.planes[1].at(2, 2)) +
+             std::fabs(i.planes[2].at(2, 2) - i.planes[1].at(2, 2));
+    };
+    return chroma(after) / chroma(before);
+  };
+  const float pale_blue = gain(0.20f, 0.22f, 0.26f), vivid_blue = gain(0.02f, 0.06f, 0.5f),
+              skin = gain(0.30f, 0.22f, 0.17f);
+  EXPECT_GT(pale_blue, 1.4);
+  EXPECT_LT(vivid_blue, 1.15);
+  EXPECT_LT(skin - 1, 0.75 * (pale_blue - 1));
+}
+
+TEST(Look, SplitToneLeansShadowsAndHighlightsAndLeavesBlackAndWhite) {
+  auto lean = [](float light) {
+    const Image out = looked(filled(8, 8, light, light, light), {{Param::shadow_hue, 264},
+                                                                 {Param::shadow_strength, 80},
+                                                                 {Param::highlight_hue, 85},
+                                                                 {Param::highlight_strength, 80}});
+    return (out.planes[2].at(1, 1) - out.planes[0].at(1, 1)) / light;
+  };
+  EXPECT_GT(lean(0.02f), 0.1);   // blue shadows
+  EXPECT_LT(lean(0.6f), -0.05);  // warm highlights
+  EXPECT_NEAR(lean(1.0f), 0, 2e-3);
+}
+
+// ---- the sensor ------------------------------------------------------------------------------
+
+TEST(Noise, FallsAndEdgesStay) {
+  sim::CameraOptions camera;
+  camera.dust = camera.hot_pixels = false;
+  sim::Shot shot;
+  shot.shutter_thirds = -29;
+  shot.iso_thirds = 15;  // ISO 3200
+  shot.aperture_thirds = 15;
+  const Image scene = sim::HarbourScene({420, 280}, 31).render(0.5, 0);
+  auto develop = [&](bool noisy, double amount) {
+    camera.noise = noisy;
+    const auto raw = sim::expose(scene, shot, camera);
+    SensorFrame frame;
+    frame.mosaic = Plane(420, 280);
+    for (std::size_t k = 0; k < raw.data.size(); ++k)
+      frame.mosaic.data[k] =
+          static_cast<float>(raw.data[k] - sim::kBlack) / (sim::kWhite - sim::kBlack);
+    frame.colour = sim::camera_colour();
+    FrameSettings s = neutral();
+    s.look[Param::exposure] = 3;
+    s.look[Param::noise] = s.look[Param::colour_noise] = amount;
+    s.iso = 3200;
+    s.size = {420, 280};
+    return develop_frame(std::move(frame), s);
+  };
+  const Image clean = develop(false, 0), noisy = develop(true, 0), mended = develop(true, 50);
+  EXPECT_GT(test::psnr(mended, clean), test::psnr(noisy, clean) + 3);
+  // Without noise there is little to take away.
+  EXPECT_GT(test::psnr(develop(false, 50), clean), test::psnr(mended, clean));
+}
+
+TEST(HotPixel, AreFoundOverTheSequenceAndMended) {
+  sim::CameraOptions c;
+  c.frames = 12;
+  c.seed = 91;
+  c.ruined = c.wrong_aperture = c.gap = false;
+  const test::SmallShoot shoot(c, {360, 240});
+  const auto frames = scan_folder(shoot.folder)->frames;
+  const HotPixels hot = find_hot_pixels(shoot.folder, frames);
+  // The simulated sensor has 20; the weakest drown in the afternoon's light.
+  EXPECT_GE(hot.size(), 8u);
+  EXPECT_LE(hot.size(), 24u);
+  auto truth = [&](const HotPixel& p) {
+    for (int i = 0; i < 20; ++i)
+      if (p.x == static_cast<int>(sim::unit_hash(i, 30, 91) * 360) &&
+          p.y == static_cast<int>(sim::unit_hash(i, 31, 91) * 240))
+        return true;
+    return false;
+  };
+  int right = 0;
+  for (const auto& p : hot) right += truth(p);
+  EXPECT_GE(right, static_cast<int>(hot.size()) - 2);
+  auto frame = *read_frame(shoot.folder / frames[10].file);
+  const Plane before = frame.mosaic;
+  mend_hot_pixels(frame.mosaic, hot, 0);
+  EXPECT_EQ(frame.mosaic.data, before.data);
+  mend_hot_pixels(frame.mosaic, hot, 100);
+  int changed = 0;
+  for (std::size_t i = 0; i < before.data.size(); ++i)
+    changed += before.data[i] != frame.mosaic.data[i];
+  EXPECT_GE(changed, static_cast<int>(hot.size()) - 2);
+  EXPECT_LE(changed, static_cast<int>(hot.size()));
+}
+
+TEST(Resampling, AFineChequerBecomesMiddleGreyInLinearLight) {
+  Image chequer(600, 400);
+  for (auto& p : chequer.planes)
+    for (int y = 0; y < 400; ++y)
+      for (int x = 0; x < 600; ++x) p.at(x, y) = (x + y) % 2 ? 1.0f : 0.0f;
+  const Image small = resample(chequer, {}, {150, 100});
+  for (int x = 5; x < 145; ++x) EXPECT_NEAR(small.planes[1].at(x, 50), 0.5f, 0.01f);
+}
+
+}  // namespace
+}  // namespace tsukimi
