@@ -42,8 +42,8 @@ void Ruler::set_course(Course course) {
   update();
 }
 
-QRect Ruler::scale_rect() const { return {0, 18, width(), 22}; }
-QRect Ruler::run_rect() const { return {0, 43, width(), 15}; }
+QRect Ruler::scale_rect() const { return {0, 17, width(), 21}; }
+QRect Ruler::run_rect() const { return {0, 39, width(), 15}; }
 QRect Ruler::value_rect() const { return {width() - 100, 0, 100, 17}; }
 
 // The width of the ruler shows two fifths of the range.

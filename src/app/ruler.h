@@ -30,7 +30,7 @@ class Ruler : public QWidget {
   void set_preset(double preset) { spec_.preset = preset; }
   void set_course(Course course);
   const Spec& spec() const { return spec_; }
-  QSize sizeHint() const override { return {240, has_run_ ? 62 : 44}; }
+  QSize sizeHint() const override { return {240, has_run_ ? 57 : 42}; }
   QRect run_rect() const;
   QRect scale_rect() const;
   int frame_at(int x) const;  // in the run

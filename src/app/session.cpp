@@ -11,6 +11,7 @@
 
 #include "app/preview.h"
 #include "develop/display.h"
+#include "shoot/checks.h"
 
 namespace tsukimi::app {
 
@@ -300,6 +301,7 @@ void Session::apply(const Decisions& decisions) {
   course_ = std::make_unique<LookCourse>(*shoot_);
   ++version_;
   autosave_.start();
+  look_for_hot_pixels();
   if (reordered) {
     ++generation_;
     forget_measured();
@@ -309,6 +311,28 @@ void Session::apply(const Decisions& decisions) {
   }
   emit changed();
   if (light && !reordered) replan();
+}
+
+void Session::look_for_hot_pixels() {
+  if (shoot_->hot_pixels || searching_) return;
+  const auto& keys = decisions().keys;
+  if (std::none_of(keys.begin(), keys.end(),
+                   [](const KeyFrame& k) { return k.look[Param::hot_pixels] > 0; }))
+    return;
+  searching_ = true;
+  tasks_.start("Looking for hot pixels",
+               [this, copy = *shoot_,
+                generation = generation_](const Work& work) mutable -> TaskList::Finish {
+                 know_hot_pixels(copy, work);
+                 return [this, hot = copy.hot_pixels, generation] {
+                   searching_ = false;
+                   if (generation != generation_ || !hot) return;
+                   shoot_->hot_pixels = hot;
+                   ++version_;
+                   emit changed();
+                   emit message(QString("%1 hot pixels were found.").arg(hot->size()));
+                 };
+               });
 }
 
 void Session::edit(const QString& text, const std::function<void(Shoot&)>& change, int merge_id) {
@@ -331,9 +355,25 @@ void Session::set_param(Param p, double value) {
   const auto& row = info(p);
   edit(
       QString("Set %1").arg(QString(row.label).toLower()),
-      [&](Shoot& s) { set_value(s, p, frame_, value, whole_sequence); },
+      [&](Shoot& s) {
+        // The air is measured once, when haze begins to be used.
+        const bool begins = p == Param::haze && course_->at(Param::haze, frame_) == 0;
+        if (begins) set_airlight(s, *store_, plan_, frame_);
+        set_value(s, p, frame_, value, whole_sequence);
+      },
       100 + static_cast<int>(p) + 1000 * frame_);
   if (fresh) emit message(QString("A key frame was made at frame %1.").arg(frame_ + 1));
+}
+
+void Session::measure_air() {
+  if (!is_open()) return;
+  edit("Measure the air", [&](Shoot& s) { set_airlight(s, *store_, plan_, frame_); });
+}
+
+void Session::propose_look() {
+  if (!is_open()) return;
+  edit("Propose a look", [&](Shoot& s) { propose_at(s, *store_, plan_, frame_); });
+  emit message("These are plain values: change what you like, or undo.");
 }
 
 void Session::toggle_key() {
@@ -385,16 +425,17 @@ void Session::export_film(bool overwrite) {
         "deflicker take part.");
     return;
   }
-  tasks_.start(
-      "Exporting",
-      [this, copy = *shoot_, plan = plan_, overwrite](const Work& work) -> TaskList::Finish {
-        auto report =
-            std::make_shared<Result<ExportReport>>(export_frames(copy, plan, {}, overwrite, work));
-        return [this, report] {
-          last_export_ = std::move(*report);
-          emit export_finished();
-        };
-      });
+  tasks_.start("Exporting",
+               [this, copy = *shoot_, plan = plan_,
+                overwrite](const Work& work) mutable -> TaskList::Finish {
+                 know_hot_pixels(copy, work);
+                 auto report = std::make_shared<Result<ExportReport>>(
+                     export_frames(copy, plan, {}, overwrite, work));
+                 return [this, report] {
+                   last_export_ = std::move(*report);
+                   emit export_finished();
+                 };
+               });
 }
 
 }  // namespace tsukimi::app

@@ -51,6 +51,8 @@ class Session : public QObject {
   void edit(const QString& text, const std::function<void(Shoot&)>& change, int merge_id = -1);
   void start_over();
   void set_param(Param p, double value);  // at the playhead, or everywhere (whole_sequence)
+  void measure_air();                     // of the frame at the playhead, into its look
+  void propose_look();                    // for the frame at the playhead
   void toggle_key();
   void propose_keys();
   void go_to_key(int direction);  // the next key frame after (+1) or before (-1) the playhead
@@ -101,6 +103,7 @@ class Session : public QObject {
   void apply(const Decisions& decisions);
   void measure();
   void look_for_frames();
+  void look_for_hot_pixels();
   void replan();  // in the background; the newest wins
   QString autosave_file() const;
 
@@ -114,7 +117,7 @@ class Session : public QObject {
   std::vector<int> selection_;
   std::shared_ptr<FolderWatch> watch_;
   QTimer watch_timer_;
-  bool looking_ = false;
+  bool looking_ = false, searching_ = false;
   LightPlan plan_;
   QString file_;
   int frame_ = 0;

@@ -3,6 +3,7 @@
 
 #include "cli/commands.h"
 #include "output/name_pattern.h"
+#include "shoot/checks.h"
 #include "shoot/export_frames.h"
 #include "shoot/shoot_file.h"
 
@@ -43,6 +44,7 @@ Result<void> run_export(const Options& o, ExportRange range, Size size) {
     if (*cancel_flag()) return fail("Cancelled; nothing was exported.");
     plan = plan_light(*shoot, grids);
   }
+  know_hot_pixels(*shoot, {terminal_progress("looking for hot pixels"), cancel_flag()});
   const auto report = export_frames(*shoot, plan, range, o.overwrite,
                                     {terminal_progress("exporting"), cancel_flag()});
   if (!report) return tl::unexpected(report.error());

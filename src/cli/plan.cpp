@@ -12,7 +12,8 @@ namespace {
 struct PlanOptions {
   std::string folder, out, keys = "", crop, area, aside;
   std::vector<std::string> sets, outs;
-  bool level = false, fill = false, close_up = false, by_time = false, stills = false;
+  bool level = false, propose = false, fill = false, close_up = false, by_time = false,
+       stills = false;
   double follow_light = 0, period = 0, fps = 24;
   int sequence = -1, in = 0, out_frame = -1;
 };
@@ -138,6 +139,34 @@ void set_everywhere(Shoot& shoot, Param p, double value) {
   for (auto& k : shoot.decisions.keys) k.look[p] = value;
 }
 
+// What needs the pictures: proposed values, and the airlight of key frames whose haze is set.
+Result<void> finish_looks(Shoot& shoot, const PlanOptions& o, const std::vector<Set>& sets) {
+  const bool air_given = std::any_of(sets.begin(), sets.end(), [](const Set& s) {
+    return s.param == Param::airlight_red || s.param == Param::airlight_green ||
+           s.param == Param::airlight_blue;
+  });
+  auto hazy = [](const KeyFrame& k) { return k.look[Param::haze] != 0; };
+  const auto& keys = shoot.decisions.keys;
+  const bool air = !air_given && std::any_of(keys.begin(), keys.end(), hazy);
+  if (!o.propose && !air) return {};
+  ProxyStore store(shoot.sequence.folder);
+  LightPlan plan;
+  if (shoot.decisions.level.on || shoot.decisions.deflicker.on)
+    plan =
+        plan_light(shoot, measure_light(shoot, store, {terminal_progress("measuring"), nullptr}));
+  if (o.propose && keys.empty()) add_key(shoot, 0);
+  for (std::size_t k = 0; k < keys.size(); ++k) {
+    const int frame = keys[k].frame;
+    if (o.propose) {
+      propose_at(shoot, store, plan, frame);
+      for (const auto& s : sets)  // what was asked for stands
+        if (s.frame < 0 || s.frame == frame) set_value(shoot, s.param, frame, s.value);
+    }
+    if (!air_given && hazy(keys[k])) set_airlight(shoot, store, plan, frame);
+  }
+  return {};
+}
+
 Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
                        const std::vector<int>& aside, std::optional<double> aspect,
                        std::optional<Rect> area) {
@@ -193,6 +222,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
     if (auto ok = check_frame(s.frame, *shoot, "--set"); !ok) return ok;
     set_value(*shoot, s.param, s.frame, s.value);
   }
+  if (auto ok = finish_looks(*shoot, o, sets); !ok) return ok;
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
       std::cerr << "tsukimi-batch: " << f.file << " " << f.problem << "; it is left out.\n";
@@ -216,6 +246,7 @@ void add_plan(CLI::App& app, Run& run) {
   c->add_option("--set", o->sets, "name=value for all key frames, name=value@frame for one")
       ->expected(1)
       ->take_all();
+  c->add_flag("--propose", o->propose, "Give every key frame a look proposed from its picture");
   c->add_flag("--level", o->level, "Level the camera's exposure steps");
   c->add_option("--follow-light", o->follow_light,
                 "0 keeps the held brightness, 1 shows the light as it fell")

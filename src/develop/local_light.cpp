@@ -100,7 +100,7 @@ HWY_AFTER_NAMESPACE();
 namespace tsukimi {
 namespace {
 
-constexpr int kSmall = 240;      // long side of the copy on which the base is made
+constexpr int kSmall = 240;     // long side of the copy on which the base is made
 constexpr int kBaseRadius = 8;  // of 240: 3.3 % of the long side
 constexpr int kDarkRadius = 3;
 

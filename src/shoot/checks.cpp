@@ -1,5 +1,6 @@
 #include "shoot/checks.h"
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "image/file.h"
@@ -11,17 +12,17 @@ using nlohmann::json;
 
 constexpr int kMethod = 1;  // raise when the checks judge otherwise
 
-std::filesystem::path file_of(const Shoot& shoot) {
+std::filesystem::path file_of(const Shoot& shoot, const char* what) {
   std::string id = shoot.sequence.folder.string() + "\n" + std::to_string(kMethod);
   for (const auto& f : shoot.sequence.frames)
     id += "\n" + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified);
-  return cache_folder() / "checks" / (cache_name(id) + ".json");
+  return cache_folder() / "checks" / (cache_name(id) + what);
 }
 
 }  // namespace
 
 std::optional<Checks> load_checks(const Shoot& shoot) {
-  const auto bytes = read_file(file_of(shoot));
+  const auto bytes = read_file(file_of(shoot, ".json"));
   if (!bytes) return {};
   const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
   try {
@@ -50,12 +51,39 @@ void save_checks(const Shoot& shoot, const Checks& checks) {
                         {"kind", static_cast<int>(s.kind)},
                         {"reason", s.reason},
                         {"strength", s.strength}});
-  const auto file = file_of(shoot);
+  const auto file = file_of(shoot, ".json");
   std::error_code ec;
   std::filesystem::create_directories(file.parent_path(), ec);
   const std::string text = json{{"shifts", shifts}, {"suspects", suspects}}.dump(
       -1, ' ', false, json::error_handler_t::replace);
   (void)write_file(file, text, IfExists::replace);  // a full cache disk must not stop the work
+}
+
+void know_hot_pixels(Shoot& shoot, const Work& work) {
+  const auto& keys = shoot.decisions.keys;
+  const bool wanted = std::any_of(keys.begin(), keys.end(),
+                                  [](const KeyFrame& k) { return k.look[Param::hot_pixels] > 0; });
+  if (!wanted || shoot.hot_pixels) return;
+  const auto file = file_of(shoot, "-hot.json");
+  HotPixels hot;
+  if (const auto bytes = read_file(file)) {
+    const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
+    try {
+      for (const auto& p : j) hot.push_back({p.at(0), p.at(1), p.at(2)});
+      shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
+      return;
+    } catch (const json::exception&) {
+      hot.clear();  // a damaged cache is no cache
+    }
+  }
+  hot = find_hot_pixels(shoot.sequence.folder, shoot.sequence.frames, work);
+  if (work.stop()) return;
+  json all = json::array();
+  for (const auto& p : hot) all.push_back({p.x, p.y, p.strength});
+  std::error_code ec;
+  std::filesystem::create_directories(file.parent_path(), ec);
+  (void)write_file(file, all.dump(), IfExists::replace);
+  shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
 }
 
 }  // namespace tsukimi

@@ -18,4 +18,8 @@ struct Checks {
 std::optional<Checks> load_checks(const Shoot& shoot);
 void save_checks(const Shoot& shoot, const Checks& checks);
 
+// Looks for hot pixels (or remembers them) if a look of the shoot mends any and they are not known
+// yet.
+void know_hot_pixels(Shoot& shoot, const Work& work = {});
+
 }  // namespace tsukimi

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "develop/propose.h"
 #include "image/parallel.h"
 #include "light/auto_keys.h"
 #include "shoot/checks.h"
@@ -165,6 +166,25 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
 
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids) {
   return plan_light(shoot, grids, as_shot_brightness(shoot, grids));
+}
+
+void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame) {
+  const auto proxy = store.get(shoot.sequence.frames[frame]);
+  if (!proxy) return;
+  add_key(shoot, frame);
+  Look& look = shoot.decisions.keys[key_at(shoot.decisions, frame)].look;
+  const auto air = airlight_of(**proxy, {look, plan.correction(frame), {}, {}, 100, {}});
+  look[Param::airlight_red] = air[0];
+  look[Param::airlight_green] = air[1];
+  look[Param::airlight_blue] = air[2];
+}
+
+void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame) {
+  const auto proxy = store.get(shoot.sequence.frames[frame]);
+  if (!proxy) return;
+  add_key(shoot, frame);
+  Look& look = shoot.decisions.keys[key_at(shoot.decisions, frame)].look;
+  look = propose_look(**proxy, look, plan.correction(frame));
 }
 
 std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most) {

@@ -50,6 +50,11 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
                      const std::vector<double>& as_shot);
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);
 
+// Measures the air at a key frame and stores it in its look (see develop/local_light.h), or gives
+// it a proposed look (develop/propose.h). Nothing when its picture cannot be read.
+void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame);
+void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame);
+
 // Frames for key frames, by the smooth course of the scene light: `most` at most.
 std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most);
 

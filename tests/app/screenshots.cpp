@@ -58,6 +58,13 @@ int main(int argc, char** argv) {
     std::printf("%s\n", qPrintable(name));
   };
   shot("look", 1, 92);
+  auto page = [&](const char* name) {
+    return [&w, name] { w.findChild<QToolButton*>(QString("page_") + name)->click(); };
+  };
+  shot("look_colour", 1, 60, page("colour"));
+  shot("look_tone", 1, 120, page("tone"));
+  shot("look_detail", 1, 176, page("detail"));
+  page("light")();
   shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
   w.transport().seam_button->setChecked(false);
   shot("frames", 0, 60, [&] { w.session().go_to_suspect(1); });

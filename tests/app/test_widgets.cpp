@@ -111,14 +111,14 @@ TEST(RulerTest, ShiftDragsFinely) {
 
 TEST(RulerTest, TheRunDrawsItsCourse) {
   Ruler r(exposure_spec());
-  r.resize(254, 62);
-  EXPECT_EQ(r.sizeHint().height(), 44);
+  r.resize(254, 57);
+  EXPECT_EQ(r.sizeHint().height(), 42);
   Ruler::Course c;
   for (int i = 0; i < 100; ++i) c.values.push_back(i < 50 ? -1 : 1);
   c.keys = {10};
   c.playhead = 90;
   r.set_course(c);
-  EXPECT_EQ(r.sizeHint().height(), 62);
+  EXPECT_EQ(r.sizeHint().height(), 57);
   const QImage image = r.grab().toImage();
   const QRect run = r.run_rect();
   // Low in the left half, high in the right half.

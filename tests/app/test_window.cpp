@@ -78,6 +78,7 @@ TEST_F(Window, TheRunShowsKeysGoesToFramesAndTakesDrags) {
   session->set_param(Param::saturation, 20);
   session->set_frame(40);
   session->set_param(Param::saturation, -20);
+  click(find<QToolButton>("page_colour"));
   auto* run = find<Ruler>("saturation");
   QApplication::processEvents();
   const QRect r = run->run_rect();

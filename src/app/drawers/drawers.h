@@ -4,10 +4,15 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QSpinBox>
+#include <QStackedWidget>
+#include <QToolButton>
 
 #include "app/drawers/drawer.h"
 
 namespace tsukimi::app {
+
+class CurveView;
+class RingView;
 
 // What is in the folder, and what is odd about it.
 class FramesDrawer : public Drawer {
@@ -30,19 +35,34 @@ class FramesDrawer : public Drawer {
   QCheckBox* watch_;
 };
 
-// The look of the key frame under the playhead: every row of the parameter table as a ruler.
+// The look of the key frame under the playhead: every row of the parameter table as a ruler, on
+// pages; curve and hue ring pick the point whose rulers are shown.
 class LookDrawer : public Drawer {
   Q_OBJECT
  public:
   LookDrawer(Session& session, QWidget* parent = nullptr);
+  void open_page(int page);
 
  protected:
   void refresh() override;
 
  private:
+  QVBoxLayout* add_page(const QString& name);
+  void add_rulers(QVBoxLayout* page, std::initializer_list<Param> params);
+  void add_ruler(QVBoxLayout* page, Param p);
+  void add_colour_page();
+  void add_tone_page();
+  void show_picked();  // rulers of the picked points
+  void edit_key(Param p, double value, int merge);
+
   QLabel* where_;
   QPushButton *key_, *previous_, *next_, *paste_, *propose_;
   QCheckBox* whole_;
+  QStackedWidget* pages_;
+  std::vector<QToolButton*> tabs_, channels_;
+  CurveView* curve_;
+  RingView* ring_;
+  QPushButton* air_;
   std::vector<std::pair<Param, Ruler*>> rulers_;
 };
 

@@ -1,12 +1,22 @@
+#include <QButtonGroup>
+#include <QGridLayout>
 #include <QHBoxLayout>
 
+#include "app/drawers/curve_view.h"
 #include "app/drawers/drawers.h"
+#include "app/drawers/ring_view.h"
 
 namespace tsukimi::app {
 
+// Buttons that share a row evenly, however narrow the drawer is.
+static void narrow(QToolButton* b) {
+  b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  b->setMinimumWidth(20);
+  b->setStyleSheet("padding: 3px 1px");
+}
+
 LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", session, parent) {
-  where_ = words("body");
-  where_->setMinimumHeight(30);
+  column_->setSpacing(5);
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
   previous_ = button("◂", "previous_key", "Key frame before this (Page up)");
@@ -19,44 +29,181 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   column_->addLayout(row);
   whole_ = check("Whole sequence", "whole_sequence",
                  "A ruler moves its value at every key frame by the same amount");
+  where_ = words();
+  where_->setWordWrap(false);
+  where_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  auto* place = new QHBoxLayout;  // one line for both
+  place->addWidget(whole_);
+  place->addWidget(where_, 1);
+  column_->addLayout(place);
   connect(previous_, &QPushButton::clicked, this, [this] { session_.go_to_key(-1); });
   connect(next_, &QPushButton::clicked, this, [this] { session_.go_to_key(1); });
   connect(key_, &QPushButton::clicked, &session_, &Session::toggle_key);
   connect(whole_, &QCheckBox::toggled, this, [this](bool on) { session_.whole_sequence = on; });
 
-  QString group;
-  for (const auto& p : parameter_table()) {
-    if (group != p.group) heading(group = p.group);
-    auto* ruler =
-        new Ruler({p.name, p.label, p.unit, p.tip, p.min, p.max, p.preset, p.step, p.decimals});
-    column_->addWidget(ruler);
-    rulers_.emplace_back(p.id, ruler);
-    const Param id = p.id;
-    connect(ruler, &Ruler::edited, this, [this, id](double v) { session_.set_param(id, v); });
-    connect(ruler, &Ruler::frame_clicked, &session_, &Session::set_frame);
-    connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
-      session_.edit(
-          QString("Set %1").arg(QString(info(id).label).toLower()),
-          [&](Shoot& s) { set_value(s, id, frame, v); },
-          2'000'000 + static_cast<int>(id) * 1000 + drag % 1000);
-    });
-  }
-  auto* carry = new QHBoxLayout;
+  auto* tabs = new QHBoxLayout;
+  tabs->setSpacing(0);
+  pages_ = new QStackedWidget;
+  column_->addLayout(tabs);
+  column_->addWidget(pages_);
+  auto* light = add_page("Light");
+  add_rulers(light, {Param::exposure, Param::contrast, Param::highlights, Param::shadows,
+                     Param::white_point, Param::black_point, Param::local_contrast, Param::haze});
+  air_ = button(
+      "Measure the air here", "measure_air",
+      "The colour of the haze, kept with this key frame; measured by itself when haze begins");
+  light->addWidget(air_);
+  connect(air_, &QPushButton::clicked, &session_, &Session::measure_air);
+  add_colour_page();
+  add_tone_page();
+  add_rulers(add_page("Split"), {Param::shadow_hue, Param::shadow_strength, Param::highlight_hue,
+                                 Param::highlight_strength, Param::split_balance});
+  add_rulers(add_page("Detail"),
+             {Param::noise, Param::colour_noise, Param::hot_pixels, Param::sharpness,
+              Param::sharpness_radius, Param::sharpness_masking});
+  add_rulers(add_page("Lens"),
+             {Param::lens_profile, Param::distortion, Param::lens_vignetting, Param::lateral_red,
+              Param::lateral_blue, Param::vignette, Param::vignette_size});
+  for (auto* t : tabs_) tabs->addWidget(t, 1);
+
+  auto* carry = new QGridLayout;
+  carry->setSpacing(5);
   auto* copy = button("Copy look", "copy_look", "Remember the look of this frame (Ctrl+C)");
   paste_ = button("Carry here", "paste_look", "Put the copied look onto this frame (Ctrl+V)");
-  carry->addWidget(copy);
-  carry->addWidget(paste_);
-  column_->addLayout(carry);
-  propose_ = button("Propose key frames", "propose_keys",
-                    "At both ends and where the brightness curve bends");
-  column_->addWidget(propose_);
+  auto* start = button("Propose look", "propose_look",
+                       "A start from this picture: plain values that can be changed");
+  propose_ = button("Propose keys", "propose_keys",
+                    "Key frames at both ends and where the brightness curve bends");
+  carry->addWidget(copy, 0, 0);
+  carry->addWidget(paste_, 0, 1);
+  carry->addWidget(start, 1, 0);
+  carry->addWidget(propose_, 1, 1);
   column_->addStretch(1);
+  column_->addLayout(carry);
   connect(copy, &QPushButton::clicked, this, [this] {
     session_.copy_look();
     refresh();
   });
   connect(paste_, &QPushButton::clicked, &session_, &Session::paste_look);
+  connect(start, &QPushButton::clicked, &session_, &Session::propose_look);
   connect(propose_, &QPushButton::clicked, &session_, &Session::propose_keys);
+  show_picked();
+  open_page(0);
+}
+
+QVBoxLayout* LookDrawer::add_page(const QString& name) {
+  auto* page = new QWidget;
+  auto* layout = new QVBoxLayout(page);
+  layout->setContentsMargins(0, 4, 0, 0);
+  layout->setSpacing(0);
+  layout->setAlignment(Qt::AlignTop);
+  pages_->addWidget(page);
+  auto* tab = new QToolButton;
+  tab->setText(name);
+  tab->setObjectName("page_" + name.toLower());
+  tab->setCheckable(true);
+  narrow(tab);
+  const int index = static_cast<int>(tabs_.size());
+  connect(tab, &QToolButton::clicked, this, [this, index] { open_page(index); });
+  tabs_.push_back(tab);
+  return layout;
+}
+
+void LookDrawer::open_page(int page) {
+  pages_->setCurrentIndex(page);
+  for (int i = 0; i < pages_->count(); ++i) {
+    tabs_[i]->setChecked(i == page);
+    // Only the page on top decides how high the drawer is.
+    pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred,
+                                     i == page ? QSizePolicy::Preferred : QSizePolicy::Ignored);
+  }
+  pages_->adjustSize();
+  if (isVisible()) refresh();
+}
+
+void LookDrawer::edit_key(Param p, double value, int merge) {
+  session_.edit(
+      QString("Set %1").arg(QString(info(p).label).toLower()),
+      [&](Shoot& s) { set_value(s, p, session_.frame(), value, session_.whole_sequence); }, merge);
+}
+
+void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
+  const auto& p = info(id);
+  auto* ruler =
+      new Ruler({p.name, p.label, p.unit, p.tip, p.min, p.max, p.preset, p.step, p.decimals});
+  page->addWidget(ruler);
+  rulers_.emplace_back(id, ruler);
+  connect(ruler, &Ruler::edited, this, [this, id](double v) { session_.set_param(id, v); });
+  connect(ruler, &Ruler::frame_clicked, &session_, &Session::set_frame);
+  connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
+    session_.edit(
+        QString("Set %1").arg(QString(info(id).label).toLower()),
+        [&](Shoot& s) { set_value(s, id, frame, v); },
+        2'000'000 + static_cast<int>(id) * 1000 + drag % 1000);
+  });
+}
+
+void LookDrawer::add_rulers(QVBoxLayout* page, std::initializer_list<Param> params) {
+  for (Param p : params) add_ruler(page, p);
+}
+
+void LookDrawer::add_colour_page() {
+  auto* page = add_page("Colour");
+  add_rulers(page, {Param::temperature, Param::tint, Param::saturation, Param::muted_colours});
+  ring_ = new RingView(session_);
+  page->addWidget(ring_);
+  for (int i = 0; i < kRingPoints; ++i)
+    for (auto n : {RingNumber::hue, RingNumber::saturation, RingNumber::lightness})
+      add_ruler(page, ring_param(i, n));
+  connect(ring_, &RingView::picked, this, &LookDrawer::show_picked);
+  connect(ring_, &RingView::dragged, this, [this](Param p, double v, int drag) {
+    edit_key(p, v, 9'000'000 + static_cast<int>(p) * 1000 + drag % 1000);
+  });
+}
+
+void LookDrawer::add_tone_page() {
+  auto* page = add_page("Tone");
+  auto* row = new QHBoxLayout;
+  row->setSpacing(2);
+  auto* group = new QButtonGroup(this);
+  const char* const names[kCurves] = {"All", "Red", "Green", "Blue"};
+  for (int c = 0; c < kCurves; ++c) {
+    auto* b = new QToolButton;
+    b->setText(names[c]);
+    b->setObjectName(QString("channel_%1").arg(c));
+    b->setCheckable(true);
+    b->setChecked(c == 0);
+    narrow(b);
+    group->addButton(b, c);
+    row->addWidget(b);
+  }
+  page->addLayout(row);
+  curve_ = new CurveView(session_);
+  page->addWidget(curve_);
+  connect(group, &QButtonGroup::idClicked, curve_, &CurveView::set_curve);
+  for (int c = 0; c < kCurves; ++c)
+    for (int n = 0; n < kCurveNumbers; ++n) add_ruler(page, curve_param(c, n));
+  connect(curve_, &CurveView::picked, this, &LookDrawer::show_picked);
+  connect(curve_, &CurveView::dragged, this, [this](Param p, double v, int drag) {
+    // Across and up are one drag, one undo.
+    edit_key(p, v, 9'500'000 + drag % 1000);
+  });
+}
+
+void LookDrawer::show_picked() {
+  const int point = curve_->point(), last = kCurvePoints + 1;
+  for (auto& [id, ruler] : rulers_) {
+    const int ring = static_cast<int>(id) - static_cast<int>(Param::hue_ring),
+              curve = static_cast<int>(id) - static_cast<int>(Param::tone_curve);
+    if (curve >= 0) {
+      const int number = curve % kCurveNumbers;
+      const int of = number == 0 ? 0 : number == kCurveNumbers - 1 ? last : (number + 1) / 2;
+      ruler->setVisible(curve / kCurveNumbers == curve_->curve() && of == point);
+    } else if (ring >= 0) {
+      ruler->setVisible(ring / kRingNumbers == ring_->point());
+    }
+  }
+  if (isVisible()) refresh();
 }
 
 void LookDrawer::refresh() {
@@ -67,19 +214,26 @@ void LookDrawer::refresh() {
   const int frame = session_.frame(), key = key_at(d, frame),
             count = static_cast<int>(d.keys.size());
   if (count == 0)
-    where_->setText("No key frames yet. Every frame looks as the camera shot it.");
+    where_->setText("no key frames yet");
   else if (key >= 0)
-    where_->setText(QString("Key frame %1 of %2").arg(key + 1).arg(count));
+    where_->setText(QString("key %1 of %2").arg(key + 1).arg(count));
   else
-    where_->setText(session_.whole_sequence ? "Between key frames. A ruler moves all of them."
-                                            : "Between key frames. Moving a ruler makes one here.");
+    where_->setText("between keys");
+  where_->setToolTip(count == 0                ? "Every frame looks as the camera shot it."
+                     : key >= 0                ? ""
+                     : session_.whole_sequence ? "A ruler moves all key frames."
+                                               : "Moving a ruler makes a key frame here.");
   key_->setText(key >= 0 ? "Remove key frame" : "Make key frame");
   previous_->setEnabled(count && d.keys.front().frame < frame);
   next_->setEnabled(count && d.keys.back().frame > frame);
   paste_->setEnabled(session_.has_copied_look());
   propose_->setEnabled(session_.light_known());
   const auto& course = session_.course();
+  air_->setVisible(course.at(Param::haze, frame) != 0);
+  curve_->update();
+  ring_->update();
   for (auto& [id, ruler] : rulers_) {
+    if (!ruler->isVisible()) continue;
     Ruler::Course c;
     c.playhead = frame;
     for (const auto& k : d.keys) c.keys.push_back(k.frame);

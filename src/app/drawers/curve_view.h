@@ -1,0 +1,39 @@
+// The tone curve as it stands at the playhead: its points can be picked and dragged.
+#pragma once
+
+#include <QWidget>
+
+#include "app/session.h"
+
+namespace tsukimi::app {
+
+class CurveView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit CurveView(Session& session, QWidget* parent = nullptr);
+  QSize sizeHint() const override { return {250, 196}; }
+  int curve() const { return curve_; }
+  int point() const { return point_; }  // 0 black, 1.. points, last white
+  void set_curve(int curve);
+  void pick(int point);
+  QPointF place_of(int point) const;  // in the widget
+
+ signals:
+  void picked();
+  void dragged(Param p, double value, int drag);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override { dragging_ = false; }
+
+ private:
+  QRectF field() const;
+
+  Session& session_;
+  int curve_ = 0, point_ = 2, serial_ = 0;
+  bool dragging_ = false;
+};
+
+}  // namespace tsukimi::app

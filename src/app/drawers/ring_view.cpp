@@ -1,0 +1,102 @@
+#include "app/drawers/ring_view.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+#include <numbers>
+
+#include "app/style.h"
+#include "develop/hue_ring.h"
+#include "develop/oklab.h"
+
+namespace tsukimi::app {
+namespace {
+
+constexpr double kInner = 27, kBetween = 40, kOuter = 53;
+
+QColor shown(double hue, double chroma, double lightness) {
+  const double angle = hue * std::numbers::pi / 180;
+  float l = static_cast<float>(lightness), a = static_cast<float>(chroma * std::cos(angle)),
+        b = static_cast<float>(chroma * std::sin(angle));
+  from_oklab({&l, &a, &b, 1});
+  const Vec3 rgb = rec2020_to_srgb() * Vec3{l, a, b};
+  auto byte = [](double v) {
+    return static_cast<int>(
+        std::lround(255 * srgb_encode(static_cast<float>(std::clamp(v, 0.0, 1.0)))));
+  };
+  return {byte(rgb[0]), byte(rgb[1]), byte(rgb[2])};
+}
+
+}  // namespace
+
+RingView::RingView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+  setObjectName("ring");
+  setMinimumHeight(114);
+  setToolTip("Pick a point, move it round to the hue that is meant; the rulers below change it.");
+}
+
+QPointF RingView::on_circle(double hue, double radius) const {
+  const double angle = hue * std::numbers::pi / 180;
+  return middle() + QPointF(radius * std::cos(angle), -radius * std::sin(angle));
+}
+
+QPointF RingView::place_of(int point) const {
+  return on_circle(session_.course().at(ring_param(point, RingNumber::at), session_.frame()),
+                   kBetween);
+}
+
+void RingView::pick(int point) {
+  point_ = point;
+  update();
+  emit picked();
+}
+
+void RingView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  if (!session_.is_open()) return;
+  const Look look = session_.course().at(session_.frame());
+  auto band = [&](double radius, double width, const QColor& c, double hue) {
+    p.setPen(QPen(c, width, Qt::SolidLine, Qt::FlatCap));
+    const QRectF box(middle().x() - radius, middle().y() - radius, 2 * radius, 2 * radius);
+    p.drawArc(box, static_cast<int>((hue - 1.5) * 16), static_cast<int>(8 * 16));
+  };
+  for (int i = 0; i < 120; ++i) {
+    const double hue = 3.0 * i;
+    const auto at = HueTable::ring_at(look, hue);
+    const double gain = (1 + at.saturation / 100) * (1 + look[Param::saturation] / 100);
+    band(kInner, 11, shown(hue, 0.13, 0.68), hue);
+    band(kOuter, 10,
+         shown(hue + at.turn, std::clamp(0.13 * gain, 0.0, 0.26),
+               0.68 * (1 + 0.35 * at.lightness / 100)),
+         hue);
+  }
+  for (int i = 0; i < kRingPoints; ++i) {
+    const bool here = i == point_;
+    p.setPen(QPen(here ? colour::text : colour::quiet, here ? 2 : 1.2));
+    p.setBrush(shown(look[ring_param(i, RingNumber::at)], 0.13, 0.68));
+    p.drawEllipse(place_of(i), here ? 7 : 5, here ? 7 : 5);
+  }
+}
+
+void RingView::mousePressEvent(QMouseEvent* e) {
+  if (!session_.is_open()) return;
+  for (int i = 0; i < kRingPoints; ++i) {
+    const QPointF d = place_of(i) - e->position();
+    if (std::hypot(d.x(), d.y()) > 12) continue;
+    pick(i);
+    dragging_ = true;
+    ++serial_;
+    return;
+  }
+}
+
+void RingView::mouseMoveEvent(QMouseEvent* e) {
+  if (!dragging_) return;
+  const QPointF d = e->position() - middle();
+  double hue = std::atan2(-d.y(), d.x()) * 180 / std::numbers::pi;
+  if (hue < 0) hue += 360;
+  emit dragged(ring_param(point_, RingNumber::at), std::round(hue), serial_);
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,40 @@
+// The hue ring: hues as they come on the inner band, as they are shown on the outer one; six points
+// stand between the bands and can be picked and moved round.
+#pragma once
+
+#include <QImage>
+#include <QWidget>
+
+#include "app/session.h"
+
+namespace tsukimi::app {
+
+class RingView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit RingView(Session& session, QWidget* parent = nullptr);
+  QSize sizeHint() const override { return {250, 114}; }
+  int point() const { return point_; }
+  void pick(int point);
+  QPointF place_of(int point) const;
+
+ signals:
+  void picked();
+  void dragged(Param p, double value, int drag);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override { dragging_ = false; }
+
+ private:
+  QPointF middle() const { return QRectF(rect()).center(); }
+  QPointF on_circle(double hue, double radius) const;
+
+  Session& session_;
+  int point_ = 0, serial_ = 0;
+  bool dragging_ = false;
+};
+
+}  // namespace tsukimi::app

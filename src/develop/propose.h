@@ -1,0 +1,15 @@
+// A start for a look, from the picture, on demand: plain values that the photographer sees and
+// changes. Never used while frames are developed.
+#pragma once
+
+#include "develop/develop.h"
+
+namespace tsukimi {
+
+// Sets exposure, highlights, shadows, white and black point, contrast and muted colours of `look`
+// so that the picture fills the range: the middle of its light comes near middle grey (two thirds
+// of the way: an evening stays an evening), 0.3 % of it is left to white, 0.5 % to black, what is
+// cramped at an end gets room. White balance and everything else stay.
+Look propose_look(const Proxy& proxy, const Look& look, double correction);
+
+}  // namespace tsukimi

@@ -1,0 +1,131 @@
+// The Look drawer: pages, the tone curve, the hue ring, the air, proposals.
+#include "app/drawers/curve_view.h"
+#include "app/drawers/ring_view.h"
+#include "app/window_fixture.h"
+
+namespace tsukimi::app {
+namespace {
+
+class LookDrawing : public Window {
+ protected:
+  void SetUp() override {
+    Window::SetUp();
+    open();
+    w->open_drawer(1);
+  }
+  void page(const char* name) {
+    click(find<QToolButton>((std::string("page_") + name).c_str()));
+    QApplication::processEvents();
+  }
+  double value(Param p) { return session->course().at(p, session->frame()); }
+};
+
+TEST_F(LookDrawing, EveryRowOfTheTableHasItsRuler) {
+  for (const auto& row : parameter_table()) {
+    const std::string name = row.name;
+    if (name.starts_with("airlight") || name.ends_with("_at"))
+      continue;  // measured; moved on the ring
+    EXPECT_NE(w->findChild<Ruler*>(row.name), nullptr) << name;
+  }
+}
+
+TEST_F(LookDrawing, PagesFitTheDrawerWithoutSidewaysScrolling) {
+  auto* drawer = find<QScrollArea>("drawer_look");
+  for (const char* name : {"light", "colour", "tone", "split", "detail", "lens"}) {
+    page(name);
+    EXPECT_LE(drawer->widget()->width(), drawer->viewport()->width()) << name;
+    EXPECT_LE(drawer->widget()->minimumSizeHint().width(), drawer->viewport()->width()) << name;
+  }
+}
+
+TEST_F(LookDrawing, DraggingACurvePointBendsThePictureAndIsOneUndo) {
+  page("tone");
+  ASSERT_TRUE(settled());
+  w->picture().grab();
+  const double before = brightness();
+  auto* curve = find<CurveView>("curve");
+  const QPoint from = curve->place_of(2).toPoint();
+  drag(curve, from, from - QPoint(0, 40));
+  EXPECT_GT(value(curve_param(0, 4)), 65);
+  EXPECT_NEAR(value(curve_param(0, 3)), 50, 2);
+  EXPECT_NEAR(curve->place_of(2).y(), from.y() - 40, 2);
+  ASSERT_TRUE(settled());
+  w->picture().grab();
+  EXPECT_GT(brightness(), before + 10);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(value(curve_param(0, 4)), 50);
+}
+
+TEST_F(LookDrawing, ThePickedPointShowsItsRulersOfItsChannel) {
+  page("tone");
+  auto* curve = find<CurveView>("curve");
+  EXPECT_TRUE(find<Ruler>("tone_curve_2_out")->isVisible());
+  EXPECT_FALSE(find<Ruler>("tone_curve_3_out")->isVisible());
+  click(curve, curve->place_of(3).toPoint());
+  EXPECT_TRUE(find<Ruler>("tone_curve_3_out")->isVisible());
+  EXPECT_FALSE(find<Ruler>("tone_curve_2_out")->isVisible());
+  click(find<QToolButton>("channel_3"));
+  EXPECT_TRUE(find<Ruler>("tone_curve_blue_3_out")->isVisible());
+  const QPoint from = curve->place_of(4).toPoint();  // white
+  drag(curve, from, from + QPoint(0, 50));
+  EXPECT_LT(value(curve_param(3, kCurveNumbers - 1)), 80);
+  EXPECT_EQ(value(curve_param(0, kCurveNumbers - 1)), 100);
+}
+
+TEST_F(LookDrawing, ARingPointIsMovedAndChangesItsHueOnly) {
+  page("colour");
+  auto* ring = find<RingView>("ring");
+  EXPECT_TRUE(find<Ruler>("hue_ring_1_saturation")->isVisible());
+  click(ring, ring->place_of(4).toPoint());  // blue
+  ASSERT_TRUE(find<Ruler>("hue_ring_5_saturation")->isVisible());
+  EXPECT_FALSE(find<Ruler>("hue_ring_1_saturation")->isVisible());
+  auto* ruler = find<Ruler>("hue_ring_5_saturation");
+  for (int i = 0; i < 5; ++i) QTest::keyClick(ruler, Qt::Key_Down);
+  EXPECT_EQ(value(ring_param(4, RingNumber::saturation)), -5);
+  const double at = value(ring_param(4, RingNumber::at));
+  const QPointF place = ring->place_of(4);
+  drag(ring, place.toPoint(), (place + QPointF(30, 10)).toPoint());
+  EXPECT_GT(value(ring_param(4, RingNumber::at)), at + 10);
+  EXPECT_EQ(value(ring_param(3, RingNumber::at)), info(ring_param(3, RingNumber::at)).preset);
+}
+
+TEST_F(LookDrawing, TheAirIsMeasuredWhenHazeBeginsAndKept) {
+  ASSERT_TRUE(settled());
+  const double before = value(Param::airlight_red);
+  EXPECT_FALSE(find<QPushButton>("measure_air")->isVisible());
+  session->set_param(Param::haze, 30);
+  const double measured = value(Param::airlight_red);
+  EXPECT_NE(measured, before);
+  QApplication::processEvents();
+  EXPECT_TRUE(find<QPushButton>("measure_air")->isVisible());
+  session->set_param(Param::haze, 50);
+  EXPECT_EQ(value(Param::airlight_red), measured);
+  session->undo().undo();
+  session->undo().undo();
+  EXPECT_EQ(value(Param::airlight_red), before);
+}
+
+TEST_F(LookDrawing, AProposalIsPlainValuesThatUndoTakesBack) {
+  session->set_frame(40);
+  ASSERT_TRUE(settled());
+  w->picture().grab();
+  const double before = brightness();
+  click(find<QPushButton>("propose_look"));
+  EXPECT_GT(value(Param::exposure), 0.2) << "the evening is dark";
+  EXPECT_EQ(key_at(session->decisions(), 40), 0);
+  ASSERT_TRUE(settled());
+  w->picture().grab();
+  EXPECT_GT(brightness(), before + 5);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(session->decisions().keys.empty());
+}
+
+TEST_F(LookDrawing, HotPixelsAreLookedForWhenTheyAreToBeMended) {
+  EXPECT_EQ(session->shoot().hot_pixels, nullptr);
+  session->set_param(Param::hot_pixels, 60);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->shoot().hot_pixels != nullptr; }, 20000));
+  EXPECT_GT(session->shoot().hot_pixels->size(), 3u);
+}
+
+}  // namespace
+}  // namespace tsukimi::app
