@@ -210,7 +210,7 @@ void SequenceList::load_pictures() {
             if (const auto head = ProxyStore(folder).head(info)) {
               const auto t = as_shot_temperature(head->colour);
               image = to_qimage(to_srgb8(develop_proxy(
-                  head->thumbnail, {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}})));
+                  head->thumbnail, {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}, {}})));
             }
             return [this, image, frame, show] {
               pictures_[frame] = image;

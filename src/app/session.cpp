@@ -110,8 +110,8 @@ static void show_first(Session* session, const std::filesystem::path& file) {
     const auto sensor = read_frame(file);
     if (!sensor) return;
     const auto t = as_shot_temperature(sensor->colour);
-    const QImage image = to_qimage(to_srgb8(
-        develop_proxy(make_proxy(*sensor), {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}})));
+    const QImage image = to_qimage(to_srgb8(develop_proxy(
+        make_proxy(*sensor), {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}, {}})));
     QMetaObject::invokeMethod(
         QCoreApplication::instance(),
         [self, image] {

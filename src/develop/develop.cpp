@@ -5,6 +5,7 @@
 
 #include "develop/demosaic.h"
 #include "develop/hue_ring.h"
+#include "develop/lens.h"
 #include "develop/local_light.h"
 #include "develop/noise.h"
 #include "develop/oklab.h"
@@ -75,23 +76,33 @@ void apply_look(Image& image, const FrameSettings& settings, double reduction) {
 Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
   const WhiteBalance wb = balance_for(frame.colour, settings.look);
   const double stops = stops_of(settings);
+  // Lateral colour is a matter of the sensor's own channels, so the lens comes before the matrix.
+  const bool lens = corrects_lens(settings.look, settings.lens.get());
   Rect crop = settings.crop;
   const Size sensor = frame.sensor_size();
   Image image;
   if (frame.is_mosaic()) {
     if (settings.hot_pixels)
       mend_hot_pixels(frame.mosaic, *settings.hot_pixels, settings.look[Param::hot_pixels]);
-    // A frame that lies on its side is turned first, so all of it is needed.
+    // The lens needs the whole frame, and so does one that lies on its side and is turned first.
     MosaicPart part;
-    if (frame.orientation <= 1) part = needed_part(frame.mosaic, crop, settings.size);
-    image = demosaic(frame.mosaic, frame.cfa, {wb.gains, wb.clip, Mat3f(exposed_matrix(wb, stops))},
-                     part);
+    if (!lens && frame.orientation <= 1) part = needed_part(frame.mosaic, crop, settings.size);
+    const Mat3f matrix(lens ? Mat3{} : exposed_matrix(wb, stops));
+    image = demosaic(frame.mosaic, frame.cfa, {wb.gains, wb.clip, matrix}, part);
     frame.mosaic = Plane();
+    image = oriented(std::move(image), frame.orientation);
+    if (lens) {
+      image = correct_lens(image, settings.look, settings.lens.get(), true);
+      WhiteBalance balanced = wb;
+      balanced.gains = {1, 1, 1};
+      balanced.clip = 1e9f;  // held already
+      balance_to_working_space(image, balanced, stops);
+    }
   } else {
-    image = std::move(frame.rgb);
+    image = oriented(std::move(frame.rgb), frame.orientation);
+    if (lens) image = correct_lens(image, settings.look, settings.lens.get(), true);
     balance_to_working_space(image, wb, stops);
   }
-  image = oriented(std::move(image), frame.orientation);
   image = resample(image, crop, settings.size);
   const int wide = frame.orientation >= 5 ? sensor.height : sensor.width;
   apply_look(image, settings, settings.crop.w * wide / std::max(1, settings.size.width));
@@ -100,6 +111,8 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
 
 Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   Image image = unpack(proxy);
+  if (corrects_lens(settings.look, settings.lens.get()))
+    image = correct_lens(image, settings.look, settings.lens.get(), false);
   balance_to_working_space(image, balance_for(proxy.colour, settings.look), stops_of(settings));
   if (settings.size.width > 0) image = resample(image, settings.crop, settings.size);
   const Rect seen = settings.size.width > 0 ? settings.crop : Rect{};

@@ -6,6 +6,7 @@
 
 #include "develop/parameters.h"
 #include "frames/hot_pixels.h"
+#include "frames/lens_profile.h"
 #include "frames/proxy.h"
 #include "frames/sensor_frame.h"
 #include "framing/geometry.h"
@@ -17,9 +18,10 @@ struct FrameSettings {
   Look look;
   double correction = 0;  // stops: levelling + deflicker
   Rect crop;
-  Size size;                                    // of the result
-  double iso = 100;                             // what the camera noted: what noise to expect
-  std::shared_ptr<const HotPixels> hot_pixels;  // of the sequence; none: not looked for
+  Size size;                                         // of the result
+  double iso = 100;                                  // what the camera noted: what noise to expect
+  std::shared_ptr<const HotPixels> hot_pixels = {};  // of the sequence; none: not looked for
+  std::shared_ptr<const LensMesh> lens = {};         // none: not known, or not wanted
   bool operator==(const FrameSettings&) const = default;
 };
 

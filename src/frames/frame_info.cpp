@@ -126,6 +126,7 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     info.white_balance = blue_over_red(exif);
     if (const auto d = Exiv2::subjectDistance(exif); d != exif.end())
       info.focus_distance = number(exif, {d->key().c_str()});
+    info.maker = text(exif, {"Exif.Image.Make"});
     info.camera = text(exif, {"Exif.Image.Model"});
     info.lens = text(exif, {"Exif.Photo.LensModel"});
     info.time = parse_time(text(exif, {"Exif.Photo.DateTimeOriginal", "Exif.Image.DateTimeOriginal",

@@ -19,7 +19,7 @@ struct FrameInfo {
   double focal_length = 0;    // mm; 0: unknown
   double focus_distance = 0;  // m; 0: unknown
   double white_balance = 0;   // the camera's gain of blue over that of red; 0: unknown
-  std::string camera, lens;
+  std::string maker, camera, lens;
   Size size;  // as displayed (orientation applied)
   std::uint64_t bytes = 0;
   std::int64_t modified = 0;  // ns, for cache keys

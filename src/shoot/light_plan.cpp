@@ -173,7 +173,7 @@ void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int fr
   if (!proxy) return;
   add_key(shoot, frame);
   Look& look = shoot.decisions.keys[key_at(shoot.decisions, frame)].look;
-  const auto air = airlight_of(**proxy, {look, plan.correction(frame), {}, {}, 100, {}});
+  const auto air = airlight_of(**proxy, {look, plan.correction(frame), {}, {}, 100, {}, {}});
   look[Param::airlight_red] = air[0];
   look[Param::airlight_green] = air[1];
   look[Param::airlight_blue] = air[2];

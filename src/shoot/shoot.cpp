@@ -123,10 +123,16 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
 
 FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,
                              int frame, Size size) {
-  const double iso = shoot.sequence.frames[frame].iso;
-  return {course.at(frame),    correction,
-          film_rect(shoot),    size.width > 0 ? size : output_size(shoot),
-          iso > 0 ? iso : 100, shoot.hot_pixels};
+  const FrameInfo& info = shoot.sequence.frames[frame];
+  FrameSettings s;
+  s.look = course.at(frame);
+  s.correction = correction;
+  s.crop = film_rect(shoot);
+  s.size = size.width > 0 ? size : output_size(shoot);
+  if (info.iso > 0) s.iso = info.iso;
+  s.hot_pixels = shoot.hot_pixels;
+  if (s.look[Param::lens_profile] > 0) s.lens = shoot.lenses->find(info);
+  return s;
 }
 
 Size output_size(const Shoot& shoot) {

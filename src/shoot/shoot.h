@@ -64,6 +64,7 @@ struct Shoot {
   TemperatureTint as_shot{5500, 0};  // of the first frame that can be read
   Decisions decisions;
   std::shared_ptr<const HotPixels> hot_pixels;  // found on demand; none: not looked for
+  std::shared_ptr<LensLibrary> lenses = std::make_shared<LensLibrary>();
 
   int frame_count() const { return static_cast<int>(sequence.frames.size()); }
 };

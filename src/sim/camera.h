@@ -16,7 +16,9 @@ struct CameraOptions {
   std::uint32_t seed = 1;
   bool steps = true, flicker = true, wrong_aperture = true, ruined = true, wobble = true,
        dust = true, hot_pixels = true, gap = true, noise = true;
-  int faults = 0;           // further frames that something happens to, of every kind in turn
+  bool lens =
+      false;       // the lens bends, fringes and darkens; its profile is in frames/lens_profile.cpp
+  int faults = 0;  // further frames that something happens to, of every kind in turn
   int bracket = 1;          // shots per moment, two stops apart
   int first_number = 412;   // of the camera's counter, which wraps after 9999
   double start = 0;         // s after the usual beginning of the evening
@@ -57,6 +59,9 @@ void plan_faults(const CameraOptions& options, Size size, std::vector<Shot>& sho
 // The scene as the sensor sees it when something came between: light that was added, a thing before
 // the lens, lost focus. `sensitivity` is the multiple of clipping that scene light 1 reaches.
 Image with_fault(const Image& scene, const Shot& shot, double sensitivity);
+
+// The scene through the lens, as it falls on the sensor.
+Image through_lens(const Image& scene);
 
 constexpr int kBlack = 512, kWhite = 16383;
 const CameraColour& camera_colour();  // matrices; neutral for the fixed daylight setting

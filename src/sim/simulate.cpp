@@ -141,7 +141,8 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   auto shoot = [&](int i) {
     const Shot& shot = shots[i];
     const double since = (shot.progress - o.camera.from) / (o.camera.to - o.camera.from) * seconds;
-    const Image light = scene.render(shot.progress, o.camera.start + since);
+    Image light = scene.render(shot.progress, o.camera.start + since);
+    if (o.camera.lens) light = through_lens(light);
     const auto dng = take(light, shot, o.camera);
     Result<void> written;
     if (!dng)

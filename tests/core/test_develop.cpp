@@ -110,7 +110,7 @@ TEST(Demosaic, SameBitsForAnyNumberOfThreads) {
 
 // The look with one value away from its default.
 void adjust(Image& image, Param p, double value) {
-  FrameSettings s{neutral_look(5600, 0), 0, {}, {}, 100, {}};
+  FrameSettings s{neutral_look(5600, 0), 0, {}, {}, 100, {}, {}};
   s.look[p] = value;
   apply_look(image, s, 1);
 }

@@ -9,10 +9,11 @@
 #include "develop/develop.h"
 #include "develop/display.h"
 #include "develop/hue_ring.h"
+#include "develop/lens.h"
 #include "develop/local_light.h"
 #include "develop/noise.h"
 #include "develop/tone_curve.h"
-#include "frames/sequence.h"
+#include "shoot/shoot.h"
 #include "sim/camera.h"
 #include "sim/noise.h"
 #include "sim/scene.h"
@@ -29,7 +30,7 @@ Image filled(int w, int h, float r, float g, float b) {
   return image;
 }
 
-FrameSettings neutral() { return {neutral_look(5600, 0), 0, {}, {}, 100, {}}; }
+FrameSettings neutral() { return {neutral_look(5600, 0), 0, {}, {}, 100, {}, {}}; }
 
 Image looked(Image image, std::initializer_list<std::pair<Param, double>> values) {
   FrameSettings s = neutral();
@@ -433,6 +434,58 @@ TEST(HotPixel, AreFoundOverTheSequenceAndMended) {
     changed += before.data[i] != frame.mosaic.data[i];
   EXPECT_GE(changed, static_cast<int>(hot.size()) - 2);
   EXPECT_LE(changed, static_cast<int>(hot.size()));
+}
+
+TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
+  sim::CameraOptions c;
+  c.frames = 1;
+  c.seed = 14;
+  c.noise = c.dust = c.hot_pixels = c.flicker = c.wobble = false;
+  const test::SmallShoot straight(c, {600, 400});
+  c.lens = true;
+  const test::SmallShoot bent(c, {600, 400});
+  auto develop = [](const test::SmallShoot& from, double profile) {
+    Shoot s = *start_shoot(*scan_folder(from.folder));
+    set_value(s, Param::lens_profile, 0, profile);
+    auto settings = frame_settings(s, LookCourse(s), 0, 0, {600, 400});
+    EXPECT_EQ(settings.lens != nullptr, profile > 0);
+    return develop_frame(*read_frame(from.folder / s.sequence.frames[0].file), settings);
+  };
+  // The borders hold what the lens never saw.
+  auto inner = [](const Image& i) { return resample(i, {0.06, 0.06, 0.88, 0.88}, {528, 352}); };
+  const Image truth = inner(develop(straight, 0));
+  const double before = test::psnr(inner(develop(bent, 0)), truth),
+               after = test::psnr(inner(develop(bent, 100)), truth);
+  EXPECT_GT(after, before + 6) << before;
+  EXPECT_GT(after, 30);
+  EXPECT_GT(test::psnr(inner(develop(bent, 50)), truth), before);
+}
+
+TEST(Lens, AnUnknownLensHasNoProfileAndManualAmountsWork) {
+  FrameInfo f;
+  f.lens = "No such lens";
+  f.focal_length = 28;
+  f.size = {300, 200};
+  EXPECT_EQ(LensLibrary().find(f), nullptr);
+  FrameSettings s = neutral();
+  EXPECT_FALSE(corrects_lens(s.look, nullptr));
+  Look look = s.look;
+  look[Param::lens_vignetting] = 50;
+  const Image flat = filled(300, 200, 0.2f, 0.2f, 0.2f),
+              bright = correct_lens(flat, look, nullptr, true);
+  EXPECT_NEAR(bright.planes[1].at(150, 100), 0.2f, 1e-3);
+  EXPECT_NEAR(bright.planes[1].at(0, 0), 0.2f * std::exp2(0.5f), 1e-3);
+  look = s.look;
+  look[Param::distortion] = 60;
+  const Image moved = correct_lens(harbour(), look, nullptr, true);
+  for (int corner : {0, 419})
+    EXPECT_NEAR(moved.planes[1].at(corner, 0), harbour().planes[1].at(corner, 0), 2e-2);
+  EXPECT_LT(test::psnr(moved, harbour()), 30);
+  look = s.look;
+  look[Param::lateral_red] = 100;
+  const Image fringed = correct_lens(harbour(), look, nullptr, true);
+  EXPECT_EQ(fringed.planes[1].data == harbour().planes[1].data, false);
+  EXPECT_GT(test::psnr(Image(fringed), harbour()), 20);
 }
 
 TEST(Resampling, AFineChequerBecomesMiddleGreyInLinearLight) {
