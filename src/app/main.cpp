@@ -2,8 +2,10 @@
 
 #include "app/main_window.h"
 #include "app/style.h"
+#include "image/parallel.h"
 
 int main(int argc, char** argv) {
+  tsukimi::keep_freed_memory();
   QApplication application(argc, argv);
   QApplication::setOrganizationName("tsukimi");
   QApplication::setApplicationName("tsukimi");

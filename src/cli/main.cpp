@@ -7,6 +7,7 @@
 #include <mutex>
 
 #include "cli/commands.h"
+#include "image/parallel.h"
 
 namespace tsukimi::cli {
 
@@ -42,6 +43,7 @@ std::function<void(int, int)> terminal_progress(std::string what) {
 
 int main(int argc, char** argv) {
   using namespace tsukimi;
+  keep_freed_memory();
   signal(SIGXFSZ, SIG_IGN);  // a file size limit is an error like a full disk, not an end
   CLI::App app("Tsukimi: time-lapse sequences, levelled, deflickered, graded and exported.",
                "tsukimi-batch");

@@ -92,7 +92,7 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
     frame.mosaic = Plane();
     image = oriented(std::move(image), frame.orientation);
     if (lens) {
-      image = correct_lens(image, settings.look, settings.lens.get(), true);
+      image = correct_lens(image, settings.look, settings.lens.get());
       WhiteBalance balanced = wb;
       balanced.gains = {1, 1, 1};
       balanced.clip = 1e9f;  // held already
@@ -100,7 +100,7 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
     }
   } else {
     image = oriented(std::move(frame.rgb), frame.orientation);
-    if (lens) image = correct_lens(image, settings.look, settings.lens.get(), true);
+    if (lens) image = correct_lens(image, settings.look, settings.lens.get());
     balance_to_working_space(image, wb, stops);
   }
   image = resample(image, crop, settings.size);
@@ -112,7 +112,7 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
 Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   Image image = unpack(proxy);
   if (corrects_lens(settings.look, settings.lens.get()))
-    image = correct_lens(image, settings.look, settings.lens.get(), false);
+    image = correct_lens(image, settings.look, settings.lens.get());
   balance_to_working_space(image, balance_for(proxy.colour, settings.look), stops_of(settings));
   if (settings.size.width > 0) image = resample(image, settings.crop, settings.size);
   const Rect seen = settings.size.width > 0 ? settings.crop : Rect{};

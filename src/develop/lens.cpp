@@ -5,7 +5,79 @@
 
 #include "image/parallel.h"
 
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "develop/lens.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+HWY_BEFORE_NAMESPACE();
+namespace tsukimi::HWY_NAMESPACE {
+
+namespace hn = hwy::HWY_NAMESPACE;
+
+// Catmull-Rom between the two middle rows, at a place that moves by `slope` a column.
+void mix_rows(const float* __restrict a, const float* __restrict b, const float* __restrict c,
+              const float* __restrict d, int width, float part, float slope,
+              float* __restrict out) {
+  for (int x = 0; x < width; ++x) {
+    const float t = part + static_cast<float>(x) * slope;
+    const float w0 = 0.5f * t * (-1 + t * (2 - t)), w1 = 0.5f * (2 + t * t * (-5 + 3 * t));
+    const float w2 = 0.5f * t * (1 + t * (4 - 3 * t)), w3 = 0.5f * t * t * (t - 1);
+    out[x] = w0 * a[x] + w1 * b[x] + w2 * c[x] + w3 * d[x];
+  }
+}
+
+// Catmull-Rom along a line (padded by at least three values), times a gain.
+template <class D>
+HWY_ATTR void mix_lanes(D d, const float* line, float most, float x, float from, float step,
+                        float gain, float step_gain, float* out) {
+  const hn::RebindToSigned<D> di;
+  auto set = [&](float v) HWY_ATTR { return hn::Set(d, v); };
+  auto mul = [](auto a, auto b) HWY_ATTR { return hn::Mul(a, b); };
+  auto add = [](auto a, auto b) HWY_ATTR { return hn::Add(a, b); };
+  const auto column = hn::Add(set(x), hn::Iota(d, 0));
+  auto at = add(set(from), mul(column, set(step)));
+  at = hn::Min(hn::Max(at, set(-1)), set(most));
+  const auto whole = hn::Floor(at);
+  const auto t = hn::Sub(at, whole);
+  const auto i = hn::ConvertTo(di, whole);
+  const auto half = mul(t, set(0.5f));
+  const auto w0 = mul(half, hn::Sub(mul(t, hn::Sub(set(2), t)), set(1)));
+  const auto w1 = mul(set(0.5f), add(set(2), mul(mul(t, t), hn::Sub(mul(set(3), t), set(5)))));
+  const auto w2 = mul(half, add(set(1), mul(t, hn::Sub(set(4), mul(set(3), t)))));
+  const auto w3 = mul(mul(half, t), hn::Sub(t, set(1)));
+  auto sum = mul(w0, hn::GatherIndex(d, line - 1, i));
+  sum = add(sum, mul(w1, hn::GatherIndex(d, line, i)));
+  sum = add(sum, mul(w2, hn::GatherIndex(d, line + 1, i)));
+  sum = add(sum, mul(w3, hn::GatherIndex(d, line + 2, i)));
+  hn::StoreU(mul(sum, add(set(gain), mul(column, set(step_gain)))), d, out);
+}
+
+void mix_across(const float* line, int width, float from, float step, float gain, float step_gain,
+                int count, float* out) {
+  const hn::ScalableTag<float> d;
+  const int lanes = static_cast<int>(hn::Lanes(d));
+  const float most = static_cast<float>(width);
+  int x = 0;
+  for (; x + lanes <= count; x += lanes)
+    mix_lanes(d, line, most, static_cast<float>(x), from, step, gain, step_gain, out + x);
+  if (x < count && count >= lanes) {  // the rest together with some of what is done already
+    x = count - lanes;
+    mix_lanes(d, line, most, static_cast<float>(x), from, step, gain, step_gain, out + x);
+    return;
+  }
+  for (; x < count; ++x)
+    mix_lanes(hn::CappedTag<float, 1>(), line, most, static_cast<float>(x), from, step, gain,
+              step_gain, out + x);
+}
+
+}  // namespace tsukimi::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
 namespace tsukimi {
+HWY_EXPORT(mix_rows);
+HWY_EXPORT(mix_across);
 namespace {
 
 // Profile and manual amounts in one mesh, in pixels of the image.
@@ -40,77 +112,81 @@ std::vector<LensMesh::Node> combined_mesh(const Look& look, const LensMesh* prof
   return out;
 }
 
-float bilinear(const Plane& p, float x, float y) {
-  x = std::clamp(x, 0.0f, static_cast<float>(p.width - 1));
-  y = std::clamp(y, 0.0f, static_cast<float>(p.height - 1));
-  const int x0 = std::min(static_cast<int>(x), p.width - 2),
-            y0 = std::min(static_cast<int>(y), p.height - 2);
-  const float fx = x - static_cast<float>(x0), fy = y - static_cast<float>(y0);
-  const float *a = p.row(y0) + x0, *b = p.row(y0 + 1) + x0;
-  const float above = a[0] + fx * (a[1] - a[0]), below = b[0] + fx * (b[1] - b[0]);
-  return above + fy * (below - above);
-}
+// One row of one channel, from the mesh's nodes on that row: light at column x comes from
+// (from_x, from_y), straight between the nodes.
+struct RowNodes {
+  int count;  // small pictures need fewer nodes than the mesh has
+  float from_x[LensMesh::kColumns], from_y[LensMesh::kColumns], gain[LensMesh::kColumns];
+};
 
-float catmull_rom(const Plane& p, float x, float y) {
-  if (!(x >= 1 && y >= 1 && x < static_cast<float>(p.width - 2) &&
-        y < static_cast<float>(p.height - 2)))
-    return bilinear(p, x, y);
-  const int x0 = static_cast<int>(x), y0 = static_cast<int>(y);
-  auto weights = [](float t, float w[4]) {
-    w[0] = 0.5f * t * (-1 + t * (2 - t));
-    w[1] = 0.5f * (2 + t * t * (-5 + 3 * t));
-    w[2] = 0.5f * t * (1 + t * (4 - 3 * t));
-    w[3] = 0.5f * t * t * (t - 1);
-  };
-  float wx[4], wy[4];
-  weights(x - static_cast<float>(x0), wx);
-  weights(y - static_cast<float>(y0), wy);
-  float sum = 0;
-  for (int j = 0; j < 4; ++j) {
-    const float* row = p.row(y0 + j - 1) + x0 - 1;
-    sum += wy[j] * (wx[0] * row[0] + wx[1] * row[1] + wx[2] * row[2] + wx[3] * row[3]);
+RowNodes nodes_of(const std::vector<LensMesh::Node>& mesh, int c, int y, Size size) {
+  int step = 1;
+  while (step < 8 && step * size.width < 40 * LensMesh::kColumns) step *= 2;
+  const int height = size.height;
+  const float fy = static_cast<float>(y) * (LensMesh::kRows - 1) / static_cast<float>(height - 1);
+  const int row = std::min(static_cast<int>(fy), LensMesh::kRows - 2);
+  const float t = fy - static_cast<float>(row);
+  const LensMesh::Node *a = mesh.data() + static_cast<std::size_t>(row) * LensMesh::kColumns,
+                       *b = a + LensMesh::kColumns;
+  RowNodes out;
+  out.count = (LensMesh::kColumns - 1) / step + 1;
+  for (int i = 0; i < out.count; ++i) {
+    const LensMesh::Node &p = a[i * step], &q = b[i * step];
+    out.from_x[i] = p.x[c] + t * (q.x[c] - p.x[c]);
+    out.from_y[i] = p.y[c] + t * (q.y[c] - p.y[c]);
+    out.gain[i] = p.gain + t * (q.gain - p.gain);
   }
-  return sum;
+  return out;
 }
 
-template <typename Sample>
-void warp(const Image& in, const std::vector<LensMesh::Node>& mesh, Image& out,
-          const Sample& sample) {
-  parallel_rows(in.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) {
-      const float fy = static_cast<float>(y) * (LensMesh::kRows - 1) /
-                       static_cast<float>(std::max(1, in.height - 1));
-      const int row = std::min(static_cast<int>(fy), LensMesh::kRows - 2);
-      const float ty = fy - static_cast<float>(row);
-      const LensMesh::Node *a = mesh.data() + static_cast<std::size_t>(row) * LensMesh::kColumns,
-                           *b = a + LensMesh::kColumns;
-      for (int column = 0; column + 1 < LensMesh::kColumns; ++column) {
-        // From node to node everything runs straight.
-        auto at = [&](int i, auto pick) {
-          const float u = pick(a[column + i]), v = pick(b[column + i]);
-          return u + ty * (v - u);
-        };
-        const float cell = static_cast<float>(in.width - 1) / (LensMesh::kColumns - 1);
-        const int x0 = static_cast<int>(std::ceil(static_cast<float>(column) * cell)),
-                  x1 = column + 2 == LensMesh::kColumns
-                           ? in.width
-                           : static_cast<int>(std::ceil(static_cast<float>(column + 1) * cell));
-        auto gain_of = [](const LensMesh::Node& n) { return n.gain; };
-        const float gain0 = at(0, gain_of), gain1 = at(1, gain_of);
-        for (int c = 0; c < 3; ++c) {
-          auto x_of = [c](const LensMesh::Node& n) { return n.x[c]; };
-          auto y_of = [c](const LensMesh::Node& n) { return n.y[c]; };
-          const float sx = at(0, x_of), ex = at(1, x_of), sy = at(0, y_of), ey = at(1, y_of);
-          float* dst = out.planes[c].row(y);
-          for (int x = x0; x < x1; ++x) {
-            const float t = (static_cast<float>(x) - static_cast<float>(column) * cell) / cell;
-            dst[x] = (gain0 + t * (gain1 - gain0)) *
-                     sample(in.planes[c], sx + t * (ex - sx), sy + t * (ey - sy));
-          }
-        }
+constexpr int kPad = 4;  // columns beyond either end, repeated
+
+// First along the columns: for every column of the source, light at the height from which this row
+// takes it. Runs of columns that lie between the same rows are done at once.
+void take_height(const Plane& in, const RowNodes& n, float* line) {
+  const int w = in.width, h = in.height;
+  for (int k = 0; k + 1 < n.count; ++k) {
+    const float x0 = n.from_x[k],
+                slope = (n.from_y[k + 1] - n.from_y[k]) / std::max(n.from_x[k + 1] - x0, 1e-3f);
+    const bool first = k == 0, last = k + 2 == n.count;
+    int s = first ? 0 : std::clamp(static_cast<int>(std::ceil(x0)), 0, w);
+    const int end = last ? w : std::clamp(static_cast<int>(std::ceil(n.from_x[k + 1])), 0, w);
+    while (s < end) {
+      const float from = n.from_y[k] + (static_cast<float>(s) - x0) * slope;
+      const float whole = std::floor(from);
+      // How many columns until the height passes a row.
+      int run = end - s;
+      if (slope != 0) {
+        const float room = slope > 0 ? whole + 1 - from : from - whole;
+        run = std::clamp(static_cast<int>(room / std::fabs(slope)) + 1, 1, run);
       }
+      const float* rows[4];
+      for (int i = 0; i < 4; ++i)
+        rows[i] = in.row(std::clamp(static_cast<int>(whole) + i - 1, 0, h - 1)) + s;
+      HWY_DYNAMIC_DISPATCH(mix_rows)
+      (rows[0], rows[1], rows[2], rows[3], run, from - whole, slope, line + kPad + s);
+      s += run;
     }
-  });
+  }
+  for (int i = 0; i < kPad; ++i) {
+    line[i] = line[kPad];
+    line[kPad + w + i] = line[kPad + w - 1];
+  }
+}
+
+void take_row(const float* line, const RowNodes& n, int width, float* out) {
+  const float cell = static_cast<float>(width - 1) / (n.count - 1);
+  for (int k = 0; k + 1 < n.count; ++k) {
+    const int x0 = static_cast<int>(std::ceil(static_cast<float>(k) * cell)),
+              x1 = k + 2 == n.count ? width
+                                    : static_cast<int>(std::ceil(static_cast<float>(k + 1) * cell));
+    const float into = (static_cast<float>(x0) - static_cast<float>(k) * cell) / cell;
+    const float step_x = (n.from_x[k + 1] - n.from_x[k]) / cell,
+                step_gain = (n.gain[k + 1] - n.gain[k]) / cell;
+    HWY_DYNAMIC_DISPATCH(mix_across)
+    (line + kPad, width, n.from_x[k] + into * cell * step_x, step_x,
+     n.gain[k] + into * cell * step_gain, step_gain, x1 - x0, out + x0);
+  }
 }
 
 }  // namespace
@@ -121,15 +197,21 @@ bool corrects_lens(const Look& look, const LensMesh* profile) {
          look[Param::lateral_blue] != 0;
 }
 
-Image correct_lens(const Image& image, const Look& look, const LensMesh* profile, bool fine) {
-  if (image.width < 4 || image.height < 4) return image;
+Image correct_lens(const Image& image, const Look& look, const LensMesh* profile) {
+  if (image.width < LensMesh::kColumns || image.height < LensMesh::kRows) return image;
   const auto mesh = combined_mesh(look, profile, image.size());
   Image out(image.width, image.height);
-  if (fine)
-    warp(image, mesh, out, catmull_rom);
-  else
-    warp(image, mesh, out, bilinear);
+  parallel_rows(image.height, [&](int y0, int y1) {
+    std::vector<float> line(static_cast<std::size_t>(image.width) + 2 * kPad);
+    for (int c = 0; c < 3; ++c)
+      for (int y = y0; y < y1; ++y) {
+        const RowNodes nodes = nodes_of(mesh, c, y, image.size());
+        take_height(image.planes[c], nodes, line.data());
+        take_row(line.data(), nodes, image.width, out.planes[c].row(y));
+      }
+  });
   return out;
 }
 
 }  // namespace tsukimi
+#endif

@@ -15,7 +15,7 @@ namespace tsukimi {
 // Where light that belongs at a place of the picture fell on the sensor, and how much of it was
 // lost, on a regular mesh over the frame (corner to corner); between the nodes it runs straight.
 struct LensMesh {
-  static constexpr int kColumns = 49, kRows = 33, kNodes = kColumns * kRows;
+  static constexpr int kColumns = 97, kRows = 65, kNodes = kColumns * kRows;
   struct Node {
     float x[3], y[3];  // red, green, blue; fractions of width and height
     float gain;        // that light is to be multiplied by

@@ -1,5 +1,7 @@
 #include "image/parallel.h"
 
+#include <malloc.h>
+
 #include <tbb/blocked_range.h>
 #include <tbb/global_control.h>
 #include <tbb/parallel_for.h>
@@ -15,5 +17,11 @@ ThreadLimit::ThreadLimit(int threads)
     : control_(new tbb::global_control(tbb::global_control::max_allowed_parallelism, threads)) {}
 
 ThreadLimit::~ThreadLimit() { delete static_cast<tbb::global_control*>(control_); }
+
+void keep_freed_memory() {
+  mallopt(M_MMAP_THRESHOLD, 1 << 30);
+  mallopt(M_TRIM_THRESHOLD, 1 << 30);
+  mallopt(M_TOP_PAD, 64 << 20);
+}
 
 }  // namespace tsukimi

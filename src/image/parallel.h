@@ -27,6 +27,10 @@ class ThreadLimit {
   void* control_;
 };
 
+// For programs that go through many large pictures: memory that was freed stays with the process
+// instead of being asked for anew, page by page. Called once, at the beginning.
+void keep_freed_memory();
+
 // Handed into everything slow. `done` of `total` is reported from any thread.
 struct Work {
   std::function<void(int done, int total)> progress;
