@@ -81,8 +81,8 @@ std::string recipe_of(const Shoot& shoot, const FilmRecipe& r) {
   return out;
 }
 
-Result<Bytes> make_file(const Shoot& shoot, const FilmRecipe& recipe) {
-  const auto image = develop_film_frame(shoot, recipe);
+Result<Bytes> make_file(const Shoot& shoot, const FilmRecipe& recipe, std::mutex& turn) {
+  const auto image = develop_film_frame(shoot, recipe, &turn);
   if (!image) return tl::unexpected(image.error());
   const auto& output = shoot.decisions.output;
   auto bytes = output.format == FileFormat::jpeg ? encode_jpeg(to_srgb8(*image), output.quality)
@@ -153,7 +153,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     jobs.push_back(std::move(job));
   }
 
-  std::mutex mutex;
+  std::mutex mutex, developing;
   std::atomic<int> done{report.kept};
   std::atomic<bool> broken{false};  // the target cannot be written: going on would fail as well
   work.report(done, report.total);
@@ -161,7 +161,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     for (int i = a; i < b; ++i) {
       if (work.stop() || broken) return;
       const Job& job = jobs[i];
-      const auto bytes = make_file(shoot, job.film);
+      const auto bytes = make_file(shoot, job.film, developing);
       const auto written = bytes ? write_file(folder / job.name, *bytes,
                                               overwrite ? IfExists::replace : IfExists::keep)
                                  : Result<void>();

@@ -1,5 +1,7 @@
 #include "shoot/film.h"
 
+#include <tbb/task_arena.h>
+
 #include <algorithm>
 
 #include "light/between.h"
@@ -108,11 +110,17 @@ FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const Light
   return r;
 }
 
-Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe) {
+Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe, std::mutex* turn) {
   return develop_with(recipe, [&](int frame, const FrameSettings& settings) -> Result<Image> {
     auto sensor = read_frame(shoot.sequence.folder / shoot.sequence.frames[frame].file);
     if (!sensor) return tl::unexpected(sensor.error());
-    return develop_frame(std::move(*sensor), settings);
+    // Isolated: a thread that waits for its rows must not begin another frame, which would wait for
+    // the turn that this thread holds.
+    return tbb::this_task_arena::isolate([&] {
+      std::unique_lock<std::mutex> lock;
+      if (turn) lock = std::unique_lock(*turn);
+      return develop_frame(std::move(*sensor), settings);
+    });
   });
 }
 
