@@ -93,9 +93,7 @@ void Session::watch(bool on) {
     watch_.reset();
     return;
   }
-  std::vector<std::string> known;
-  for (const auto& f : shoot_->sequence.frames) known.push_back(f.file);
-  watch_ = std::make_shared<FolderWatch>(shoot_->sequence.folder, shoot_->sequence.pairs, known);
+  watch_ = std::make_shared<FolderWatch>(FolderWatch::of(shoot_->sequence));
   watch_timer_.start(700);
 }
 

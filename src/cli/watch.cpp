@@ -13,9 +13,7 @@ namespace {
 Result<void> run_watch(const std::string& file, double seconds, double every) {
   auto shoot = open_shoot(file);
   if (!shoot) return tl::unexpected(shoot.error());
-  std::vector<std::string> known;
-  for (const auto& f : shoot->sequence.frames) known.push_back(f.file);
-  FolderWatch watch(shoot->sequence.folder, shoot->sequence.pairs, known);
+  FolderWatch watch = FolderWatch::of(shoot->sequence);
   using Clock = std::chrono::steady_clock;
   auto last = Clock::now();
   while (!*cancel_flag() && std::chrono::duration<double>(Clock::now() - last).count() < seconds) {

@@ -134,6 +134,7 @@ Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames) {
   s.notes = scan.notes;
   for (int i : frames) s.frames.push_back(scan.frames[i]);
   if (frames.empty()) s.frames = scan.frames;
+  s.whole_folder = s.frames.size() == scan.frames.size();
   find_facts(s);
   return s;
 }

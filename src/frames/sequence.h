@@ -38,6 +38,7 @@ struct Sequence {
   FrameOrder order = FrameOrder::name;
   Ordering ordering;  // how the two orders agree
   Pairs pairs = Pairs::raw;
+  bool whole_folder = true;        // false: the folder holds frames that are none of this sequence
   int paired = 0;                  // shots that are there as raw and as still picture
   std::vector<std::string> notes;  // what the user should know: files left out, order against time
   double interval = 0;             // median s between captures; 0: unknown

@@ -15,6 +15,15 @@ FolderWatch::FolderWatch(fs::path folder, Pairs pairs, const std::vector<std::st
       patience_(patience),
       known_(known.begin(), known.end()) {}
 
+FolderWatch FolderWatch::of(const Sequence& s) {
+  std::vector<std::string> known;
+  for (const auto& f : s.frames) known.push_back(f.file);
+  if (!s.whole_folder)
+    if (const auto there = list_frames(s.folder, s.pairs))
+      for (const auto& p : there->files) known.push_back(p.filename().string());
+  return FolderWatch(s.folder, s.pairs, known);
+}
+
 std::vector<FrameInfo> FolderWatch::look() {
   std::vector<FrameInfo> out;
   const auto listed = list_frames(folder_, pairs_);

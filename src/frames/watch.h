@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "frames/frame_files.h"
-#include "frames/frame_info.h"
+#include "frames/sequence.h"
 
 namespace tsukimi {
 
@@ -20,6 +20,10 @@ namespace tsukimi {
 //   every second: for (auto& frame : watch.look()) ...
 class FolderWatch {
  public:
+  // For a sequence: what its folder holds already joins only if the sequence was all of the folder;
+  // else the folder's other frames belong to other sequences.
+  static FolderWatch of(const Sequence& sequence);
+
   FolderWatch(std::filesystem::path folder, Pairs pairs, const std::vector<std::string>& known,
               int patience = 30);
   std::vector<FrameInfo> look();  // in natural order; slow: decodes every new frame

@@ -172,6 +172,7 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
         fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
   const json j{{"format", "tsukimi shoot"},
                {"schema", kShootSchema},
+               {"whole_folder", shoot.sequence.whole_folder},
                {"pairs", shoot.sequence.pairs == Pairs::still ? "still" : "raw"},
                {"folder", shoot.sequence.folder.lexically_proximate(base).generic_string()},
                {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
@@ -213,6 +214,8 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
     if (!scan) return tl::unexpected(scan.error());
     shoot.sequence = make_sequence(*scan, {});
     keep_listed(shoot.sequence, names);
+    // What a camera has added since is no other sequence.
+    shoot.sequence.whole_folder = j.value("whole_folder", true);
     return shoot;
   } catch (const json::exception& e) {
     return fail(file.string() + " is damaged and was not opened; it was not changed.");

@@ -202,6 +202,29 @@ TEST(Watch, TakesWholeFilesAndWaitsForHalfOnes) {
   EXPECT_GE(looks, 3);
 }
 
+TEST(Watch, FramesOfOtherSequencesInTheFolderDoNotJoin) {
+  TempDir dir;
+  fs::create_directories(dir / "f");
+  const auto from = scan_folder(test::shot_folder())->frames;
+  for (int i = 0; i < 6; ++i)
+    fs::copy(test::shot_folder() / from[i].file, dir / "f" / from[i].file);
+  const auto scan = *read_folder(dir / "f");
+  auto late = [&](FolderWatch watch) {
+    (void)watch.look();
+    fs::copy(test::shot_folder() / from[8].file, dir / "f" / from[8].file);
+    (void)watch.look();
+    const auto joined = watch.look();
+    fs::remove(dir / "f" / from[8].file);
+    return joined.size();
+  };
+  EXPECT_EQ(late(FolderWatch::of(make_sequence(scan, {0, 1, 2}))), 1u);
+  Sequence first = make_sequence(scan, {0, 1, 2});
+  first.whole_folder = true;  // the others came since
+  FolderWatch watch = FolderWatch::of(first);
+  (void)watch.look();
+  EXPECT_EQ(watch.look().size(), 3u);
+}
+
 TEST(Watch, AShootGrowsWhileTheCameraShoots) {
   TempDir dir;
   const std::string folder = (dir / "live").string(), shoot = (dir / "s.tsukimi").string();
