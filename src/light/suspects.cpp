@@ -287,8 +287,10 @@ void judge_sharpness(const std::vector<std::optional<FrameSigns>>& signs,
 
 // ---- position --------------------------------------------------------------------------------
 
+// all: frames whose shift is known, against the one before each; known: those of them to be judged.
 void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
-                    const std::vector<int>& known, std::vector<Best>& best) {
+                    const std::vector<int>& all, const std::vector<int>& known,
+                    std::vector<Best>& best) {
   constexpr double kLimit = 0.0013;  // of the width
   const int n = static_cast<int>(known.size());
   if (n < 6) return;
@@ -296,11 +298,17 @@ void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
   // does.
   std::vector<double> x(n, 0), y(n, 0);
   std::vector<bool> placed(n, true);
-  for (int k = 1; k < n; ++k) {
-    const Shift& s = signs[known[k]]->shift;
-    placed[k] = s.known;
-    x[k] = x[k - 1] + (s.known ? s.dx : 0);
-    y[k] = y[k - 1] + (s.known ? s.dy : 0);
+  // Shifts add up over all frames: one that is judged no further still stands between others.
+  double sum_x = 0, sum_y = 0;
+  std::size_t at = 0;
+  for (int frame : all) {
+    const Shift& s = signs[frame]->shift;
+    if (s.known && frame != all.front()) sum_x += s.dx, sum_y += s.dy;
+    if (at == known.size() || known[at] != frame) continue;
+    placed[at] = at == 0 || s.known;
+    x[at] = sum_x;
+    y[at] = sum_y;
+    ++at;
   }
   auto middle = [&](const std::vector<double>& v, int from, int to) {
     std::vector<double> part;
@@ -311,7 +319,7 @@ void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
   for (int k = 1; k < n; ++k) jump_x[k] = x[k] - x[k - 1], jump_y[k] = y[k] - y[k - 1];
   const double noise = std::hypot(robust_sigma(jump_x), robust_sigma(jump_y)) / std::sqrt(2.0);
   const double few = n < 60 ? 1.25 : 1;  // the spread of few frames is not well known
-  const double alone = std::max(kLimit, 4.2 * few * noise),
+  const double alone = std::max(kLimit, 3.8 * few * noise),
                stays = std::max(kLimit, 3.0 * few * noise);
   for (int k = 0; k < n; ++k) {
     if (best[known[k]].found && best[known[k]].found->kind != SuspectKind::setting) continue;
@@ -383,11 +391,12 @@ std::vector<Suspect> find_suspects(const std::vector<FrameInfo>& frames,
   }
   judge_settings(frames, readable, best);
   judge_light(frames, grids, measured, best);
+  const std::vector<int> all = seen;
   // What was covered or blinded is judged no further, and does not stand for its neighbours.
   std::erase_if(
       seen, [&](int i) { return best[i].found && best[i].found->kind != SuspectKind::setting; });
   judge_sharpness(signs, seen, best);
-  judge_position(signs, seen, best);
+  judge_position(signs, all, seen, best);
   std::vector<Suspect> out;
   for (auto& b : best)
     if (b.found) out.push_back(std::move(*b.found));
