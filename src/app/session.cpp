@@ -372,8 +372,22 @@ void Session::measure_air() {
 
 void Session::propose_look() {
   if (!is_open()) return;
-  edit("Propose a look", [&](Shoot& s) { propose_at(s, *store_, plan_, frame_); });
-  emit message("These are plain values: change what you like, or undo.");
+  // Developing the picture three times is too long for the window's thread.
+  tasks_.start("Proposing a look",
+               [this, copy = *shoot_, store = store_, plan = plan_, frame = frame_,
+                generation = generation_](const Work&) mutable -> TaskList::Finish {
+                 propose_at(copy, *store, plan, frame);
+                 const int key = key_at(copy.decisions, frame);
+                 if (key < 0) return {};
+                 return [this, look = copy.decisions.keys[key].look, frame, generation] {
+                   if (generation != generation_) return;
+                   edit("Propose a look", [&](Shoot& s) {
+                     add_key(s, frame);
+                     s.decisions.keys[key_at(s.decisions, frame)].look = look;
+                   });
+                   emit message("These are plain values: change what you like, or undo.");
+                 };
+               });
 }
 
 void Session::toggle_key() {

@@ -111,6 +111,7 @@ TEST_F(LookDrawing, AProposalIsPlainValuesThatUndoTakesBack) {
   w->picture().grab();
   const double before = brightness();
   click(find<QPushButton>("propose_look"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !session->decisions().keys.empty(); }, 10000));
   EXPECT_GT(value(Param::exposure), 0.2) << "the evening is dark";
   EXPECT_EQ(key_at(session->decisions(), 40), 0);
   ASSERT_TRUE(settled());
