@@ -248,7 +248,7 @@ TEST_F(Window, BringsInFromACard) {
   EXPECT_EQ(session->shoot().sequence.folder, dir / "quay");
 }
 
-TEST_F(Window, ThePictureComesBeforeTheScanHasEnded) {
+TEST_F(Window, AFirstPictureOfAFolderIsShown) {
   int first = 0;
   QObject::connect(session, &Session::first_look, [&](const QImage& image) {
     ++first;
