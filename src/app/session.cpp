@@ -189,6 +189,7 @@ void Session::take(Shoot shoot, const QString& file) {
   emit opened();
   emit frame_changed();
   measure();
+  look_for_hot_pixels();
 }
 
 void Session::forget_measured() {
