@@ -10,7 +10,12 @@
 
 namespace tsukimi {
 
-// Leaves memory uninitialised and aligns it to a cache line, so that big planes cost no clearing.
+// Memory for pixels: aligned to a cache line; big planes lie in huge pages where the system has
+// them, which saves thousands of page faults for each.
+void* allocate_pixels(std::size_t bytes);
+void free_pixels(void* memory, std::size_t bytes);
+
+// Leaves memory uninitialised, so that big planes cost no clearing.
 template <typename T>
 struct PixelAllocator {
   using value_type = T;
@@ -18,9 +23,9 @@ struct PixelAllocator {
   template <typename U>
   PixelAllocator(const PixelAllocator<U>&) {}
   T* allocate(std::size_t n) {
-    return static_cast<T*>(::operator new(n * sizeof(T), std::align_val_t(64)));
+    return static_cast<T*>(allocate_pixels(n * sizeof(T)));
   }
-  void deallocate(T* p, std::size_t) { ::operator delete(p, std::align_val_t(64)); }
+  void deallocate(T* p, std::size_t n) { free_pixels(p, n * sizeof(T)); }
   template <typename U>
   void construct(U* p) {
     ::new (static_cast<void*>(p)) U;
