@@ -35,8 +35,10 @@ namespace tsukimi::HWY_NAMESPACE {
 
 // chroma: per row parity and x, 1 where the pixel is red or blue, -1 where it is green.
 // red_row: per row parity, 1 where the row holds red, -1 where it holds blue.
-void demosaic_tile(DemosaicTile& t, const float (*chroma)[kTileStride], const float* red_row) {
-  constexpr int w = kTileStride, h = kTileRows;
+// h: rows of the tile that are used, with their margins.
+void demosaic_tile(DemosaicTile& t, int h, const float (*chroma)[kTileStride],
+                   const float* red_row) {
+  constexpr int w = kTileStride;
   for (int y = 2; y < h - 2; ++y) {
     const float* __restrict c = t.cfa[y];
     const float* __restrict u1 = t.cfa[y - 1], * __restrict u2 = t.cfa[y - 2], * __restrict d1 = t.cfa[y + 1], * __restrict d2 = t.cfa[y + 2];
@@ -103,15 +105,13 @@ void demosaic_tile(DemosaicTile& t, const float (*chroma)[kTileStride], const fl
 
 void finish_row(const float* __restrict cfa, const float* __restrict own,
                 const float* __restrict red, const float* __restrict blue,
-                const float* __restrict chroma, int width, const Mat3f& matrix, float* __restrict r,
-                float* __restrict g, float* __restrict b) {
-  const Mat3f m = matrix;
+                const float* __restrict chroma, int width, float* __restrict r, float* __restrict g,
+                float* __restrict b) {
   for (int x = 0; x < width; ++x) {
     const float green = chroma[x] > 0 ? cfa[x] - own[x] : cfa[x];
-    const float cr = green + red[x], cb = green + blue[x];
-    r[x] = m.m[0] * cr + m.m[1] * green + m.m[2] * cb;
-    g[x] = m.m[3] * cr + m.m[4] * green + m.m[5] * cb;
-    b[x] = m.m[6] * cr + m.m[7] * green + m.m[8] * cb;
+    r[x] = green + red[x];
+    g[x] = green;
+    b[x] = green + blue[x];
   }
 }
 
@@ -143,10 +143,10 @@ int mirrored(int i, int n) {
 
 // The tile whose inner part begins at (x0, y0) of the mosaic, even numbers.
 void load_tile(DemosaicTile& t, const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
-               const MosaicColour& colour, int x0, int y0) {
+               const MosaicColour& colour, int x0, int y0, int height) {
   const int left = x0 - kTileMargin;
   const int a = std::max(0, left), b = std::min(mosaic.width, left + kTileStride);
-  for (int y = 0; y < kTileRows; ++y) {
+  for (int y = 0; y < height; ++y) {
     const int at = mirrored(y0 + y - kTileMargin, mosaic.height);
     const float* src = mosaic.row(at);
     float* dst = t.cfa[y];
@@ -164,31 +164,42 @@ void load_tile(DemosaicTile& t, const Plane& mosaic, const std::array<std::uint8
 
 }  // namespace
 
-Image demosaic(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
-               const MosaicColour& colour, MosaicPart part) {
-  if (part.width == 0) part = {0, 0, mosaic.width, mosaic.height};
-  Image out(part.width, part.height);
+void demosaic_part(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
+                   const MosaicColour& colour, MosaicPart part, Image& out) {
   float chroma[2][kTileStride], red_row[2];
   for (int p = 0; p < 2; ++p) {  // margins are even: the phase of tile and mosaic are one
     red_row[p] = cfa[p * 2] == 0 || cfa[p * 2 + 1] == 0 ? 1.0f : -1.0f;
     for (int x = 0; x < kTileStride; ++x) chroma[p][x] = cfa[p * 2 + (x & 1)] == 1 ? -1.0f : 1.0f;
   }
-  const int across = (part.width + kTileWidth - 1) / kTileWidth,
-            down = (part.height + kTileHeight - 1) / kTileHeight;
-  parallel_ranges(across * down, 4, [&](int first, int last) {
-    auto t = std::make_unique<DemosaicTile>();
-    for (int k = first; k < last; ++k) {
-      const int x0 = k % across * kTileWidth, y0 = k / across * kTileHeight;
-      load_tile(*t, mosaic, cfa, colour, part.x + x0, part.y + y0);
-      HWY_DYNAMIC_DISPATCH(demosaic_tile)(*t, chroma, red_row);
-      for (int y = 0; y < std::min(kTileHeight, part.height - y0); ++y) {
+  auto t = std::make_unique_for_overwrite<DemosaicTile>();
+  for (int y0 = 0; y0 < part.height; y0 += kTileHeight)
+    for (int x0 = 0; x0 < part.width; x0 += kTileWidth) {
+      const int rows = std::min(kTileHeight, part.height - y0);
+      load_tile(*t, mosaic, cfa, colour, part.x + x0, part.y + y0, rows + 2 * kTileMargin);
+      HWY_DYNAMIC_DISPATCH(demosaic_tile)(*t, rows + 2 * kTileMargin, chroma, red_row);
+      for (int y = 0; y < rows; ++y) {
         const int row = y + kTileMargin;
         HWY_DYNAMIC_DISPATCH(finish_row)
         (t->cfa[row] + kTileMargin, t->own[row] + kTileMargin, t->red_minus[row] + kTileMargin,
          t->blue_minus[row] + kTileMargin, chroma[row & 1] + kTileMargin,
-         std::min(kTileWidth, part.width - x0), colour.matrix, out.planes[0].row(y0 + y) + x0,
+         std::min(kTileWidth, part.width - x0), out.planes[0].row(y0 + y) + x0,
          out.planes[1].row(y0 + y) + x0, out.planes[2].row(y0 + y) + x0);
       }
+    }
+}
+
+Image demosaic(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
+               const MosaicColour& colour) {
+  Image out(mosaic.width, mosaic.height);
+  const int pieces = (mosaic.height + kTileHeight - 1) / kTileHeight;
+  parallel_ranges(pieces, 1, [&](int first, int last) {
+    Image band(mosaic.width, kTileHeight);
+    for (int k = first; k < last; ++k) {
+      const int top = k * kTileHeight, rows = std::min(kTileHeight, mosaic.height - top);
+      demosaic_part(mosaic, cfa, colour, {0, top, mosaic.width, rows}, band);
+      for (int c = 0; c < 3; ++c)
+        std::copy_n(band.planes[c].row(0), static_cast<std::size_t>(mosaic.width) * rows,
+                    out.planes[c].row(top));
     }
   });
   return out;

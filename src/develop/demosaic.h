@@ -10,17 +10,15 @@
 #include <array>
 #include <cstdint>
 
-#include "develop/rows.h"
 #include "image/image.h"
 
 namespace tsukimi {
 
-// What goes with the mosaic while it is in the cache anyway: white balance before (gains per
-// channel, held at `clip`, so that a clipped sunset stays white), a matrix after.
+// White balance goes with the mosaic while it is in the cache anyway: gains per channel, held at
+// `clip`, so that a clipped sunset stays white.
 struct MosaicColour {
   std::array<float, 3> gains{1, 1, 1};
   float clip = 1e9f;
-  Mat3f matrix{Mat3{}};
 };
 
 // A part of the mosaic, in its pixels; even numbers, at least 4 on each side.
@@ -28,9 +26,13 @@ struct MosaicPart {
   int x = 0, y = 0, width = 0, height = 0;
 };
 
-// mosaic: linear. cfa: channel at (0,0) (1,0) (0,1) (1,1). Same size out as the part (none: all of
-// it); what lies round the part takes part in it. The mosaic must be at least 4x4.
+// mosaic: linear. cfa: channel at (0,0) (1,0) (0,1) (1,1). The mosaic must be at least 4x4.
 Image demosaic(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
-               const MosaicColour& colour = {}, MosaicPart part = {});
+               const MosaicColour& colour = {});
+
+// A part of the same, to the top left of `out`, which has at least its size; what lies round the
+// part takes part in it. On one thread.
+void demosaic_part(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
+                   const MosaicColour& colour, MosaicPart part, Image& out);
 
 }  // namespace tsukimi

@@ -13,6 +13,7 @@
 #include "develop/tone_table.h"
 #include "develop/vignette.h"
 #include "develop/white_balance.h"
+#include "image/orientation.h"
 #include "image/parallel.h"
 
 namespace tsukimi {
@@ -24,24 +25,40 @@ WhiteBalance balance_for(const CameraColour& colour, const Look& look) {
   return white_balance(colour, look[Param::temperature], look[Param::tint]);
 }
 
-// What of the mosaic the crop needs, with room for the resampling's taps. `crop` becomes the crop
-// within that part.
-MosaicPart needed_part(const Plane& mosaic, Rect& crop, Size size) {
-  auto range = [](double from, double length, int pixels, int output, int& first, int& count) {
-    const double scale = std::max(1.0, length * pixels / std::max(output, 1));
-    const double room = 3 * scale + 2;
-    first = std::max(0, static_cast<int>(std::floor(from * pixels - room))) & ~1;
-    const int last = std::min(pixels, static_cast<int>(std::ceil((from + length) * pixels + room)));
-    count = std::max(4, (last - first + 1) & ~1);
-    if (first + count > pixels) count = (pixels - first) & ~1;
+constexpr int kStripe = 64;  // rows of the result
+
+// A crop of the upright frame, as it lies in the file.
+Rect crop_in_file(Rect crop, int orientation) {
+  const Place a = place_in_file({crop.x, crop.y}, orientation),
+              b = place_in_file({crop.x + crop.w, crop.y + crop.h}, orientation);
+  return {std::min(a.x, b.x), std::min(a.y, b.y), std::fabs(b.x - a.x), std::fabs(b.y - a.y)};
+}
+
+// The mosaic is interpolated stripe by stripe, just what each stripe of the result needs, while it
+// is in the cache: no colour picture of the whole sensor is ever made.
+template <typename How>
+Image cut_mosaic(const SensorFrame& frame, const WhiteBalance& wb, double stops, const How& how,
+                 Size size) {
+  const Plane& mosaic = frame.mosaic;
+  auto even = [](Span span, int most) {  // the demosaic's parts keep the Bayer phase
+    const int first = std::min(span.first, most - 4) & ~1;
+    return Span{first, std::min(std::max(span.last, first + 4) + 1, most) & ~1};
   };
-  MosaicPart part;
-  range(crop.x, crop.w, mosaic.width, size.width, part.x, part.width);
-  range(crop.y, crop.h, mosaic.height, size.height, part.y, part.height);
-  crop = {(crop.x * mosaic.width - part.x) / part.width,
-          (crop.y * mosaic.height - part.y) / part.height, crop.w * mosaic.width / part.width,
-          crop.h * mosaic.height / part.height};
-  return part;
+  const Span columns = even(how.columns(), mosaic.width);
+  Image out(size.width, size.height);
+  parallel_ranges((size.height + kStripe - 1) / kStripe, 1, [&](int first, int last) {
+    Image band;
+    for (int k = first; k < last; ++k) {
+      const int y0 = k * kStripe, y1 = std::min(size.height, y0 + kStripe);
+      const Span rows = even(how.rows(y0, y1), mosaic.height);
+      if (band.height < rows.count()) band = Image(columns.count(), rows.count() + 16);
+      demosaic_part(mosaic, frame.cfa, {wb.gains, wb.clip},
+                    {columns.first, rows.first, columns.count(), rows.count()}, band);
+      how.run({band, columns.first, rows.first}, y0, y1, out);
+      to_working_space(out, y0, y1, wb, stops);
+    }
+  });
+  return out;
 }
 
 }  // namespace
@@ -76,47 +93,54 @@ void apply_look(Image& image, const FrameSettings& settings, double reduction) {
 Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
   const WhiteBalance wb = balance_for(frame.colour, settings.look);
   const double stops = stops_of(settings);
-  // Lateral colour is a matter of the sensor's own channels, so the lens comes before the matrix.
-  const bool lens = corrects_lens(settings.look, settings.lens.get());
-  Rect crop = settings.crop;
+  const int turn = frame.orientation;
   const Size sensor = frame.sensor_size();
-  Image image;
-  if (frame.is_mosaic()) {
-    if (settings.hot_pixels)
-      mend_hot_pixels(frame.mosaic, *settings.hot_pixels, settings.look[Param::hot_pixels]);
-    // The lens needs the whole frame, and so does one that lies on its side and is turned first.
-    MosaicPart part;
-    if (!lens && frame.orientation <= 1) part = needed_part(frame.mosaic, crop, settings.size);
-    const Mat3f matrix(lens ? Mat3{} : exposed_matrix(wb, stops));
-    image = demosaic(frame.mosaic, frame.cfa, {wb.gains, wb.clip, matrix}, part);
-    frame.mosaic = Plane();
-    image = oriented(std::move(image), frame.orientation);
-    if (lens) {
-      image = correct_lens(image, settings.look, settings.lens.get());
-      WhiteBalance balanced = wb;
-      balanced.gains = {1, 1, 1};
-      balanced.clip = 1e9f;  // held already
-      balance_to_working_space(image, balanced, stops);
-    }
-  } else {
-    image = oriented(std::move(frame.rgb), frame.orientation);
-    if (lens) image = correct_lens(image, settings.look, settings.lens.get());
-    balance_to_working_space(image, wb, stops);
-  }
-  image = resample(image, crop, settings.size);
-  const int wide = frame.orientation >= 5 ? sensor.height : sensor.width;
+  const bool side = lies_on_its_side(turn);
+  // As the frame lies: the smaller result is turned, not the frame.
+  const Rect crop = crop_in_file(settings.crop, turn);
+  const Size size = side ? Size{settings.size.height, settings.size.width} : settings.size;
+  if (frame.is_mosaic() && settings.hot_pixels)
+    mend_hot_pixels(frame.mosaic, *settings.hot_pixels, settings.look[Param::hot_pixels]);
+  auto cut = [&](const auto& how) {
+    if (frame.is_mosaic()) return cut_mosaic(frame, wb, stops, how, size);
+    balance(frame.rgb, wb);
+    Image out(size.width, size.height);
+    parallel_rows(size.height, [&](int y0, int y1) {
+      how.run({frame.rgb}, y0, y1, out);
+      to_working_space(out, y0, y1, wb, stops);
+    });
+    return out;
+  };
+  // Lateral colour is a matter of the sensor's own channels, so the lens comes before the matrix.
+  Image image =
+      corrects_lens(settings.look, settings.lens.get())
+          ? cut(lens_warp(settings.look, settings.lens.get(), sensor, turn, settings.crop, size))
+          : cut(Resampler(sensor, crop, size));
+  frame = {};
+  image = oriented(std::move(image), turn);
+  const int wide = side ? sensor.height : sensor.width;
   apply_look(image, settings, settings.crop.w * wide / std::max(1, settings.size.width));
   return image;
 }
 
 Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   Image image = unpack(proxy);
-  if (corrects_lens(settings.look, settings.lens.get()))
-    image = correct_lens(image, settings.look, settings.lens.get());
-  balance_to_working_space(image, balance_for(proxy.colour, settings.look), stops_of(settings));
-  if (settings.size.width > 0) image = resample(image, settings.crop, settings.size);
-  const Rect seen = settings.size.width > 0 ? settings.crop : Rect{};
-  apply_look(image, settings, seen.w * proxy.full.width / std::max(1, image.width));
+  const WhiteBalance wb = balance_for(proxy.colour, settings.look);
+  const bool cut = settings.size.width > 0;
+  const Rect crop = cut ? settings.crop : Rect{};
+  if (corrects_lens(settings.look, settings.lens.get())) {
+    const Size size = cut ? settings.size : image.size();
+    balance(image, wb);
+    image = warp(image, lens_warp(settings.look, settings.lens.get(), image.size(), 1, crop, size),
+                 size);
+    parallel_rows(image.height, [&](int y0, int y1) {
+      to_working_space(image, y0, y1, wb, stops_of(settings));
+    });
+  } else {
+    balance_to_working_space(image, wb, stops_of(settings));
+    if (cut) image = resample(image, crop, settings.size);
+  }
+  apply_look(image, settings, crop.w * proxy.full.width / std::max(1, image.width));
   return image;
 }
 

@@ -2,8 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
-#include "image/fast_math.h"
+#include "develop/wavelet.h"
 #include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
@@ -39,35 +40,20 @@ void back_row(float* __restrict r, float* __restrict g, float* __restrict b, int
   }
 }
 
-// B3 spline over five rows, or over one row at distances of `step` (padded by two steps).
-void spline_rows(const float* __restrict a, const float* __restrict b, const float* __restrict c,
-                 const float* __restrict d, const float* __restrict e, int width,
-                 float* __restrict out) {
+// Means of 2x2 pixels.
+void halve_row(const float* __restrict a, const float* __restrict b, int width,
+               float* __restrict out) {
   for (int x = 0; x < width; ++x)
-    out[x] = 0.0625f * (a[x] + e[x]) + 0.25f * (b[x] + d[x]) + 0.375f * c[x];
+    out[x] = 0.25f * (a[2 * x] + a[2 * x + 1] + b[2 * x] + b[2 * x + 1]);
 }
 
-void square_row(const float* __restrict fine, const float* __restrict coarse, int width,
-                float* __restrict wave, float* __restrict energy) {
+// A row between two rows of the half-sized plane (near, padded by one, three quarters), doubled.
+void double_row(const float* __restrict near, const float* __restrict far, int width,
+                float* __restrict mixed, float* __restrict out) {
+  for (int x = -1; x < width + 1; ++x) mixed[x] = 0.75f * near[x] + 0.25f * far[x];
   for (int x = 0; x < width; ++x) {
-    const float w = fine[x] - coarse[x];
-    wave[x] = w;
-    energy[x] = w * w;
-  }
-}
-
-void add_row(const float* __restrict in, int width, float* __restrict sum) {
-  for (int x = 0; x < width; ++x) sum[x] += in[x];
-}
-
-// energy: sums over a window of `count` values, three columns wide already summed along y.
-void shrink_row(const float* __restrict wave, const float* __restrict energy, int width,
-                float floor, float* __restrict sum) {
-  for (int x = 0; x < width; ++x) {
-    const float e = energy[x - 1] + energy[x] + energy[x + 1] + 1e-20f;
-    float keep = 1 - floor / e;
-    keep = keep > 0 ? keep : 0.0f;
-    sum[x] += keep * wave[x];
+    out[2 * x] = 0.75f * mixed[x] + 0.25f * mixed[x - 1];
+    out[2 * x + 1] = 0.75f * mixed[x] + 0.25f * mixed[x + 1];
   }
 }
 
@@ -76,101 +62,92 @@ HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace tsukimi {
+HWY_EXPORT(even_row);
+HWY_EXPORT(back_row);
+HWY_EXPORT(halve_row);
+HWY_EXPORT(double_row);
 namespace {
 
 // Electrons of a full pixel at ISO 100 and noise of reading in electrons: a usual sensor.
 constexpr double kFull = 50000, kRead = 3;
 
-}  // namespace
-
-HWY_EXPORT(even_row);
-HWY_EXPORT(back_row);
-HWY_EXPORT(spline_rows);
-HWY_EXPORT(square_row);
-HWY_EXPORT(add_row);
-HWY_EXPORT(shrink_row);
-
-namespace {
-
-Plane smooth(const Plane& in, int step) {
-  const int w = in.width, h = in.height, pad = 2 * step;
-  Plane out(w, h);
-  parallel_ranges(h, 24, [&](int y0, int y1) {
-    std::vector<float> line(static_cast<std::size_t>(w) + 2 * pad);
-    for (int y = y0; y < y1; ++y) {
-      const float* rows[5];
-      for (int k = 0; k < 5; ++k) {
-        int at = y + (k - 2) * step;
-        if (at < 0) at = -at;
-        if (at >= h) at = 2 * h - 2 - at;
-        rows[k] = in.row(std::clamp(at, 0, h - 1));
-      }
-      HWY_DYNAMIC_DISPATCH(spline_rows)
-      (rows[0], rows[1], rows[2], rows[3], rows[4], w, line.data() + pad);
-      for (int i = 1; i <= pad; ++i) {
-        line[pad - i] = line[pad + std::min(i, w - 1)];
-        line[pad + w - 1 + i] = line[pad + std::max(0, w - 1 - i)];
-      }
-      const float* c = line.data();
-      HWY_DYNAMIC_DISPATCH(spline_rows)
-      (c, c + step, c + 2 * step, c + 3 * step, c + 4 * step, w, out.row(y));
-    }
+Plane halved(const Plane& in) {
+  Plane out(in.width / 2, in.height / 2);
+  parallel_rows(out.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(halve_row)
+    (in.row(2 * y), in.row(2 * y + 1), out.width, out.row(y));
   });
   return out;
 }
 
-// fine and coarse: the picture at one scale and at the next. Adds what stays of their difference to
-// `sum`.
-void shrink_scale(const Plane& fine, const Plane& coarse, double sigma, Plane& sum) {
-  const int w = fine.width, h = fine.height;
-  const auto floor = static_cast<float>(9 * sigma * sigma);  // of the nine values of a window
-  parallel_ranges(h, 24, [&](int y0, int y1) {
-    // Waves and their squares of three rows, going down.
-    std::vector<float> waves(static_cast<std::size_t>(w) * 3),
-        squares(static_cast<std::size_t>(w) * 3), energy(static_cast<std::size_t>(w) + 2);
-    auto slot = [](int y) { return static_cast<std::size_t>((y + 3) % 3); };
-    auto load = [&](int y) {
-      const int at = std::clamp(y, 0, h - 1);
-      HWY_DYNAMIC_DISPATCH(square_row)
-      (fine.row(at), coarse.row(at), w, waves.data() + slot(y) * w, squares.data() + slot(y) * w);
-    };
-    load(y0 - 1);
-    load(y0);
-    for (int y = y0; y < y1; ++y) {
-      load(y + 1);
-      std::copy(squares.begin(), squares.begin() + w, energy.begin() + 1);
-      HWY_DYNAMIC_DISPATCH(add_row)(squares.data() + w, w, energy.data() + 1);
-      HWY_DYNAMIC_DISPATCH(add_row)
-      (squares.data() + 2 * static_cast<std::size_t>(w), w, energy.data() + 1);
-      energy[0] = energy[1];
-      energy[w + 1] = energy[w];
-      HWY_DYNAMIC_DISPATCH(shrink_row)
-      (waves.data() + slot(y) * w, energy.data() + 1, w, floor, sum.row(y));
-    }
-  });
-}
-
-// sigma: of the plane's noise at its own pixels, uncorrelated.
-void denoise(Plane& plane, double sigma, int scales) {
-  // Share of white noise that each scale of the transform holds, in two dimensions.
-  constexpr double kShare[] = {0.8908, 0.2007, 0.0856, 0.0413, 0.0205};
-  Plane sum(plane.width, plane.height), fine = std::move(plane);
-  std::fill(sum.data.begin(), sum.data.end(), 0.0f);
-  for (int k = 0; k < scales; ++k) {
-    Plane coarse = smooth(fine, 1 << k);
-    shrink_scale(fine, coarse, sigma * kShare[k], sum);
-    fine = std::move(coarse);
+// A half-sized plane doubled, row by row; the latest three rows are kept.
+class Doubled {
+ public:
+  Doubled(const Plane& half, int width) : half_(half), width_(width) {
+    for (auto* row : {&near_, &far_, &mixed_}) row->resize(half.width + 2);
+    for (auto& row : rows_) row.resize(std::max(2 * half.width, width));
   }
-  parallel_rows(sum.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(add_row)(fine.row(y), sum.width, sum.row(y));
-  });
-  plane = std::move(sum);
-}
+  const float* row(int y) {
+    auto& out = rows_[y % 3];
+    if (at_[y % 3] == y) return out.data();
+    at_[y % 3] = y;
+    const int last = half_.height - 1;
+    pad(half_.row(std::min(y / 2, last)), near_);
+    pad(half_.row(std::clamp(y / 2 + (y & 1 ? 1 : -1), 0, last)), far_);
+    HWY_DYNAMIC_DISPATCH(double_row)
+    (near_.data() + 1, far_.data() + 1, half_.width, mixed_.data() + 1, out.data());
+    for (int x = 2 * half_.width; x < width_; ++x) out[x] = out[x - 1];  // an odd width
+    return out.data();
+  }
+
+ private:
+  void pad(const float* row, std::vector<float>& out) const {
+    std::copy_n(row, half_.width, out.begin() + 1);
+    out.front() = row[0];
+    out.back() = row[half_.width - 1];
+  }
+
+  const Plane& half_;
+  int width_;
+  std::vector<float> near_, far_, mixed_, rows_[3];
+  int at_[3] = {-1, -1, -1};
+};
+
+// A colour difference: its finest waves at full size, the rest, where the eye sees less, at half.
+struct ColourDifference {
+  ColourDifference(const Plane& plane, double sigma, int scales)
+      : full(plane), half(halved(plane)), clean(shrink_waves(half, sigma / 2, scales)) {}
+  const Plane& full;
+  Plane half, clean;
+};
+
+// Share of white noise that is left of a plane when its halved and doubled copy is taken away.
+constexpr double kFinest = 0.9036;
+
+class ColourRows {
+ public:
+  ColourRows(const ColourDifference& in, double sigma)
+      : in_(in),
+        half_(in.half, in.full.width),
+        clean_(in.clean, in.full.width),
+        window_({in.full.width, in.full.height}, sigma * kFinest) {}
+  void row(int y, float* out) {
+    std::copy_n(clean_.row(y), in_.full.width, out);
+    window_.add(
+        y, [&](int at) { return in_.full.row(at); }, [&](int at) { return half_.row(at); }, out);
+  }
+
+ private:
+  const ColourDifference& in_;
+  Doubled half_, clean_;
+  WaveWindow window_;
+};
 
 }  // namespace
 
 void reduce_noise(Image& image, double brightness, double colour, const NoiseModel& m) {
-  if ((brightness <= 0 && colour <= 0) || image.width < 16 || image.height < 16) return;
+  const int w = image.width, h = image.height;
+  if ((brightness <= 0 && colour <= 0) || w < 16 || h < 16) return;
   // Noise of light v (1 = clipping, times gain): variance slope * v + read^2; its square root has
   // a sigma of sqrt(slope) / 2 at all brightnesses.
   const double well = kFull * 100 / std::max(m.iso, 25.0);
@@ -178,25 +155,37 @@ void reduce_noise(Image& image, double brightness, double colour, const NoiseMod
   const auto foot = static_cast<float>(read * read / slope + 0.25 * slope);
   // Interpolating the mosaic spreads noise over neighbours, reducing the picture averages it away.
   const double sigma = 0.5 * std::sqrt(slope) / std::max(m.reduction, 0.5);
-  const int scales =
-      std::clamp(5 - static_cast<int>(std::lround(std::log2(std::max(m.reduction, 1.0)))), 2, 5);
-  auto rows = [&](auto&& fn) {
-    parallel_rows(image.height, [&](int y0, int y1) {
-      for (int y = y0; y < y1; ++y)
-        fn(image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y));
-    });
-  };
-  rows([&](float* r, float* g, float* b) {
-    HWY_DYNAMIC_DISPATCH(even_row)(r, g, b, image.width, foot);
+  const int scales = std::clamp(
+      5 - static_cast<int>(std::lround(std::log2(std::max(m.reduction, 1.0)))), 2, kMostScales);
+  parallel_rows(h, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(even_row)
+    (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, foot);
   });
   // 50 is the expected noise; the square of the shrinking rule makes 1.7 sigma a usual choice.
-  if (brightness > 0)
-    denoise(image.planes[0], 1.7 * sigma * brightness / 50 * 0.8, std::min(scales, 4));
-  if (colour > 0)
-    for (int c : {1, 2}) denoise(image.planes[c], 1.7 * sigma * colour / 50 * 1.6, scales);
-  rows([&](float* r, float* g, float* b) {
-    HWY_DYNAMIC_DISPATCH(back_row)(r, g, b, image.width, foot);
+  const double light_sigma = 1.7 * sigma * brightness / 50 * 0.8,
+               colour_sigma = 1.7 * sigma * colour / 50 * 1.6;
+  std::optional<ColourDifference> red, blue;
+  if (colour > 0) {
+    red.emplace(image.planes[1], colour_sigma, scales - 1);
+    blue.emplace(image.planes[2], colour_sigma, scales - 1);
+  }
+  Image out(w, h);
+  parallel_ranges(h, 64, [&](int y0, int y1) {
+    std::optional<WaveletShrink> light;
+    std::optional<ColourRows> red_rows, blue_rows;
+    if (brightness > 0) light.emplace(image.planes[0], light_sigma, std::min(scales, 4), y0);
+    if (colour > 0) red_rows.emplace(*red, colour_sigma), blue_rows.emplace(*blue, colour_sigma);
+    for (int y = y0; y < y1; ++y) {
+      float* row[3];
+      for (int c = 0; c < 3; ++c) row[c] = out.planes[c].row(y);
+      auto same = [&](int c) { std::copy_n(image.planes[c].row(y), w, row[c]); };
+      light ? light->next_row(row[0]) : same(0);
+      red_rows ? red_rows->row(y, row[1]) : same(1);
+      blue_rows ? blue_rows->row(y, row[2]) : same(2);
+      HWY_DYNAMIC_DISPATCH(back_row)(row[0], row[1], row[2], w, foot);
+    }
   });
+  image = std::move(out);
 }
 
 }  // namespace tsukimi

@@ -1,10 +1,8 @@
 // Noise reduction, in brightness and in colour.
 //
 // The square root of light makes the sensor's noise even (Anscombe 1948); there the picture is
-// split into brightness and two colours, each taken apart by the undecimated wavelet of the B3
-// spline
-// ("a trous": Starck & Murtagh 1994) and every scale is shrunk by the local Wiener rule: what a
-// place's surroundings hold beyond the expected noise stays. What noise to expect is a matter of
+// split into brightness and two colour differences (all but their finest waves at half size) and
+// shrunk in wavelets, wavelet.h. What noise to expect is a matter of
 // ISO and of how much the picture was reduced, never of the frame itself.
 #pragma once
 

@@ -34,19 +34,40 @@ HWY_AFTER_NAMESPACE();
 namespace tsukimi {
 HWY_EXPORT(balance_row);
 
-Mat3 exposed_matrix(const WhiteBalance& wb, double stops) {
+namespace {
+
+constexpr std::array<float, 3> kNoGains{1, 1, 1};
+constexpr float kNoClip = 1e9f;
+
+Mat3f exposed_matrix(const WhiteBalance& wb, double stops) {
   Mat3 m = wb.to_working;
   for (double& v : m.m) v *= std::exp2(stops);
-  return m;
+  return Mat3f(m);
+}
+
+void rows(Image& image, int y0, int y1, const std::array<float, 3>& gains, float clip,
+          const Mat3f& matrix) {
+  for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(balance_row)
+  (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), image.width, gains[0],
+   gains[1], gains[2], clip, matrix);
+}
+
+}  // namespace
+
+void balance(Image& image, const WhiteBalance& wb) {
+  const Mat3f same{Mat3{}};
+  parallel_rows(image.height,
+                [&](int y0, int y1) { rows(image, y0, y1, wb.gains, wb.clip, same); });
+}
+
+void to_working_space(Image& image, int y0, int y1, const WhiteBalance& wb, double stops) {
+  rows(image, y0, y1, kNoGains, kNoClip, exposed_matrix(wb, stops));
 }
 
 void balance_to_working_space(Image& image, const WhiteBalance& wb, double stops) {
-  const Mat3f matrix(exposed_matrix(wb, stops));
-  parallel_rows(image.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(balance_row)
-    (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), image.width,
-     wb.gains[0], wb.gains[1], wb.gains[2], wb.clip, matrix);
-  });
+  const Mat3f matrix = exposed_matrix(wb, stops);
+  parallel_rows(image.height,
+                [&](int y0, int y1) { rows(image, y0, y1, wb.gains, wb.clip, matrix); });
 }
 
 }  // namespace tsukimi

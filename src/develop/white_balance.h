@@ -1,5 +1,4 @@
-// White balance, camera colour to working space, and exposure, for pixels that hold all three
-// channels: one multiplication per pixel. (A mosaic gets the same within demosaic().)
+// White balance, camera colour to working space, and exposure.
 #pragma once
 
 #include "frames/camera_colour.h"
@@ -7,12 +6,15 @@
 
 namespace tsukimi {
 
-// Camera RGB, in place: balanced, held at the balance's clip level (a clipped sunset stays white
-// instead of turning magenta), then to linear Rec. 2020, times 2^stops (look, levelling and
-// deflicker together).
-void balance_to_working_space(Image& camera, const WhiteBalance& wb, double stops);
+// Camera RGB, in place: gains, held at the balance's clip level (a clipped sunset stays white
+// instead of turning magenta). A mosaic gets the same within demosaic().
+void balance(Image& camera, const WhiteBalance& wb);
 
-// The matrix of it: balanced camera RGB to linear Rec. 2020 times 2^stops.
-Mat3 exposed_matrix(const WhiteBalance& wb, double stops);
+// Rows y0 <= y < y1 of balanced camera RGB, in place: to linear Rec. 2020 times 2^stops (look,
+// levelling and deflicker together).
+void to_working_space(Image& balanced, int y0, int y1, const WhiteBalance& wb, double stops);
+
+// Both at once.
+void balance_to_working_space(Image& camera, const WhiteBalance& wb, double stops);
 
 }  // namespace tsukimi

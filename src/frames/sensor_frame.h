@@ -5,6 +5,7 @@
 
 #include "frames/camera_colour.h"
 #include "image/image.h"
+#include "image/orientation.h"
 #include "image/result.h"
 
 namespace tsukimi {
@@ -30,8 +31,5 @@ Result<SensorFrame> read_frame(const std::filesystem::path& path);
 // The two readers behind it.
 Result<SensorFrame> read_raw(const std::filesystem::path& path);
 Result<SensorFrame> read_still(const std::filesystem::path& path);
-
-// Turns an image so that EXIF orientation 1 holds.
-Image oriented(Image image, int orientation);
 
 }  // namespace tsukimi

@@ -23,9 +23,46 @@ Rect crop_to_aspect(Size frame, double aspect);
 // The same shape moved so that its top left is (x, y), held inside the frame.
 Rect moved_inside(Rect rect, double x, double y);
 
+struct Span {  // first <= i < last
+  int first = 0, last = 0;
+  int count() const { return last - first; }
+};
+
+// A part of a source picture: its first pixel is the source's (left, top).
+struct Band {
+  const Image& image;
+  int left = 0, top = 0;
+};
+
 // Cuts `part` out of the image and resamples it to `size` in one pass: Lanczos-3, widened for
 // reduction (Turkowski 1990), in the light the image is in. Edge pixels are repeated outside.
 Image resample(const Image& image, Rect part, Size size);
+
+// The same in pieces, for sources that are made piece by piece.
+class Resampler {
+ public:
+  Resampler(Size source, Rect part, Size result);
+
+  // What of the source the rows y0 <= y < y1 of the result need, and the columns all of it needs.
+  Span rows(int y0, int y1) const;
+  Span columns() const;
+
+  // Rows y0 <= y < y1 of the result. On one thread.
+  void run(const Band& source, int y0, int y1, Image& out) const;
+
+ private:
+  struct Kernel {  // for each output sample: first input sample and weights (sum 1)
+    Kernel(double start, double length, int output);
+    int taps;
+    std::vector<int> first;
+    std::vector<float> weights;
+  };
+  Size source_;
+  Kernel x_, y_;
+};
+
+// Lanczos-3: 0 from a distance of 3 on.
+double lanczos3(double x);
 
 // The size a part has at full resolution, in even numbers (films need them).
 Size natural_size(Size frame, Rect part);

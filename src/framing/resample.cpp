@@ -77,15 +77,6 @@ HWY_EXPORT(interleave);
 HWY_EXPORT(sum_across);
 HWY_EXPORT(separate);
 
-namespace {
-
-// For each output sample: first input sample and weights (sum 1).
-struct Kernel {
-  int taps = 0;
-  std::vector<int> first;
-  std::vector<float> weights;
-};
-
 double lanczos3(double x) {
   x = std::fabs(x);
   if (x >= 3) return 0;
@@ -94,64 +85,77 @@ double lanczos3(double x) {
   return 3 * std::sin(p) * std::sin(p / 3) / (p * p);
 }
 
-Kernel make_kernel(double start, double length, int output) {
+Resampler::Kernel::Kernel(double start, double length, int output) {
   const double scale = length / output;  // input samples per output sample
   const double widen = std::max(scale, 1.0);
-  Kernel k;
-  k.taps = static_cast<int>(std::ceil(6 * widen)) + 1;
-  k.first.resize(output);
-  k.weights.resize(static_cast<std::size_t>(output) * k.taps);
+  taps = static_cast<int>(std::ceil(6 * widen)) + 1;
+  first.resize(output);
+  weights.resize(static_cast<std::size_t>(output) * taps);
   for (int i = 0; i < output; ++i) {
     const double centre = start + (i + 0.5) * scale - 0.5;
-    const int first = static_cast<int>(std::floor(centre - 3 * widen)) + 1;
-    k.first[i] = first;
+    const int begin = static_cast<int>(std::floor(centre - 3 * widen)) + 1;
+    first[i] = begin;
     double sum = 0;
-    for (int t = 0; t < k.taps; ++t) sum += lanczos3((first + t - centre) / widen);
-    for (int t = 0; t < k.taps; ++t)
-      k.weights[static_cast<std::size_t>(i) * k.taps + t] =
-          static_cast<float>(lanczos3((first + t - centre) / widen) / sum);
+    for (int t = 0; t < taps; ++t) sum += lanczos3((begin + t - centre) / widen);
+    for (int t = 0; t < taps; ++t)
+      weights[static_cast<std::size_t>(i) * taps + t] =
+          static_cast<float>(lanczos3((begin + t - centre) / widen) / sum);
   }
-  return k;
 }
 
-}  // namespace
+Resampler::Resampler(Size source, Rect part, Size result)
+    : source_(source),
+      x_(part.x * source.width, part.w * source.width, result.width),
+      y_(part.y * source.height, part.h * source.height, result.height) {}
+
+Span Resampler::rows(int y0, int y1) const {
+  const int a = std::clamp(y_.first[y0], 0, source_.height - 1);
+  return {a, std::clamp(y_.first[y1 - 1] + y_.taps, a + 1, source_.height)};
+}
+
+Span Resampler::columns() const {
+  const int a = std::clamp(x_.first.front(), 0, source_.width - 1);
+  return {a, std::clamp(x_.first.back() + x_.taps, a + 1, source_.width)};
+}
+
+void Resampler::run(const Band& source, int y0, int y1, Image& out) const {
+  // Only the columns that are needed, padded by repeating the edge.
+  const int left = x_.first.front(), span = x_.first.back() + x_.taps - left;
+  const auto [a, b] = columns();
+  const int width = out.width;
+  std::vector<int> first(x_.first);
+  for (int& f : first) f -= left;
+  std::vector<float> lines(static_cast<std::size_t>(span) * kLanes), side(lines.size()),
+      across(static_cast<std::size_t>(width) * kLanes);
+  std::vector<const float*> rows(y_.taps);
+  for (int top = y0; top < y1; top += kLanes)
+    for (int c = 0; c < 3; ++c) {
+      const int count = std::min(kLanes, y1 - top);
+      for (int k = 0; k < count; ++k) {
+        for (int t = 0; t < y_.taps; ++t) {
+          const int row = std::clamp(y_.first[top + k] + t, 0, source_.height - 1);
+          rows[t] = source.image.planes[c].row(row - source.top) + (a - source.left);
+        }
+        float* line = lines.data() + static_cast<std::size_t>(k) * span;
+        HWY_DYNAMIC_DISPATCH(sum_rows)
+        (rows.data(), y_.weights.data() + static_cast<std::size_t>(top + k) * y_.taps, y_.taps,
+         b - a, line + (a - left));
+        std::fill(line, line + (a - left), line[a - left]);
+        std::fill(line + (b - left), line + span, line[b - left - 1]);
+      }
+      HWY_DYNAMIC_DISPATCH(interleave)(lines.data(), span, side.data());
+      HWY_DYNAMIC_DISPATCH(sum_across)
+      (side.data(), first.data(), x_.weights.data(), x_.taps, width, across.data());
+      for (int k = 0; k < count; ++k)
+        HWY_DYNAMIC_DISPATCH(separate)(across.data(), k, width, out.planes[c].row(top + k));
+    }
+}
 
 Image resample(const Image& image, Rect part, Size size) {
   if (part == Rect{} && size == image.size()) return image;
-  const Kernel kx = make_kernel(part.x * image.width, part.w * image.width, size.width);
-  const Kernel ky = make_kernel(part.y * image.height, part.h * image.height, size.height);
-  // Only the columns that are needed, padded by repeating the edge.
-  const int left = kx.first.front(), right = kx.first.back() + kx.taps, span = right - left;
-  std::vector<int> first(kx.first);
-  for (int& f : first) f -= left;
-  const int a = std::clamp(left, 0, image.width - 1), b = std::clamp(right, a + 1, image.width);
+  const Resampler how(image.size(), part, size);
   Image out(size.width, size.height);
-  const int blocks = (size.height + kLanes - 1) / kLanes;
-  parallel_ranges(blocks, 1, [&](int block0, int block1) {
-    std::vector<float> lines(static_cast<std::size_t>(span) * kLanes), side(lines.size()),
-        across(static_cast<std::size_t>(size.width) * kLanes);
-    std::vector<const float*> rows(ky.taps);
-    for (int block = block0; block < block1; ++block)
-      for (int c = 0; c < 3; ++c) {
-        const int y0 = block * kLanes, count = std::min(kLanes, size.height - y0);
-        for (int k = 0; k < count; ++k) {
-          for (int t = 0; t < ky.taps; ++t)
-            rows[t] =
-                image.planes[c].row(std::clamp(ky.first[y0 + k] + t, 0, image.height - 1)) + a;
-          float* line = lines.data() + static_cast<std::size_t>(k) * span;
-          HWY_DYNAMIC_DISPATCH(sum_rows)
-          (rows.data(), ky.weights.data() + static_cast<std::size_t>(y0 + k) * ky.taps, ky.taps,
-           b - a, line + (a - left));
-          std::fill(line, line + (a - left), line[a - left]);
-          std::fill(line + (b - left), line + span, line[b - left - 1]);
-        }
-        HWY_DYNAMIC_DISPATCH(interleave)(lines.data(), span, side.data());
-        HWY_DYNAMIC_DISPATCH(sum_across)
-        (side.data(), first.data(), kx.weights.data(), kx.taps, size.width, across.data());
-        for (int k = 0; k < count; ++k)
-          HWY_DYNAMIC_DISPATCH(separate)(across.data(), k, size.width, out.planes[c].row(y0 + k));
-      }
-  });
+  parallel_rows(size.height, [&](int y0, int y1) { how.run({image}, y0, y1, out); });
   return out;
 }
 

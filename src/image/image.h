@@ -22,9 +22,7 @@ struct PixelAllocator {
   PixelAllocator() = default;
   template <typename U>
   PixelAllocator(const PixelAllocator<U>&) {}
-  T* allocate(std::size_t n) {
-    return static_cast<T*>(allocate_pixels(n * sizeof(T)));
-  }
+  T* allocate(std::size_t n) { return static_cast<T*>(allocate_pixels(n * sizeof(T))); }
   void deallocate(T* p, std::size_t n) { free_pixels(p, n * sizeof(T)); }
   template <typename U>
   void construct(U* p) {

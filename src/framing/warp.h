@@ -1,0 +1,57 @@
+// Resampling along a mesh: the lens, the crop and the size of the result in one pass.
+#pragma once
+
+#include <vector>
+
+#include "framing/geometry.h"
+
+namespace tsukimi {
+
+// Where the light of each place of a result comes from, on a mesh over the result, from the middle
+// of its first pixel to the middle of its last; between the nodes it runs straight.
+struct WarpMesh {
+  struct Node {
+    float x[3], y[3];  // of each channel, in pixels of the source (0: middle of the first)
+    float gain;        // that the light is multiplied by
+  };
+  int columns = 0, rows = 0;  // at least 2
+  std::vector<Node> nodes;    // row by row
+};
+
+// Lanczos-3, widened for reduction, along the columns and then along the rows (Catmull & Smith,
+// "3-D transformations of images in scanline order", 1980): fit for what bends the picture a
+// little, not for turning it. The weights are polynomials of the place between two pixels, fitted
+// to within a thousandth.
+class Warp {
+ public:
+  // reduction: source pixels per pixel of the result, along x and y; below 1 counts as 1.
+  Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y);
+
+  // What of the source the rows y0 <= y < y1 of the result need, and the columns all of it needs.
+  Span rows(int y0, int y1) const;
+  Span columns() const { return columns_; }
+
+  // Rows y0 <= y < y1 of the result. On one thread.
+  void run(const Band& source, int y0, int y1, Image& out) const;
+
+ private:
+  struct Taps {
+    explicit Taps(double reduction);
+    int reach;                        // taps on either side
+    std::vector<float> coefficients;  // of each tap: constant, linear, ... in the part of a pixel
+  };
+  struct Line;  // scratch of one thread
+  void take_heights(const Band& source, int channel, int y, Line& line) const;
+  void take_row(int channel, Line& line, float* out) const;
+  WarpMesh::Node node(int column, int y) const;  // between two rows of the mesh
+
+  Size source_, result_;
+  WarpMesh mesh_;
+  Taps across_, down_;
+  Span columns_;
+};
+
+// The whole result, on all cores.
+Image warp(const Image& image, const Warp& how, Size result);
+
+}  // namespace tsukimi
