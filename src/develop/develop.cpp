@@ -133,9 +133,8 @@ Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
     balance(image, wb);
     image = warp(image, lens_warp(settings.look, settings.lens.get(), image.size(), 1, crop, size),
                  size);
-    parallel_rows(image.height, [&](int y0, int y1) {
-      to_working_space(image, y0, y1, wb, stops_of(settings));
-    });
+    parallel_rows(image.height,
+                  [&](int y0, int y1) { to_working_space(image, y0, y1, wb, stops_of(settings)); });
   } else {
     balance_to_working_space(image, wb, stops_of(settings));
     if (cut) image = resample(image, crop, settings.size);

@@ -10,29 +10,40 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
+#ifndef TSUKIMI_GUIDED_ONCE
+#define TSUKIMI_GUIDED_ONCE
+namespace tsukimi {
+constexpr int kEnlargeLanes = 16;
+}
+#endif
+
 HWY_BEFORE_NAMESPACE();
 namespace tsukimi::HWY_NAMESPACE {
 
 namespace hn = hwy::HWY_NAMESPACE;
 
-template <class D>
-HWY_ATTR void enlarge_lanes(D d, const float* small, const int* at, const float* part, float* out) {
-  const auto i = hn::LoadU(hn::RebindToSigned<D>(), at);
-  const auto a = hn::GatherIndex(d, small, i), b = hn::GatherIndex(d, small + 1, i);
-  hn::StoreU(hn::Add(a, hn::Mul(hn::LoadU(d, part), hn::Sub(b, a))), d, out);
-}
-
-// Two rows of the small plane, mixed by `ty`, then enlarged.
+// Two rows of the small plane, mixed by `ty`, then enlarged. at: for each column the one on its
+// left in the small row. Neighbours take from a few neighbours, so one load and a shuffle do;
+// between holds a vector more than the small row.
 void enlarge(const float* __restrict above, const float* __restrict below, float ty, int small,
              float* __restrict between, const int* at, const float* part, int width, float* out) {
   for (int x = 0; x < small; ++x) between[x] = above[x] + ty * (below[x] - above[x]);
   between[small] = between[small - 1];
-  const hn::ScalableTag<float> d;
+  const hn::CappedTag<float, kEnlargeLanes> d;
+  const hn::RebindToSigned<decltype(d)> di;
   const int lanes = static_cast<int>(hn::Lanes(d));
   int x = 0;
-  for (; x + lanes <= width; x += lanes) enlarge_lanes(d, between, at + x, part + x, out + x);
-  for (; x < width; ++x)
-    enlarge_lanes(hn::CappedTag<float, 1>(), between, at + x, part + x, out + x);
+  for (; x + lanes <= width; x += lanes) {
+    const float* from = between + at[x];
+    const auto i = hn::IndicesFromVec(d, hn::Sub(hn::LoadU(di, at + x), hn::Set(di, at[x])));
+    const auto a = hn::TableLookupLanes(hn::LoadU(d, from), i),
+               b = hn::TableLookupLanes(hn::LoadU(d, from + 1), i);
+    hn::StoreU(hn::Add(a, hn::Mul(hn::LoadU(d, part + x), hn::Sub(b, a))), d, out + x);
+  }
+  for (; x < width; ++x) {
+    const float a = between[at[x]], b = between[at[x] + 1];
+    out[x] = a + part[x] * (b - a);
+  }
 }
 
 }  // namespace tsukimi::HWY_NAMESPACE
@@ -86,13 +97,15 @@ Plane box_mean(const Plane& in, int radius) {
 GuidedCoefficients guided_filter(const Plane& guide, const Plane& input, int radius,
                                  double softness, double edge) {
   const std::size_t n = guide.data.size();
-  Plane square(guide.width, guide.height), product(guide.width, guide.height);
-  for (std::size_t i = 0; i < n; ++i) {
-    square.data[i] = guide.data[i] * guide.data[i];
-    product.data[i] = guide.data[i] * input.data[i];
-  }
-  const Plane mean = box_mean(guide, radius), mean_in = box_mean(input, radius),
-              mean_square = box_mean(square, radius), mean_product = box_mean(product, radius);
+  auto mean_product_of = [&](const Plane& a, const Plane& b) {
+    Plane product(a.width, a.height);
+    for (std::size_t i = 0; i < n; ++i) product.data[i] = a.data[i] * b.data[i];
+    return box_mean(product, radius);
+  };
+  const Plane mean = box_mean(guide, radius), mean_square = mean_product_of(guide, guide);
+  const bool itself = &guide == &input;
+  const Plane mean_in = itself ? mean : box_mean(input, radius),
+              mean_product = itself ? mean_square : mean_product_of(guide, input);
   GuidedCoefficients out{Plane(guide.width, guide.height), Plane(guide.width, guide.height)};
   const auto eps = static_cast<float>(softness * softness),
              sharp = static_cast<float>(1 / (edge * edge));
@@ -129,8 +142,8 @@ void Enlarge::row(const GuidedCoefficients& small, int y, float* a, float* b) co
                               0.0f, static_cast<float>(small_.height - 1));
   const int y0 = static_cast<int>(fy), y1 = std::min(y0 + 1, small_.height - 1);
   const float ty = fy - static_cast<float>(y0);
-  thread_local std::vector<float> between;  // one value more: the last column has a neighbour
-  between.resize(static_cast<std::size_t>(small_.width) + 1);
+  thread_local std::vector<float> between;
+  between.resize(static_cast<std::size_t>(small_.width) + 2 + kEnlargeLanes);
   auto one = [&](const Plane& plane, float* out) {
     HWY_DYNAMIC_DISPATCH(enlarge)
     (plane.row(y0), plane.row(y1), ty, small_.width, between.data(), at_.data(), part_.data(),

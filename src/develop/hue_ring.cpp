@@ -13,9 +13,7 @@
 #define TSUKIMI_HUE_RING_ONCE
 namespace tsukimi {
 constexpr int kHueSize = 1024;
-struct HueTables {
-  const float *turn_cos, *turn_sin, *lightness, *muted;
-};
+enum { kTurnCos, kTurnSin, kLightness, kMuted, kHueValues };  // side by side in the table
 }  // namespace tsukimi
 #endif
 
@@ -24,40 +22,47 @@ namespace tsukimi::HWY_NAMESPACE {
 
 namespace hn = hwy::HWY_NAMESPACE;
 
-// Written for Highway, see tone_table.cpp.
-template <class D>
-HWY_ATTR void hue_lanes(D d, float* L, float* A, float* B, const HueTables& t) {
-  const hn::RebindToSigned<D> di;
-  auto set = [&](float v) HWY_ATTR { return hn::Set(d, v); };
-  const auto a = hn::LoadU(d, A), b = hn::LoadU(d, B), l = hn::LoadU(d, L);
-  const auto size = hn::Add(hn::Add(hn::Abs(a), hn::Abs(b)), set(1e-9f));
-  const auto across = hn::Div(b, size);
-  // 0..4 round the circle.
-  const auto diamond =
-      hn::IfThenElse(hn::Ge(a, hn::Zero(d)), hn::Add(across, set(1)), hn::Sub(set(3), across));
-  const auto at = hn::Min(hn::Mul(diamond, set(kHueSize / 4)), set(kHueSize - 0.001f));
-  const auto i = hn::ConvertTo(di, at);
-  const auto part = hn::Sub(at, hn::ConvertTo(d, i));
-  auto look_up = [&](const float* table) HWY_ATTR {
-    const auto low = hn::GatherIndex(d, table, i), high = hn::GatherIndex(d, table + 1, i);
-    return hn::Add(low, hn::Mul(part, hn::Sub(high, low)));
-  };
-  const auto c = look_up(t.turn_cos), s = look_up(t.turn_sin);
-  const auto chroma = hn::Sqrt(hn::Add(hn::Mul(a, a), hn::Mul(b, b)));
-  const auto pale = hn::Max(hn::Sub(set(1), hn::Mul(chroma, set(4))), hn::Zero(d));
-  const auto gain = hn::Add(set(1), hn::Mul(hn::Mul(look_up(t.muted), pale), pale));
-  const auto weight = hn::Div(chroma, hn::Add(chroma, set(0.05f)));
-  hn::StoreU(hn::Mul(l, hn::Add(set(1), hn::Mul(look_up(t.lightness), weight))), d, L);
-  hn::StoreU(hn::Mul(gain, hn::Sub(hn::Mul(c, a), hn::Mul(s, b))), d, A);
-  hn::StoreU(hn::Mul(gain, hn::Add(hn::Mul(s, a), hn::Mul(c, b))), d, B);
-}
-
-void hue_row(float* L, float* A, float* B, int width, const HueTables& tables) {
-  const hn::ScalableTag<float> d;
+// A place's four values are looked up with one load: gathers are slow on many processors.
+void hue_row(float* __restrict L, float* __restrict A, float* __restrict B, int width,
+             const float* __restrict table) {
+  const hn::CappedTag<float, kHueValues> d;
   const int lanes = static_cast<int>(hn::Lanes(d));
-  int x = 0;
-  for (; x + lanes <= width; x += lanes) hue_lanes(d, L + x, A + x, B + x, tables);
-  for (; x < width; ++x) hue_lanes(hn::CappedTag<float, 1>(), L + x, A + x, B + x, tables);
+  constexpr int kPiece = 64;
+  float part[kPiece];
+  int index[kPiece];
+  HWY_ALIGN float values[kPiece * kHueValues];
+  for (int x0 = 0; x0 < width; x0 += kPiece) {
+    float* __restrict l = L + x0, * __restrict a = A + x0, * __restrict b = B + x0;
+    const int n = width - x0 < kPiece ? width - x0 : kPiece;
+    for (int x = 0; x < n; ++x) {
+      const float across = b[x] / (std::fabs(a[x]) + std::fabs(b[x]) + 1e-9f);
+      const float diamond = a[x] >= 0 ? across + 1 : 3 - across;  // 0..4 round the circle
+      float at = diamond * (kHueSize / 4);
+      at = at < kHueSize - 0.001f ? at : kHueSize - 0.001f;
+      const int i = static_cast<int>(at);
+      index[x] = i * kHueValues;
+      part[x] = at - static_cast<float>(i);
+    }
+    for (int x = 0; x < n; ++x) {
+      const float* at = table + index[x];
+      const auto t = hn::Set(d, part[x]);
+      for (int k = 0; k < kHueValues; k += lanes) {
+        const auto low = hn::LoadU(d, at + k), high = hn::LoadU(d, at + kHueValues + k);
+        hn::StoreU(hn::Add(low, hn::Mul(t, hn::Sub(high, low))), d, values + x * kHueValues + k);
+      }
+    }
+    for (int x = 0; x < n; ++x) {
+      const float* v = values + x * kHueValues;
+      const float va = a[x], vb = b[x];
+      const float chroma = std::sqrt(va * va + vb * vb);
+      float pale = 1 - chroma * 4;
+      pale = pale > 0 ? pale : 0.0f;
+      const float gain = 1 + v[kMuted] * pale * pale, weight = chroma / (chroma + 0.05f);
+      l[x] = l[x] * (1 + v[kLightness] * weight);
+      a[x] = gain * (v[kTurnCos] * va - v[kTurnSin] * vb);
+      b[x] = gain * (v[kTurnSin] * va + v[kTurnCos] * vb);
+    }
+  }
 }
 
 }  // namespace tsukimi::HWY_NAMESPACE
@@ -95,7 +100,7 @@ HueTable::HueTable(const Look& look)
       changes_ |= look[ring_param(i, n)] != 0;
   if (!changes_) return;
   const double all = 1 + look[Param::saturation] / 100, pale = look[Param::muted_colours] / 100;
-  for (auto* t : {&turn_cos_, &turn_sin_, &lightness_, &muted_}) t->resize(kHueSize + 1);
+  table_.resize(static_cast<std::size_t>(kHueSize + 1) * kHueValues);
   for (int i = 0; i <= kHueSize; ++i) {
     const double diamond = 4.0 * i / kHueSize;  // as in hue_row
     const double b = diamond <= 2 ? diamond - 1 : 3 - diamond;
@@ -105,18 +110,18 @@ HueTable::HueTable(const Look& look)
     const At ring = ring_at(look, hue);
     const double gain = all * (1 + ring.saturation / 100),
                  turn = ring.turn * std::numbers::pi / 180;
-    turn_cos_[i] = static_cast<float>(gain * std::cos(turn));
-    turn_sin_[i] = static_cast<float>(gain * std::sin(turn));
-    lightness_[i] = static_cast<float>(0.5 * ring.lightness / 100);
+    float* values = table_.data() + static_cast<std::size_t>(i) * kHueValues;
+    values[kTurnCos] = static_cast<float>(gain * std::cos(turn));
+    values[kTurnSin] = static_cast<float>(gain * std::sin(turn));
+    values[kLightness] = static_cast<float>(0.5 * ring.lightness / 100);
     double from_skin = std::fabs(hue - 55);
     from_skin = std::min(from_skin, 360 - from_skin) / 30;
-    muted_[i] = static_cast<float>(pale * (1 - 0.5 * std::exp(-from_skin * from_skin)));
+    values[kMuted] = static_cast<float>(pale * (1 - 0.5 * std::exp(-from_skin * from_skin)));
   }
 }
 
 void HueTable::apply(const Rows& p) const {
-  HWY_DYNAMIC_DISPATCH(hue_row)
-  (p.r, p.g, p.b, p.width, {turn_cos_.data(), turn_sin_.data(), lightness_.data(), muted_.data()});
+  HWY_DYNAMIC_DISPATCH(hue_row)(p.r, p.g, p.b, p.width, table_.data());
 }
 
 }  // namespace tsukimi

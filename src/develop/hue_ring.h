@@ -28,7 +28,7 @@ class HueTable {
  private:
   bool changes_;
   // By a measure of hue that needs no arc tangent ("diamond angle"), kHueSize steps round.
-  std::vector<float> turn_cos_, turn_sin_, lightness_, muted_;  // the first two times the gain
+  std::vector<float> table_;  // by hue: turn, lightness, muted colours
 };
 
 }  // namespace tsukimi

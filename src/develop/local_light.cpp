@@ -83,14 +83,26 @@ void haze_row(float* __restrict row, const float* __restrict log, const float* _
   }
 }
 
-void blur_row(const float* const* __restrict rows, const float* __restrict weights, int taps,
-              int width, float* __restrict out) {
-  for (int x = 0; x < width; ++x) out[x] = weights[0] * rows[0][x];
-  for (int k = 1; k < taps; ++k) {
-    const float w = weights[k];
-    const float* __restrict src = rows[k];
-    for (int x = 0; x < width; ++x) out[x] += w * src[x];
+namespace hn = hwy::HWY_NAMESPACE;
+
+// weights: of the middle row, and of those at each distance on either side of it.
+template <class D>
+HWY_ATTR void blur_lanes(D d, const float* const* middle, const float* weights, int reach, int x,
+                         float* out) {
+  auto sum = hn::Mul(hn::Set(d, weights[0]), hn::LoadU(d, middle[0] + x));
+  for (int k = 1; k <= reach; ++k) {
+    const auto both = hn::Add(hn::LoadU(d, middle[-k] + x), hn::LoadU(d, middle[k] + x));
+    sum = hn::Add(sum, hn::Mul(hn::Set(d, weights[k]), both));
   }
+  hn::StoreU(sum, d, out + x);
+}
+
+void blur_row(const float* const* middle, const float* weights, int reach, int width, float* out) {
+  const hn::ScalableTag<float> d;
+  const int lanes = static_cast<int>(hn::Lanes(d));
+  int x = 0;
+  for (; x + lanes <= width; x += lanes) blur_lanes(d, middle, weights, reach, x, out);
+  for (; x < width; ++x) blur_lanes(hn::CappedTag<float, 1>(), middle, weights, reach, x, out);
 }
 
 }  // namespace tsukimi::HWY_NAMESPACE
@@ -111,26 +123,32 @@ Image shrink(const Image& image) {
   const int w = std::max(1, static_cast<int>(std::lround(image.width * scale))),
             h = std::max(1, static_cast<int>(std::lround(image.height * scale)));
   Image out(w, h);
+  std::vector<int> edges(w + 1);
+  for (int x = 0; x <= w; ++x)
+    edges[x] = static_cast<int>(static_cast<std::int64_t>(x) * image.width / w);
   parallel_ranges(h, 4, [&](int y0, int y1) {
-    std::vector<float> line(image.width);
+    std::vector<float> lines[3];
+    for (auto& line : lines) line.resize(image.width);
     for (int y = y0; y < y1; ++y) {
       const int a = static_cast<int>(static_cast<std::int64_t>(y) * image.height / h),
                 b = std::max(a + 1,
                              static_cast<int>(static_cast<std::int64_t>(y + 1) * image.height / h));
       for (int c = 0; c < 3; ++c) {
-        std::fill(line.begin(), line.end(), 0.0f);
-        for (int j = a; j < b; ++j) {
+        float* line = lines[c].data();
+        std::copy_n(image.planes[c].row(a), image.width, line);
+        for (int j = a + 1; j < b; ++j) {
           const float* src = image.planes[c].row(j);
           for (int x = 0; x < image.width; ++x) line[x] += src[x];
         }
-        for (int x = 0; x < w; ++x) {
-          const int p = static_cast<int>(static_cast<std::int64_t>(x) * image.width / w),
-                    q = std::max(p + 1, static_cast<int>(static_cast<std::int64_t>(x + 1) *
-                                                         image.width / w));
-          float sum = 0;
-          for (int i = p; i < q; ++i) sum += line[i];
-          out.planes[c].at(x, y) = sum / static_cast<float>((q - p) * (b - a));
-        }
+      }
+      for (int x = 0; x < w; ++x) {
+        const int p = edges[x], q = std::max(p + 1, edges[x + 1]);
+        float red = 0, green = 0, blue = 0;
+        for (int i = p; i < q; ++i) red += lines[0][i], green += lines[1][i], blue += lines[2][i];
+        const float share = 1 / static_cast<float>((q - p) * (b - a));
+        out.planes[0].at(x, y) = red * share;
+        out.planes[1].at(x, y) = green * share;
+        out.planes[2].at(x, y) = blue * share;
       }
     }
   });
@@ -161,13 +179,13 @@ Plane dark_channel(const Image& small, const float air[3]) {
   return out;
 }
 
-std::vector<float> gaussian(double sigma) {  // whole kernel, odd length, sum 1
-  const int r = std::max(1, static_cast<int>(std::ceil(2.6 * sigma)));
-  std::vector<float> k(2 * r + 1);
+std::vector<float> gaussian(double sigma) {  // from its middle on; the whole sums to 1
+  const int reach = std::max(1, static_cast<int>(std::ceil(2.6 * sigma)));
+  std::vector<float> k(reach + 1);
   double sum = 0;
-  for (int i = -r; i <= r; ++i) sum += std::exp(-0.5 * i * i / (sigma * sigma));
-  for (int i = -r; i <= r; ++i)
-    k[i + r] = static_cast<float>(std::exp(-0.5 * i * i / (sigma * sigma)) / sum);
+  for (int i = -reach; i <= reach; ++i) sum += std::exp(-0.5 * i * i / (sigma * sigma));
+  for (int i = 0; i <= reach; ++i)
+    k[i] = static_cast<float>(std::exp(-0.5 * i * i / (sigma * sigma)) / sum);
   return k;
 }
 
@@ -217,10 +235,11 @@ void LocalLight::prepare_sharpness(const Image& image) {
   blurred_ = Plane(width_, height_);
   Plane across(width_, height_);
   const auto kernel = gaussian(radius_);
-  const int r = static_cast<int>(kernel.size() / 2);
+  const int r = static_cast<int>(kernel.size()) - 1;
   parallel_rows(height_, [&](int y0, int y1) {
     std::vector<float> line(width_ + 2 * r);
-    std::vector<const float*> taps(kernel.size());
+    std::vector<const float*> taps(2 * r + 1);
+    for (int k = 0; k <= 2 * r; ++k) taps[k] = line.data() + k;
     for (int y = y0; y < y1; ++y) {
       float* log = log_.row(y);
       HWY_DYNAMIC_DISPATCH(log_row)
@@ -228,17 +247,14 @@ void LocalLight::prepare_sharpness(const Image& image) {
       std::copy(log, log + width_, line.begin() + r);
       std::fill(line.begin(), line.begin() + r, log[0]);
       std::fill(line.end() - r, line.end(), log[width_ - 1]);
-      for (std::size_t k = 0; k < taps.size(); ++k) taps[k] = line.data() + k;
-      HWY_DYNAMIC_DISPATCH(blur_row)
-      (taps.data(), kernel.data(), static_cast<int>(taps.size()), width_, across.row(y));
+      HWY_DYNAMIC_DISPATCH(blur_row)(taps.data() + r, kernel.data(), r, width_, across.row(y));
     }
   });
   parallel_rows(height_, [&](int y0, int y1) {
-    std::vector<const float*> taps(kernel.size());
+    std::vector<const float*> taps(2 * r + 1);
     for (int y = y0; y < y1; ++y) {
       for (int k = -r; k <= r; ++k) taps[k + r] = across.row(std::clamp(y + k, 0, height_ - 1));
-      HWY_DYNAMIC_DISPATCH(blur_row)
-      (taps.data(), kernel.data(), static_cast<int>(taps.size()), width_, blurred_.row(y));
+      HWY_DYNAMIC_DISPATCH(blur_row)(taps.data() + r, kernel.data(), r, width_, blurred_.row(y));
     }
   });
 }
@@ -247,19 +263,23 @@ void LocalLight::apply(const Rows& p, int y) const {
   thread_local std::vector<float> scratch;  // a, b, log, stops: kept from row to row
   scratch.resize(static_cast<std::size_t>(width_) * 4);
   float *a = scratch.data(), *b = a + width_, *log = b + width_, *stops = log + width_;
+  auto log_of = [&] { HWY_DYNAMIC_DISPATCH(log_row)(p.r, p.g, p.b, width_, log); };
+  // The row comes as it was when sharpness was prepared.
+  const float* before = sharp_ != 0 ? log_.row(y) : log;
+  if (sharp_ == 0) log_of();
   if (haze_ != 0) {
     enlarge_.row(*veil_, y, a, b);
-    HWY_DYNAMIC_DISPATCH(log_row)(p.r, p.g, p.b, width_, log);
     float* rows[3] = {p.r, p.g, p.b};
     for (int c = 0; c < 3; ++c)
-      HWY_DYNAMIC_DISPATCH(haze_row)(rows[c], log, a, b, width_, haze_, air_[c]);
+      HWY_DYNAMIC_DISPATCH(haze_row)(rows[c], before, a, b, width_, haze_, air_[c]);
   }
   if (!moves_ && sharp_ == 0) return;
   std::fill(stops, stops + width_, 0.0f);
   if (moves_) {
     enlarge_.row(*base_, y, a, b);
-    HWY_DYNAMIC_DISPATCH(log_row)(p.r, p.g, p.b, width_, log);
-    HWY_DYNAMIC_DISPATCH(gain_row)(log, a, b, width_, highlights_, shadows_, local_, stops);
+    if (haze_ != 0) log_of();
+    HWY_DYNAMIC_DISPATCH(gain_row)
+    (haze_ != 0 ? log : before, a, b, width_, highlights_, shadows_, local_, stops);
   }
   if (sharp_ != 0) HWY_DYNAMIC_DISPATCH(sharpen_row)
   (log_.row(y), blurred_.row(y), width_, sharp_, mask_, stops);

@@ -22,35 +22,31 @@ constexpr float kToneMost = 2;  // v; two stops above white
 HWY_BEFORE_NAMESPACE();
 namespace tsukimi::HWY_NAMESPACE {
 
-namespace hn = hwy::HWY_NAMESPACE;
-
-// Written for Highway: compilers do not turn table look-ups into gathers by themselves. Multiply
-// and add stay apart, so that every instruction set gives the same bits.
-template <class D>
-HWY_ATTR void tone_lanes(D d, float* row, const float* table, float below, float last, float rise) {
-  const hn::RebindToSigned<D> di;
+// table: value and rise to the next. Look-ups are plain loads: gathers are slow on many processors.
+void tone_row(float* __restrict row, int width, const float* __restrict table, float below) {
   constexpr float kScale = kToneSize / kToneMost;
-  const auto zero = hn::Zero(d), in = hn::LoadU(d, row);
-  const auto at = hn::Mul(hn::Sqrt(hn::Max(in, zero)), hn::Set(d, kScale));
-  const auto held = hn::Min(at, hn::Set(d, static_cast<float>(kToneSize - 1)));
-  const auto i = hn::ConvertTo(di, held);
-  const auto part = hn::Sub(held, hn::ConvertTo(d, i));
-  const auto a = hn::GatherIndex(d, table, i), b = hn::GatherIndex(d, table + 1, i);
-  const auto inside = hn::Add(a, hn::Mul(part, hn::Sub(b, a)));
-  const auto size = hn::Set(d, static_cast<float>(kToneSize));
-  const auto above = hn::Add(hn::Set(d, last), hn::Mul(hn::Sub(at, size), hn::Set(d, rise)));
-  const auto out = hn::IfThenElse(hn::Gt(at, size), above, inside);
-  const auto dark = hn::Add(hn::Set(d, table[0]), hn::Mul(in, hn::Set(d, below)));
-  hn::StoreU(hn::IfThenElse(hn::Lt(in, zero), dark, out), d, row);
-}
-
-void tone_row(float* row, int width, const float* table, float below) {
-  const float last = table[kToneSize], rise = table[kToneSize] - table[kToneSize - 1];
-  const hn::ScalableTag<float> d;
-  const int lanes = static_cast<int>(hn::Lanes(d));
-  int x = 0;
-  for (; x + lanes <= width; x += lanes) tone_lanes(d, row + x, table, below, last, rise);
-  for (; x < width; ++x) tone_lanes(hn::CappedTag<float, 1>(), row + x, table, below, last, rise);
+  constexpr int kPiece = 256;
+  const float first = table[0], last = table[2 * kToneSize], rise = table[2 * kToneSize - 1];
+  float at[kPiece], part[kPiece], inside[kPiece];
+  int index[kPiece];
+  for (int x0 = 0; x0 < width; x0 += kPiece) {
+    float* __restrict in = row + x0;
+    const int n = width - x0 < kPiece ? width - x0 : kPiece;
+    for (int x = 0; x < n; ++x) {
+      const float v = std::sqrt(in[x] > 0 ? in[x] : 0.0f) * kScale;
+      const float held = v < kToneSize - 1 ? v : static_cast<float>(kToneSize - 1);
+      const int i = static_cast<int>(held);
+      at[x] = v;
+      index[x] = 2 * i;
+      part[x] = held - static_cast<float>(i);
+    }
+    for (int x = 0; x < n; ++x) inside[x] = table[index[x]] + part[x] * table[index[x] + 1];
+    for (int x = 0; x < n; ++x) {
+      const float above = last + (at[x] - kToneSize) * rise, dark = first + in[x] * below;
+      const float out = at[x] > kToneSize ? above : inside[x];
+      in[x] = in[x] < 0 ? dark : out;
+    }
+  }
 }
 
 }  // namespace tsukimi::HWY_NAMESPACE
@@ -81,15 +77,16 @@ ToneTable::ToneTable(const Look& look) : changes_(false) {
   }
   for (int c = 0; c < 3; ++c) {
     auto& t = table_[c];
-    t.resize(kToneSize + 1);
+    t.resize(2 * (kToneSize + 1));
     for (int i = 0; i <= kToneSize; ++i) {
       const double v = channel[c].at(shared[i]);
-      t[i] = curves ? srgb_decode(static_cast<float>(v)) : static_cast<float>(v);
+      t[2 * i] = curves ? srgb_decode(static_cast<float>(v)) : static_cast<float>(v);
     }
+    for (int i = 0; i < kToneSize; ++i) t[2 * i + 1] = t[2 * i + 2] - t[2 * i];
     // Noise below black goes on with the slope that the table begins with.
     constexpr int kFoot = 16;
     const double v = static_cast<double>(kToneMost) * kFoot / kToneSize;
-    below_[c] = static_cast<float>((t[kFoot] - t[0]) / (v * v));
+    below_[c] = static_cast<float>((t[2 * kFoot] - t[0]) / (v * v));
   }
 }
 

@@ -18,7 +18,8 @@ class ToneTable {
 
  private:
   bool changes_;
-  // Linear light over v = sqrt(linear), kSize steps over 0..kMost; above, straight in v.
+  // Linear light over v = sqrt(linear), and its rise to the next of kToneSize steps over
+  // 0..kToneMost; above, straight in v.
   std::array<std::vector<float>, 3> table_;
   std::array<float, 3> below_{};  // slope for light below black
 };

@@ -14,10 +14,15 @@
 #ifndef TSUKIMI_WARP_ONCE
 #define TSUKIMI_WARP_ONCE
 namespace tsukimi {
-constexpr int kDegree = 4;  // of the weights' polynomials
+constexpr int kDegree = 3;  // of the weights' polynomials
+constexpr int kRows = 16;   // of the result, made together
 struct TapList {
   const float* coefficients;  // kDegree + 1 for each tap
   int count;
+};
+struct Run {
+  const float *from, *step, *gain, *gain_step;  // kRows of each
+  int begin, end;                               // columns
 };
 }  // namespace tsukimi
 #endif
@@ -73,35 +78,75 @@ void heights_row(const float* const* rows, const float* at, int width, TapList t
   piece(x, width - x);
 }
 
-// Along a line, at places `at`; the line is padded so that no tap lies outside.
+// One value of each of neighbouring rows, which lie side by side in `side`; false, with nothing
+// done, when their places lie more than one column apart.
 template <class D>
-HWY_ATTR void across_lanes(D d, const float* line, const float* at, const float* gain,
-                           const TapList& taps, float* out) {
+HWY_ATTR bool place_lanes(D d, const float* side, const float* at, const float* gain,
+                          const TapList& taps, float* out) {
   const auto x = hn::LoadU(d, at), whole = hn::Floor(x), t = hn::Sub(x, whole);
-  const auto i = hn::ConvertTo(hn::RebindToSigned<D>(), whole);
-  auto sum = hn::Zero(d);
-  for (int k = 0; k < taps.count; ++k)
-    sum = hn::Add(sum, hn::Mul(weight(d, taps.coefficients + k * (kDegree + 1), t),
-                               hn::GatherIndex(d, line + k, i)));
+  const float low = hn::GetLane(hn::MinOfLanes(d, whole));
+  if (hn::GetLane(hn::MaxOfLanes(d, whole)) > low + 1) return false;
+  const auto later = hn::Gt(whole, hn::Set(d, low));
+  const float* in = side + static_cast<std::ptrdiff_t>(low) * kRows;
+  auto sum = hn::Zero(d), here = hn::LoadU(d, in);
+  for (int k = 0; k < taps.count; ++k) {
+    const auto next = hn::LoadU(d, in + (k + 1) * kRows);
+    const auto w = weight(d, taps.coefficients + k * (kDegree + 1), t);
+    sum = hn::Add(sum, hn::Mul(w, hn::IfThenElse(later, next, here)));
+    here = next;
+  }
   hn::StoreU(hn::Mul(sum, hn::LoadU(d, gain)), d, out);
+  return true;
 }
 
-void across_row(const float* line, const float* at, const float* gain, int width, TapList taps,
+// run: where each row is between two nodes of the mesh.
+void run_across(const float* side, const Run& run, float least, float most, TapList taps,
                 float* out) {
-  const hn::ScalableTag<float> d;
+  const hn::CappedTag<float, kRows> d;
   const int lanes = static_cast<int>(hn::Lanes(d));
-  int x = 0;
-  for (; x + lanes <= width; x += lanes) across_lanes(d, line, at + x, gain + x, taps, out + x);
-  for (; x < width; ++x)
-    across_lanes(hn::CappedTag<float, 1>(), line, at + x, gain + x, taps, out + x);
+  HWY_ALIGN float at[kRows], gain[kRows];
+  for (int x = run.begin; x < run.end; ++x) {
+    const auto n = hn::Set(d, static_cast<float>(x - run.begin));
+    for (int i = 0; i < kRows; i += lanes) {
+      auto place = hn::Add(hn::LoadU(d, run.from + i), hn::Mul(n, hn::LoadU(d, run.step + i)));
+      place = hn::Min(hn::Max(place, hn::Set(d, least)), hn::Set(d, most));
+      hn::Store(place, d, at + i);
+      hn::Store(hn::Add(hn::LoadU(d, run.gain + i), hn::Mul(n, hn::LoadU(d, run.gain_step + i))), d,
+                gain + i);
+      float* to = out + static_cast<std::ptrdiff_t>(x) * kRows + i;
+      if (!place_lanes(d, side + i, at + i, gain + i, taps, to))
+        for (int k = 0; k < lanes; ++k)
+          (void)place_lanes(hn::CappedTag<float, 1>(), side + i + k, at + i + k, gain + i + k, taps,
+                            to + k);
+    }
+  }
 }
 
-// from, from + step, ..., held inside.
-void ramp(float from, float step, float least, float most, int width, float* __restrict out) {
-  for (int x = 0; x < width; ++x) {
-    float v = from + static_cast<float>(x) * step;
-    v = v > least ? v : least;
-    out[x] = v < most ? v : most;
+// kRows rows, one behind the other, to values side by side, and back.
+void lay_side_by_side(const float* __restrict rows, std::size_t stride, int width,
+                      float* __restrict out) {
+  for (int x = 0; x < width; ++x)
+    for (int k = 0; k < kRows; ++k) out[x * kRows + k] = rows[k * stride + x];
+}
+void take_one(const float* __restrict side, int width, float* __restrict out) {
+  for (int x = 0; x < width; ++x) out[x] = side[static_cast<std::size_t>(x) * kRows];
+}
+
+// Heights of neighbouring columns, held inside. ends: where each piece ends; within it, from its
+// first column on, from + step, ...
+void ramps(const int* ends, const float* from, const float* step, int pieces, float least,
+           float most, float* __restrict out) {
+  int begin = 0;
+  for (int k = 0; k < pieces; ++k) {
+    const float a = from[k], s = step[k];
+    const int count = ends[k] - begin;
+    float* __restrict to = out + begin;
+    for (int x = 0; x < count; ++x) {
+      float v = a + static_cast<float>(x) * s;
+      v = v > least ? v : least;
+      to[x] = v < most ? v : most;
+    }
+    begin = ends[k];
   }
 }
 
@@ -111,13 +156,17 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace tsukimi {
 HWY_EXPORT(heights_row);
-HWY_EXPORT(across_row);
-HWY_EXPORT(ramp);
+HWY_EXPORT(run_across);
+HWY_EXPORT(lay_side_by_side);
+HWY_EXPORT(take_one);
+HWY_EXPORT(ramps);
 
-struct Warp::Line {
-  std::vector<WarpMesh::Node> nodes;  // of the row that is made
+struct Warp::Scratch {
+  std::vector<WarpMesh::Node> nodes;  // of kRows rows of the result
   std::vector<const float*> rows;     // of the source, the border ones repeated on either side
-  std::vector<float> at, gain, values;
+  std::vector<int> ends;
+  std::vector<float> from, step, at;
+  std::vector<float> lines, side, across;  // kRows rows of the source's columns, of the result
 };
 
 // Each tap's weights at kDegree + 1 places between two pixels give its polynomial; since the
@@ -202,82 +251,103 @@ WarpMesh::Node Warp::node(int column, int y) const {
 
 // First along the columns: for every column of the source, light at the height from which this row
 // takes it.
-void Warp::take_heights(const Band& source, int c, int y, Line& line) const {
-  const int pad = down_.reach + 2, width = columns_.count();
-  line.rows.resize(static_cast<std::size_t>(source_.height) + 2 * pad);
-  const auto inside = rows(y, y + 1);
-  for (int i = inside.first - pad; i < inside.last + pad; ++i) {
-    const int row = std::clamp(i, inside.first, inside.last - 1);
-    line.rows[i + pad] =
-        source.image.planes[c].row(row - source.top) + (columns_.first - source.left);
-  }
-  line.at.resize(std::max(width, result_.width));
+void Warp::take_heights(const Band& source, int c, const WarpMesh::Node* nodes, Scratch& s,
+                        float* out) const {
+  const int pad = down_.reach + 2;
+  s.rows.resize(static_cast<std::size_t>(source_.height) + 2 * pad);
   float least = 1e9f, most = -1e9f;
-  for (const auto& n : line.nodes) least = std::min(least, n.y[c]), most = std::max(most, n.y[c]);
+  for (int k = 0; k < mesh_.columns; ++k)
+    least = std::min(least, nodes[k].y[c]), most = std::max(most, nodes[k].y[c]);
   least = std::clamp(least, -1.0f, static_cast<float>(source_.height));
   most = std::clamp(most, -1.0f, static_cast<float>(source_.height));
-  int s = columns_.first;
-  for (int k = 0; k + 1 < mesh_.columns; ++k) {
-    const auto &p = line.nodes[k], &q = line.nodes[k + 1];
-    const float slope = (q.y[c] - p.y[c]) / std::max(q.x[c] - p.x[c], 1e-3f);
-    const int end = k + 2 == mesh_.columns
-                        ? columns_.last
-                        : std::clamp(static_cast<int>(std::ceil(q.x[c])), s, columns_.last);
-    HWY_DYNAMIC_DISPATCH(ramp)
-    (p.y[c] + (static_cast<float>(s) - p.x[c]) * slope, slope, least, most, end - s,
-     line.at.data() + (s - columns_.first));
-    s = end;
+  for (int i = static_cast<int>(std::floor(least)) - pad; i <= static_cast<int>(most) + pad; ++i) {
+    if (i < -pad || i >= source_.height + pad) continue;
+    const int row = std::clamp(i, 0, source_.height - 1);
+    s.rows[i + pad] = source.image.planes[c].row(row - source.top) + (columns_.first - source.left);
   }
-  const int margin = across_.reach + 2;
-  line.values.resize(static_cast<std::size_t>(width) + 2 * margin);
-  float* values = line.values.data() + margin;
+  const int pieces = mesh_.columns - 1;
+  s.ends.resize(pieces), s.from.resize(pieces), s.step.resize(pieces);
+  int begin = columns_.first;
+  for (int k = 0; k < pieces; ++k) {
+    const auto &p = nodes[k], &q = nodes[k + 1];
+    const float slope = (q.y[c] - p.y[c]) / std::max(q.x[c] - p.x[c], 1e-3f);
+    s.from[k] = p.y[c] + (static_cast<float>(begin) - p.x[c]) * slope;
+    s.step[k] = slope;
+    begin = k + 1 == pieces ? columns_.last
+                            : std::clamp(static_cast<int>(std::ceil(q.x[c])), begin, columns_.last);
+    s.ends[k] = begin - columns_.first;
+  }
+  s.at.resize(columns_.count());
+  HWY_DYNAMIC_DISPATCH(ramps)
+  (s.ends.data(), s.from.data(), s.step.data(), pieces, least, most, s.at.data());
   HWY_DYNAMIC_DISPATCH(heights_row)
-  (line.rows.data() + pad - (down_.reach - 1), line.at.data(), width,
-   {down_.coefficients.data(), 2 * down_.reach}, values);
-  std::fill(line.values.begin(), line.values.begin() + margin, values[0]);
-  std::fill(line.values.end() - margin, line.values.end(), values[width - 1]);
+  (s.rows.data() + pad - (down_.reach - 1), s.at.data(), columns_.count(),
+   {down_.coefficients.data(), 2 * down_.reach}, out);
 }
 
-void Warp::take_row(int c, Line& line, float* out) const {
-  line.gain.resize(result_.width);
+void Warp::take_rows(int c, Scratch& s) const {
+  const int margin = across_.reach + 2, width = columns_.count();
+  // Padded on either side, so that no tap lies outside.
+  s.side.resize(static_cast<std::size_t>(width + 2 * margin) * kRows);
+  float* side = s.side.data() + static_cast<std::size_t>(margin) * kRows;
+  HWY_DYNAMIC_DISPATCH(lay_side_by_side)(s.lines.data(), width, width, side);
+  for (int i = 1; i <= margin; ++i) {
+    std::copy_n(side, kRows, side - static_cast<std::ptrdiff_t>(i) * kRows);
+    std::copy_n(side + static_cast<std::ptrdiff_t>(width - 1) * kRows, kRows,
+                side + static_cast<std::ptrdiff_t>(width - 1 + i) * kRows);
+  }
+  s.across.resize(static_cast<std::size_t>(result_.width) * kRows);
   const float cell = static_cast<float>(result_.width - 1) / static_cast<float>(mesh_.columns - 1);
   for (int k = 0; k + 1 < mesh_.columns; ++k) {
-    const auto &p = line.nodes[k], &q = line.nodes[k + 1];
-    const float begin = static_cast<float>(k) * cell;
-    const int x0 = static_cast<int>(std::ceil(begin)),
-              x1 = k + 2 == mesh_.columns
-                       ? result_.width
-                       : static_cast<int>(std::ceil(static_cast<float>(k + 1) * cell));
-    const float into = cell > 0 ? (static_cast<float>(x0) - begin) / cell : 0.0f,
-                per = cell > 0 ? 1 / cell : 0.0f;
-    HWY_DYNAMIC_DISPATCH(ramp)
-    (p.x[c] + into * (q.x[c] - p.x[c]) - static_cast<float>(columns_.first),
-     (q.x[c] - p.x[c]) * per, -1, static_cast<float>(columns_.count()), x1 - x0,
-     line.at.data() + x0);
-    HWY_DYNAMIC_DISPATCH(ramp)
-    (p.gain + into * (q.gain - p.gain), (q.gain - p.gain) * per, 0, 1e9f, x1 - x0,
-     line.gain.data() + x0);
+    const float first = static_cast<float>(k) * cell;
+    const int begin = static_cast<int>(std::ceil(first)),
+              end = k + 2 == mesh_.columns
+                        ? result_.width
+                        : static_cast<int>(std::ceil(static_cast<float>(k + 1) * cell));
+    if (begin >= end) continue;
+    const float per = cell > 0 ? 1 / cell : 0.0f, into = (static_cast<float>(begin) - first) * per;
+    float from[kRows], step[kRows], gain[kRows], gain_step[kRows];
+    for (int i = 0; i < kRows; ++i) {
+      const auto *p = s.nodes.data() + static_cast<std::size_t>(i) * mesh_.columns + k, *q = p + 1;
+      step[i] = (q->x[c] - p->x[c]) * per;
+      from[i] = p->x[c] + into * (q->x[c] - p->x[c]) - static_cast<float>(columns_.first);
+      gain_step[i] = (q->gain - p->gain) * per;
+      gain[i] = p->gain + into * (q->gain - p->gain);
+    }
+    HWY_DYNAMIC_DISPATCH(run_across)
+    (side - static_cast<std::ptrdiff_t>(across_.reach - 1) * kRows,
+     {from, step, gain, gain_step, begin, end}, -1, static_cast<float>(width),
+     {across_.coefficients.data(), 2 * across_.reach}, s.across.data());
   }
-  HWY_DYNAMIC_DISPATCH(across_row)
-  (line.values.data() + 3, line.at.data(), line.gain.data(), result_.width,
-   {across_.coefficients.data(), 2 * across_.reach}, out);
 }
 
 void Warp::run(const Band& source, int y0, int y1, Image& out) const {
-  Line line;
-  line.nodes.resize(mesh_.columns);
-  for (int y = y0; y < y1; ++y) {
-    for (int k = 0; k < mesh_.columns; ++k) line.nodes[k] = node(k, y);
+  Scratch s;
+  const auto width = static_cast<std::size_t>(columns_.count());
+  s.nodes.resize(static_cast<std::size_t>(mesh_.columns) * kRows);
+  s.lines.resize(width * kRows);
+  for (int top = y0; top < y1; top += kRows) {
+    const int count = std::min(kRows, y1 - top);
+    for (int i = 0; i < kRows; ++i)  // the last rows stand in for those that are missing
+      for (int k = 0; k < mesh_.columns; ++k)
+        s.nodes[static_cast<std::size_t>(i) * mesh_.columns + k] =
+            node(k, top + std::min(i, count - 1));
     for (int c = 0; c < 3; ++c) {
-      take_heights(source, c, y, line);
-      take_row(c, line, out.planes[c].row(y));
+      for (int i = 0; i < count; ++i)
+        take_heights(source, c, s.nodes.data() + static_cast<std::size_t>(i) * mesh_.columns, s,
+                     s.lines.data() + width * i);
+      take_rows(c, s);
+      for (int i = 0; i < count; ++i)
+        HWY_DYNAMIC_DISPATCH(take_one)(s.across.data() + i, out.width, out.planes[c].row(top + i));
     }
   }
 }
 
 Image warp(const Image& image, const Warp& how, Size result) {
   Image out(result.width, result.height);
-  parallel_rows(result.height, [&](int y0, int y1) { how.run({image}, y0, y1, out); });
+  parallel_ranges((result.height + kRows - 1) / kRows, 2, [&](int first, int last) {
+    how.run({image}, first * kRows, std::min(last * kRows, result.height), out);
+  });
   return out;
 }
 

@@ -40,7 +40,10 @@ inline float fast_cbrt(float x) {
   const float a = std::bit_cast<float>(magnitude);
   float y = std::bit_cast<float>(
       static_cast<std::int32_t>(static_cast<float>(magnitude) * (1.0f / 3)) + 709921077);
-  for (int i = 0; i < 3; ++i) y = y - (y * y * y - a) / (3 * y * y);
+  for (int i = 0; i < 2; ++i) {  // Halley
+    const float y3 = y * y * y;
+    y = y * (y3 + 2 * a) / (2 * y3 + a);
+  }
   y = magnitude == 0 ? 0.0f : y;
   return std::bit_cast<float>(std::bit_cast<std::int32_t>(y) | sign);
 }
