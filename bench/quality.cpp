@@ -102,7 +102,8 @@ void demosaic_figures(const fs::path& folder) {
     Plane mosaic(truth.width, truth.height);
     for (int y = 0; y < truth.height; ++y)
       for (int x = 0; x < truth.width; ++x) mosaic.at(x, y) = truth.planes[channel(x, y)].at(x, y);
-    std::printf("  %-22s %6.2f / %6.2f\n", name, cpsnr(demosaic(mosaic, {0, 1, 1, 2}), truth),
+    std::printf("  %-22s %6.2f / %6.2f\n", name,
+                cpsnr(demosaic(mosaic_of(mosaic, {0, 1, 1, 2})), truth),
                 cpsnr(libraw_ahd(truth, folder / "m.dng"), truth));
   };
   for (std::uint32_t seed : {11u, 22u, 33u, 44u}) {
@@ -164,10 +165,10 @@ void noise_figures() {
     camera.noise = noisy;
     const auto raw = sim::expose(scene, shot, camera);
     SensorFrame f;
-    f.mosaic = Plane(900, 600);
+    Plane light(900, 600);
     for (std::size_t i = 0; i < raw.data.size(); ++i)
-      f.mosaic.data[i] =
-          static_cast<float>(raw.data[i] - sim::kBlack) / (sim::kWhite - sim::kBlack);
+      light.data[i] = static_cast<float>(raw.data[i] - sim::kBlack) / (sim::kWhite - sim::kBlack);
+    f.mosaic = mosaic_of(light, {0, 1, 1, 2});
     f.colour = sim::camera_colour();
     return f;
   };

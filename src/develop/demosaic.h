@@ -10,15 +10,18 @@
 #include <array>
 #include <cstdint>
 
+#include "frames/hot_pixels.h"
+#include "frames/mosaic.h"
 #include "image/image.h"
 
 namespace tsukimi {
 
-// White balance goes with the mosaic while it is in the cache anyway: gains per channel, held at
-// `clip`, so that a clipped sunset stays white.
-struct MosaicColour {
-  std::array<float, 3> gains{1, 1, 1};
-  float clip = 1e9f;
+// What happens to the numbers of the mosaic while they are in the cache anyway.
+struct BeforeDemosaic {
+  std::array<float, 3> gains{1, 1, 1};  // white balance
+  float clip = 1e9f;               // light is held here after it, so that a clipped sunset is white
+  const HotPixels* hot = nullptr;  // those of at least hot_limit are mended
+  float hot_limit = 0;
 };
 
 // A part of the mosaic, in its pixels; even numbers, at least 4 on each side.
@@ -26,13 +29,11 @@ struct MosaicPart {
   int x = 0, y = 0, width = 0, height = 0;
 };
 
-// mosaic: linear. cfa: channel at (0,0) (1,0) (0,1) (1,1). The mosaic must be at least 4x4.
-Image demosaic(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
-               const MosaicColour& colour = {});
+// To linear camera RGB of the same size. The mosaic must be at least 4x4.
+Image demosaic(const Mosaic& mosaic, const BeforeDemosaic& before = {});
 
 // A part of the same, to the top left of `out`, which has at least its size; what lies round the
 // part takes part in it. On one thread.
-void demosaic_part(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa,
-                   const MosaicColour& colour, MosaicPart part, Image& out);
+void demosaic_part(const Mosaic& mosaic, const BeforeDemosaic& before, MosaicPart part, Image& out);
 
 }  // namespace tsukimi

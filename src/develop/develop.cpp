@@ -37,9 +37,8 @@ Rect crop_in_file(Rect crop, int orientation) {
 // The mosaic is interpolated stripe by stripe, just what each stripe of the result needs, while it
 // is in the cache: no colour picture of the whole sensor is ever made.
 template <typename How>
-Image cut_mosaic(const SensorFrame& frame, const WhiteBalance& wb, double stops, const How& how,
-                 Size size) {
-  const Plane& mosaic = frame.mosaic;
+Image cut_mosaic(const Mosaic& mosaic, const BeforeDemosaic& before, const WhiteBalance& wb,
+                 double stops, const How& how, Size size) {
   auto even = [](Span span, int most) {  // the demosaic's parts keep the Bayer phase
     const int first = std::min(span.first, most - 4) & ~1;
     return Span{first, std::min(std::max(span.last, first + 4) + 1, most) & ~1};
@@ -52,8 +51,8 @@ Image cut_mosaic(const SensorFrame& frame, const WhiteBalance& wb, double stops,
       const int y0 = k * kStripe, y1 = std::min(size.height, y0 + kStripe);
       const Span rows = even(how.rows(y0, y1), mosaic.height);
       if (band.height < rows.count()) band = Image(columns.count(), rows.count() + 16);
-      demosaic_part(mosaic, frame.cfa, {wb.gains, wb.clip},
-                    {columns.first, rows.first, columns.count(), rows.count()}, band);
+      demosaic_part(mosaic, before, {columns.first, rows.first, columns.count(), rows.count()},
+                    band);
       how.run({band, columns.first, rows.first}, y0, y1, out);
       to_working_space(out, y0, y1, wb, stops);
     }
@@ -99,10 +98,10 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
   // As the frame lies: the smaller result is turned, not the frame.
   const Rect crop = crop_in_file(settings.crop, turn);
   const Size size = side ? Size{settings.size.height, settings.size.width} : settings.size;
-  if (frame.is_mosaic() && settings.hot_pixels)
-    mend_hot_pixels(frame.mosaic, *settings.hot_pixels, settings.look[Param::hot_pixels]);
+  const BeforeDemosaic before{wb.gains, wb.clip, settings.hot_pixels.get(),
+                              hot_limit(settings.look[Param::hot_pixels])};
   auto cut = [&](const auto& how) {
-    if (frame.is_mosaic()) return cut_mosaic(frame, wb, stops, how, size);
+    if (frame.is_mosaic()) return cut_mosaic(frame.mosaic, before, wb, stops, how, size);
     balance(frame.rgb, wb);
     Image out(size.width, size.height);
     parallel_rows(size.height, [&](int y0, int y1) {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "frames/sensor_frame.h"
+#include "image/orientation.h"
 #include "image/parallel.h"
 
 namespace tsukimi {
@@ -24,27 +24,27 @@ float sharpness(const Sums& s) {
 
 }  // namespace
 
-DetailGrid measure_detail(const Plane& green, bool mosaic, const std::array<std::uint8_t, 4>& cfa,
-                          int orientation) {
-  const int step = mosaic ? 2 : 1;
-  const int offset = mosaic && cfa[0] != 1 ? 1 : 0;  // of the first green in even rows
+DetailGrid measure_detail(Size size, const std::function<void(int y, float* out)>& green_row,
+                          int step, int offset, int orientation) {
   constexpr int columns = DetailGrid::kColumns, rows = DetailGrid::kRows;
   Image grid(columns, rows);
   parallel_ranges(rows, 1, [&](int first, int last) {
+    std::vector<float> lines[3];
+    for (auto& line : lines) line.resize(size.width);
     for (int row = first; row < last; ++row) {
-      const int top = row * green.height / rows, bottom = (row + 1) * green.height / rows;
+      const int top = row * size.height / rows, bottom = (row + 1) * size.height / rows;
       const int every = std::max(step, (bottom - top) / kSampledRows / step * step);
       std::vector<Sums> sums(columns);
       for (int y = (top + 1) / 2 * 2; y < bottom; y += every) {
-        if (y < step || y + step >= green.height) continue;
-        const float *above = green.row(y - step), *here = green.row(y),
-                    *below = green.row(y + step);
+        if (y < step || y + step >= size.height) continue;
+        for (int i = 0; i < 3; ++i) green_row(y + (i - 1) * step, lines[i].data());
+        const float *above = lines[0].data(), *here = lines[1].data(), *below = lines[2].data();
         for (int column = 0; column < columns; ++column) {
-          const int x0 = column * green.width / columns, x1 = (column + 1) * green.width / columns;
+          const int x0 = column * size.width / columns, x1 = (column + 1) * size.width / columns;
           Sums& s = sums[column];
           float fx = 0, fy = 0, light = 0;
           for (int x = x0 / 2 * 2 + offset; x < x1; x += step) {
-            if (x < step || x + step >= green.width) continue;
+            if (x < step || x + step >= size.width) continue;
             const float twice = 2 * here[x];
             const float dx = twice - here[x - step] - here[x + step],
                         dy = twice - above[x] - below[x];

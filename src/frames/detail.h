@@ -7,7 +7,7 @@
 #pragma once
 
 #include <array>
-#include <cstdint>
+#include <functional>
 #include <vector>
 
 #include "image/image.h"
@@ -19,9 +19,11 @@ struct DetailGrid {
   std::vector<float> sharp;  // kCells, >= 0; orientation applied
 };
 
-// `green` is a Bayer mosaic with the colours `cfa` (see SensorFrame), or with `mosaic` false a
-// plane where every pixel is green. Not yet oriented.
-DetailGrid measure_detail(const Plane& green, bool mosaic, const std::array<std::uint8_t, 4>& cfa,
-                          int orientation);
+// green_row gives `size.width` values of a row, of which those in even rows at offset, offset +
+// step
+// ... are green: step 2 for a Bayer mosaic, 1 for a plane where every pixel is. Not yet oriented.
+// Rows are asked for on many threads.
+DetailGrid measure_detail(Size size, const std::function<void(int y, float* out)>& green_row,
+                          int step, int offset, int orientation);
 
 }  // namespace tsukimi

@@ -8,11 +8,13 @@
 namespace tsukimi {
 namespace {
 
-// The median of the four neighbours of the same colour, and how far they spread.
-float around(const Plane& m, int x, int y, float& spread) {
-  const int left = x >= 2 ? x - 2 : x + 2, right = x + 2 < m.width ? x + 2 : x - 2;
-  const int up = y >= 2 ? y - 2 : y + 2, down = y + 2 < m.height ? y + 2 : y - 2;
-  float v[4] = {m.at(left, y), m.at(right, y), m.at(x, up), m.at(x, down)};
+// Where the neighbours of the same colour are; mirrored at the border.
+int before(int i) { return i >= 2 ? i - 2 : i + 2; }
+int after(int i, int n) { return i + 2 < n ? i + 2 : i - 2; }
+
+// The median of four, and how far they spread.
+float middle(float a, float b, float c, float d, float& spread) {
+  float v[4] = {a, b, c, d};
   std::sort(v, v + 4);
   spread = v[3] - v[0];
   return 0.5f * (v[1] + v[2]);
@@ -35,25 +37,32 @@ HotPixels find_hot_pixels(const std::filesystem::path& folder, const std::vector
     const auto frame = read_frame(folder / usable[at]->file);
     work.report(k + 1, n);
     if (!frame || !frame->is_mosaic()) continue;
-    const Plane& m = frame->mosaic;
+    const Mosaic& m = frame->mosaic;
     if (looked == 0) {
       size = {m.width, m.height};
-      seen.assign(m.data.size(), 0);
-      glow.assign(m.data.size(), 0);
+      seen.assign(static_cast<std::size_t>(m.width) * m.height, 0);
+      glow.assign(seen.size(), 0);
     }
     if (m.width != size.width || m.height != size.height) continue;
     ++looked;
     parallel_rows(m.height, [&](int y0, int y1) {
-      for (int y = y0; y < y1; ++y)
+      std::vector<float> rows[3];
+      for (auto& row : rows) row.resize(m.width);
+      for (int y = y0; y < y1; ++y) {
+        m.light_row(before(y), rows[0].data());
+        m.light_row(y, rows[1].data());
+        m.light_row(after(y, m.height), rows[2].data());
         for (int x = 0; x < m.width; ++x) {
           float spread = 0;
-          const float base = around(m, x, y, spread), above = m.at(x, y) - base;
+          const float above = rows[1][x] - middle(rows[1][before(x)], rows[1][after(x, m.width)],
+                                                  rows[0][x], rows[2][x], spread);
           // Beyond what edges and noise make there.
           if (above < 0.004f + 2 * spread) continue;
           const std::size_t i = static_cast<std::size_t>(y) * m.width + x;
           ++seen[i];
           glow[i] += above;
         }
+      }
     });
   }
   HotPixels out;
@@ -66,14 +75,14 @@ HotPixels find_hot_pixels(const std::filesystem::path& folder, const std::vector
   return out;
 }
 
-void mend_hot_pixels(Plane& mosaic, const HotPixels& hot, double amount) {
-  if (amount <= 0) return;
-  const auto limit = static_cast<float>(0.3 * std::exp2(-6 * amount / 100));
-  for (const auto& p : hot)
-    if (p.strength >= limit && p.x < mosaic.width && p.y < mosaic.height) {
-      float spread = 0;
-      mosaic.at(p.x, p.y) = around(mosaic, p.x, p.y, spread);
-    }
+float hot_limit(double amount) {
+  return amount > 0 ? static_cast<float>(0.3 * std::exp2(-6 * amount / 100)) : 1e9f;
+}
+
+float mended(const Mosaic& m, int x, int y) {
+  float spread = 0;
+  return middle(m.light(before(x), y), m.light(after(x, m.width), y), m.light(x, before(y)),
+                m.light(x, after(y, m.height)), spread);
 }
 
 }  // namespace tsukimi

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "frames/frame_info.h"
+#include "frames/mosaic.h"
 #include "image/parallel.h"
 
 namespace tsukimi {
@@ -24,8 +25,11 @@ using HotPixels = std::vector<HotPixel>;  // by row, then by column
 HotPixels find_hot_pixels(const std::filesystem::path& folder, const std::vector<FrameInfo>& frames,
                           const Work& work = {}, int most = 10);
 
-// Replaces them by the median of their four neighbours of the same colour, in place. amount 0..100:
-// 0 mends none; at 100 those that glow by half a per cent of clipping, at 50 those by 4 %.
-void mend_hot_pixels(Plane& mosaic, const HotPixels& hot, double amount);
+// What counts as hot at an amount of 0..100: at 100 what glows by half a per cent of clipping, at
+// 50 by 4 %; nothing at 0.
+float hot_limit(double amount);
+
+// What a hot pixel is replaced by: the median of its four neighbours of the same colour.
+float mended(const Mosaic& mosaic, int x, int y);
 
 }  // namespace tsukimi

@@ -16,26 +16,51 @@ struct Blocks {
   std::vector<std::uint8_t> clipped;
 };
 
-Blocks bin_mosaic(const Plane& mosaic, const std::array<std::uint8_t, 4>& cfa, int k) {
-  const int step = 2 * k, w = mosaic.width / step, h = mosaic.height / step;
+// Whole numbers are summed first down the columns of a block, then across.
+Blocks bin_mosaic(const Mosaic& mosaic, int k) {
+  const int step = 2 * k, w = mosaic.width / step, h = mosaic.height / step, width = w * step;
   Blocks out{Image(w, h), std::vector<std::uint8_t>(static_cast<std::size_t>(w) * h)};
-  const float norm[3] = {1.0f / (k * k), 0.5f / (k * k), 1.0f / (k * k)};
-  parallel_rows(h, [&](int y0, int y1) {
-    for (int by = y0; by < y1; ++by)
-      for (int bx = 0; bx < w; ++bx) {
-        float sum[3] = {0, 0, 0}, most = 0;
-        for (int y = 0; y < step; ++y) {
-          const float* row = mosaic.row(by * step + y) + static_cast<std::size_t>(bx) * step;
-          const int c0 = cfa[(y & 1) * 2], c1 = cfa[(y & 1) * 2 + 1];
-          for (int x = 0; x < step; x += 2) {
-            sum[c0] += row[x];
-            sum[c1] += row[x + 1];
-            most = std::max(most, std::max(row[x], row[x + 1]));
-          }
-        }
-        for (int c = 0; c < 3; ++c) out.rgb.planes[c].at(bx, by) = sum[c] * norm[c];
-        out.clipped[static_cast<std::size_t>(by) * w + bx] = most >= kClipLevel;
+  std::array<float, 4> share, offset, clip;  // per place of the pattern
+  for (int i = 0; i < 4; ++i) {
+    const float pixels = static_cast<float>(k * k) * (mosaic.cfa[i] == 1 ? 2 : 1);
+    share[i] = mosaic.scale[i] / pixels;
+    offset[i] = -mosaic.black[i] * static_cast<float>(k * k) * share[i];
+    clip[i] = kClipLevel / mosaic.scale[i] + mosaic.black[i];
+  }
+  parallel_ranges(h, 8, [&](int y0, int y1) {
+    std::vector<std::uint32_t> sums[2];
+    std::vector<std::uint16_t> most[2];
+    for (int p = 0; p < 2; ++p) sums[p].resize(width), most[p].resize(width);
+    for (int by = y0; by < y1; ++by) {
+      for (int p = 0; p < 2; ++p) {
+        std::fill(sums[p].begin(), sums[p].end(), 0);
+        std::fill(most[p].begin(), most[p].end(), 0);
       }
+      for (int y = 0; y < step; ++y) {
+        const std::uint16_t* row = mosaic.row(by * step + y);
+        std::uint32_t* sum = sums[y & 1].data();
+        std::uint16_t* top = most[y & 1].data();
+        for (int x = 0; x < width; ++x) sum[x] += row[x];
+        for (int x = 0; x < width; ++x) top[x] = std::max(top[x], row[x]);
+      }
+      for (int bx = 0; bx < w; ++bx) {
+        float rgb[3] = {0, 0, 0};
+        bool clipped = false;
+        for (int place = 0; place < 4; ++place) {
+          const std::size_t from = static_cast<std::size_t>(bx) * step + (place & 1);
+          std::uint32_t sum = 0;
+          std::uint16_t top = 0;
+          for (int i = 0; i < step; i += 2) {
+            sum += sums[place / 2][from + i];
+            top = std::max(top, most[place / 2][from + i]);
+          }
+          rgb[mosaic.cfa[place]] += static_cast<float>(sum) * share[place] + offset[place];
+          clipped |= static_cast<float>(top) >= clip[place];
+        }
+        for (int c = 0; c < 3; ++c) out.rgb.planes[c].at(bx, by) = rgb[c];
+        out.clipped[static_cast<std::size_t>(by) * w + bx] = clipped;
+      }
+    }
   });
   return out;
 }
@@ -95,8 +120,7 @@ Proxy make_proxy(const SensorFrame& frame) {
   const int base = frame.is_mosaic() ? 2 : 1;
   const int k = std::max(
       1, static_cast<int>(std::lround(static_cast<double>(long_side) / base / kProxyWidth)));
-  Blocks blocks =
-      frame.is_mosaic() ? bin_mosaic(frame.mosaic, frame.cfa, k) : bin_rgb(frame.rgb, k);
+  Blocks blocks = frame.is_mosaic() ? bin_mosaic(frame.mosaic, k) : bin_rgb(frame.rgb, k);
   Image clip(blocks.rgb.width, blocks.rgb.height);
   for (std::size_t i = 0; i < blocks.clipped.size(); ++i)
     for (auto& plane : clip.planes) plane.data[i] = blocks.clipped[i];
@@ -109,8 +133,15 @@ Proxy make_proxy(const SensorFrame& frame) {
   p.colour = frame.colour;
   p.full = frame.orientation >= 5 ? Size{sensor.height, sensor.width} : sensor;
   p.grid = make_grid(blocks.rgb, clip);
-  p.detail = measure_detail(frame.is_mosaic() ? frame.mosaic : frame.rgb.planes[1],
-                            frame.is_mosaic(), frame.cfa, frame.orientation);
+  auto green_row = [&](int y, float* out) {
+    if (frame.is_mosaic())
+      frame.mosaic.light_row(y, out);
+    else
+      std::copy_n(frame.rgb.planes[1].row(y), sensor.width, out);
+  };
+  const int offset = frame.mosaic.cfa[0] == 1 ? 0 : 1;
+  p.detail = measure_detail(sensor, green_row, frame.is_mosaic() ? 2 : 1,
+                            frame.is_mosaic() ? offset : 0, frame.orientation);
   const std::size_t n = static_cast<std::size_t>(p.width) * p.height;
   p.data.resize(3 * n);
   for (int c = 0; c < 3; ++c)

@@ -100,37 +100,57 @@ bool is_bayer(const LibRaw& raw) {
          raw.imgdata.idata.colors == 3;
 }
 
-void read_mosaic(LibRaw& raw, SensorFrame& out) {
-  const auto& s = raw.imgdata.sizes;
-  const auto& color = raw.imgdata.color;
-  const int w = s.width & ~1, h = s.height & ~1;
-  out.mosaic = Plane(w, h);
-  float black[4], scale[4];
-  for (int i = 0; i < 4; ++i) {
-    const int libraw_channel = raw.COLOR(i / 2, i % 2);  // 0 R, 1 G, 2 B, 3 second G
-    out.cfa[i] = static_cast<std::uint8_t>(libraw_channel == 3 ? 1 : libraw_channel);
-    black[i] = static_cast<float>(color.black + color.cblack[libraw_channel]);
-    const float white = color.linear_max[libraw_channel] > 0
-                            ? static_cast<float>(color.linear_max[libraw_channel])
-                            : static_cast<float>(color.maximum);
-    scale[i] = 1.0f / std::max(white - black[i], 1.0f);
-  }
-  const unsigned pw = color.cblack[5], ph = color.cblack[4];  // repeating black pattern, often none
-  const bool pattern = pw > 0 && ph > 0 && pw * ph <= LIBRAW_CBLACK_SIZE - 6;
-  parallel_rows(h, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) {
-      const auto* src = raw.imgdata.rawdata.raw_image +
-                        static_cast<std::size_t>(y + s.top_margin) * (s.raw_pitch / 2) +
-                        s.left_margin;
-      float* dst = out.mosaic.row(y);
-      for (int x = 0; x < w; ++x) {
-        const int i = (y & 1) * 2 + (x & 1);
-        float b = black[i];
-        if (pattern) b += static_cast<float>(color.cblack[6 + (y % ph) * pw + x % pw]);
-        dst[x] = (static_cast<float>(src[x]) - b) * scale[i];
+// Takes black levels that repeat over more than the Bayer pattern away from the numbers, which are
+// copied for it: rare cameras only.
+void level_black(const LibRaw& raw, Mosaic& out) {
+  const auto& cblack = raw.imgdata.color.cblack;
+  const unsigned columns = cblack[5], rows = cblack[4];
+  auto numbers =
+      std::make_shared<Pixels<std::uint16_t>>(static_cast<std::size_t>(out.width) * out.height);
+  unsigned most = 0;
+  for (unsigned i = 0; i < rows * columns; ++i) most = std::max(most, cblack[6 + i]);
+  parallel_rows(out.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      for (int x = 0; x < out.width; ++x) {
+        const unsigned more = most - cblack[6 + (y % rows) * columns + x % columns];
+        (*numbers)[static_cast<std::size_t>(y) * out.width + x] =
+            static_cast<std::uint16_t>(std::min(out.row(y)[x] + more, 65535u));
       }
-    }
   });
+  for (int i = 0; i < 4; ++i) {
+    out.black[i] += static_cast<float>(most);
+    out.scale[i] = 1 / std::max(1 / out.scale[i] - static_cast<float>(most), 1.0f);
+  }
+  out.stride = static_cast<std::size_t>(out.width);
+  out.numbers = {numbers, numbers->data()};
+}
+
+Mosaic read_mosaic(const std::shared_ptr<LibRaw>& raw) {
+  const auto& s = raw->imgdata.sizes;
+  const auto& color = raw->imgdata.color;
+  Mosaic out;
+  out.width = s.width & ~1;
+  out.height = s.height & ~1;
+  const unsigned columns = color.cblack[5], rows = color.cblack[4];  // often none
+  const bool repeats = columns > 0 && rows > 0 && columns * rows <= LIBRAW_CBLACK_SIZE - 6;
+  const bool with_bayer = repeats && columns <= 2 && rows <= 2;
+  for (int i = 0; i < 4; ++i) {
+    const int channel = raw->COLOR(i / 2, i % 2);  // 0 R, 1 G, 2 B, 3 second G
+    out.cfa[i] = static_cast<std::uint8_t>(channel == 3 ? 1 : channel);
+    out.black[i] = static_cast<float>(color.black + color.cblack[channel]);
+    if (with_bayer)
+      out.black[i] +=
+          static_cast<float>(color.cblack[6 + (i / 2 % rows) * columns + i % 2 % columns]);
+    const float white = color.linear_max[channel] > 0
+                            ? static_cast<float>(color.linear_max[channel])
+                            : static_cast<float>(color.maximum);
+    out.scale[i] = 1.0f / std::max(white - out.black[i], 1.0f);
+  }
+  out.stride = s.raw_pitch / 2;
+  out.numbers = {raw, raw->imgdata.rawdata.raw_image +
+                          static_cast<std::size_t>(s.top_margin) * out.stride + s.left_margin};
+  if (repeats && !with_bayer) level_black(*raw, out);
+  return out;
 }
 
 bool interpolate_with_libraw(LibRaw& raw, SensorFrame& out) {
@@ -159,7 +179,7 @@ bool interpolate_with_libraw(LibRaw& raw, SensorFrame& out) {
 
 Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   const auto name = path.filename().string();
-  auto raw = std::make_unique<LibRaw>();  // too large for the stack of a worker thread
+  const auto raw = std::make_shared<LibRaw>();  // the mosaic lives as long as it does
   bool damaged = false;
   raw->set_dataerror_handler(note_damage, &damaged);
   raw->imgdata.params.use_camera_wb = 1;
@@ -178,7 +198,7 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   out.colour = read_colour(raw->imgdata.color);
   out.orientation = exif_orientation(s.flip);
   if (is_bayer(*raw))
-    read_mosaic(*raw, out);
+    out.mosaic = read_mosaic(raw);
   else if (!interpolate_with_libraw(*raw, out))
     return fail(name + " has a mosaic that cannot be interpolated.");
   return out;

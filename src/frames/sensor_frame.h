@@ -4,18 +4,16 @@
 #include <filesystem>
 
 #include "frames/camera_colour.h"
+#include "frames/mosaic.h"
 #include "image/image.h"
 #include "image/orientation.h"
 #include "image/result.h"
 
 namespace tsukimi {
 
-// Values are (raw - black) / (white - black): 0 is black, 1 is clipping; noise goes below 0.
 struct SensorFrame {
-  Plane mosaic;  // Bayer mosaic; empty when the frame came as full RGB
-  std::array<std::uint8_t, 4> cfa{0, 1, 1,
-                                  2};  // channel (0 R, 1 G, 2 B) at (0,0) (1,0) (0,1) (1,1)
-  Image rgb;                           // camera RGB when there is no mosaic
+  Mosaic mosaic;  // empty when the frame came as full RGB
+  Image rgb;      // camera RGB when there is no mosaic: 0 is black, 1 is clipping
   CameraColour colour;
   int orientation = 1;  // EXIF orientation 1..8, not yet applied
 

@@ -11,9 +11,11 @@
 namespace tsukimi {
 
 // Memory for pixels: aligned to a cache line; big planes lie in huge pages where the system has
-// them, which saves thousands of page faults for each.
+// them, which saves thousands of page faults for each. Up to 400 MB of freed planes are kept for
+// the next frame until drop_spare_pixels gives them back.
 void* allocate_pixels(std::size_t bytes);
 void free_pixels(void* memory, std::size_t bytes);
+void drop_spare_pixels();
 
 // Leaves memory uninitialised, so that big planes cost no clearing.
 template <typename T>

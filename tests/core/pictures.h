@@ -5,11 +5,24 @@
 #include <exiv2/exiv2.hpp>
 #include <filesystem>
 
+#include "frames/mosaic.h"
 #include "image/image.h"
+#include "sim/camera.h"
 
 namespace tsukimi::test {
 
 // Peak signal to noise in dB, of linear values against 1.
+// The simulated camera's numbers as a decoded file gives them.
+inline Mosaic mosaic_of_shot(const sim::Mosaic& shot) {
+  auto numbers = std::make_shared<std::vector<std::uint16_t>>(shot.data.begin(), shot.data.end());
+  Mosaic out{shot.width, shot.height};
+  out.black.fill(sim::kBlack);
+  out.scale.fill(1.0f / (sim::kWhite - sim::kBlack));
+  out.stride = static_cast<std::size_t>(shot.width);
+  out.numbers = {numbers, numbers->data()};
+  return out;
+}
+
 inline double psnr(const Image& a, const Image& b) {
   double sum = 0;
   std::size_t n = 0;

@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "core/pictures.h"
 #include "develop/demosaic.h"
 #include "develop/develop.h"
 #include "develop/display.h"
@@ -70,7 +71,7 @@ const std::array<std::uint8_t, 4> kPhases[] = {
 
 TEST(Demosaic, FlatColourIsExactInEveryPhase) {
   for (const auto& cfa : kPhases) {
-    const Image out = demosaic(to_mosaic(filled(70, 90, 0.2f, 0.5f, 0.3f), cfa), cfa);
+    const Image out = demosaic(mosaic_of(to_mosaic(filled(70, 90, 0.2f, 0.5f, 0.3f), cfa), cfa));
     for (int y = 0; y < out.height; ++y)
       for (int x = 0; x < out.width; ++x) {
         ASSERT_NEAR(out.planes[0].at(x, y), 0.2f, 1e-6);
@@ -87,7 +88,7 @@ TEST(Demosaic, FarBetterThanBilinearOnTheScene) {
     for (float& v : p.data) v = std::min(v, 1.0f);
   for (const auto& cfa : kPhases) {
     const Plane m = to_mosaic(truth, cfa);
-    const double ours = cpsnr(demosaic(m, cfa), truth, 8),
+    const double ours = cpsnr(demosaic(mosaic_of(m, cfa)), truth, 8),
                  plain = cpsnr(bilinear_demosaic(m, cfa), truth, 8);
     EXPECT_GT(ours, plain + 2.5);
   }
@@ -99,11 +100,11 @@ TEST(Demosaic, SameBitsForAnyNumberOfThreads) {
   Image one, two;
   {
     const ThreadLimit limit(1);
-    one = demosaic(m, kPhases[0]);
+    one = demosaic(mosaic_of(m, kPhases[0]));
   }
   {
     const ThreadLimit limit(2);
-    two = demosaic(m, kPhases[0]);
+    two = demosaic(mosaic_of(m, kPhases[0]));
   }
   for (int c = 0; c < 3; ++c) EXPECT_EQ(one.planes[c].data, two.planes[c].data);
 }
@@ -217,10 +218,7 @@ TEST(Develop, ProxyAndFullFrameAgree) {
   shot.aperture_thirds = 15;
   const auto raw = sim::expose(scene.render(0.1, 0), shot, camera);
   SensorFrame frame;
-  frame.mosaic = Plane(600, 400);
-  for (std::size_t i = 0; i < raw.data.size(); ++i)
-    frame.mosaic.data[i] =
-        static_cast<float>(raw.data[i] - sim::kBlack) / (sim::kWhite - sim::kBlack);
+  frame.mosaic = test::mosaic_of_shot(raw);
   frame.colour = sim::camera_colour();
   FrameSettings s;
   s.look = neutral_look(6000, 5);

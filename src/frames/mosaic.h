@@ -1,0 +1,34 @@
+// A Bayer mosaic as the file holds it, and how its numbers become light.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <memory>
+
+#include "image/image.h"
+
+namespace tsukimi {
+
+// Never written to, so copies share the numbers.
+struct Mosaic {
+  int width = 0, height = 0;  // even
+  std::array<std::uint8_t, 4> cfa{0, 1, 1,
+                                  2};  // channel (0 R, 1 G, 2 B) at (0,0) (1,0) (0,1) (1,1)
+  // Per place of the pattern: light = (number - black) * scale; 0 is black, 1 is clipping, noise
+  // goes below 0.
+  std::array<float, 4> black{}, scale{1, 1, 1, 1};
+  std::shared_ptr<const std::uint16_t> numbers = {};
+  std::size_t stride = 0;  // numbers from row to row
+
+  const std::uint16_t* row(int y) const { return numbers.get() + y * stride; }
+  static int place(int x, int y) { return (y & 1) * 2 + (x & 1); }
+  float light(int x, int y) const {
+    return (static_cast<float>(row(y)[x]) - black[place(x, y)]) * scale[place(x, y)];
+  }
+  void light_row(int y, float* out) const;  // width values
+};
+
+// From light -0.03..1.06, in steps of 1/60000; beyond that it is held. Width and height even.
+Mosaic mosaic_of(const Plane& light, const std::array<std::uint8_t, 4>& cfa);
+
+}  // namespace tsukimi
