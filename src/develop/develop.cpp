@@ -130,7 +130,8 @@ Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   if (corrects_lens(settings.look, settings.lens.get())) {
     const Size size = cut ? settings.size : image.size();
     balance(image, wb);
-    image = warp(image, lens_warp(settings.look, settings.lens.get(), image.size(), 1, crop, size),
+    image = warp(image,
+                 lens_warp(settings.look, settings.lens.get(), image.size(), 1, crop, size, true),
                  size);
     parallel_rows(image.height,
                   [&](int y0, int y1) { to_working_space(image, y0, y1, wb, stops_of(settings)); });

@@ -15,13 +15,20 @@
 HWY_BEFORE_NAMESPACE();
 namespace tsukimi::HWY_NAMESPACE {
 
-// Linear, held in 0..1, to 0..1 sRGB.
+// Linear, held in 0..1, to 0..1 sRGB. The power is a polynomial of the fourth root, fitted to
+// within 2.2e-6: a seventh of a 16-bit step.
 inline float encode(float v) {
   v = v > 0 ? v : 0.0f;
-  v = v < 1 ? v : 1.0f;
-  const float low = 12.92f * v;
-  const float high = 1.055f * fast_exp2(fast_log2(v) * (1 / 2.4f)) - 0.055f;
-  return v <= 0.0031308f ? low : high;
+  const float q = std::sqrt(std::sqrt(v));
+  float high = 0.06173430754718012f;
+  high = high * q - 0.29424763719249825f;
+  high = high * q + 0.6210022840889451f;
+  high = high * q - 0.8252800166013401f;
+  high = high * q + 1.3545726486381966f;
+  high = high * q + 0.1419582632365035f;
+  high = high * q - 0.05973901135623638f;
+  const float out = v <= 0.0031308f ? 12.92f * v : high;
+  return v < 1 ? out : 1.0f;
 }
 
 // One row of linear Rec. 2020 to encoded sRGB in 0..1.

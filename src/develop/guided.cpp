@@ -46,49 +46,57 @@ void enlarge(const float* __restrict above, const float* __restrict below, float
   }
 }
 
+template <class D>
+HWY_ATTR void sum_lanes(D d, const float* const* rows, int count, int x, float* out) {
+  auto sum = hn::LoadU(d, rows[0] + x);
+  for (int k = 1; k < count; ++k) sum = hn::Add(sum, hn::LoadU(d, rows[k] + x));
+  hn::StoreU(sum, d, out + x);
+}
+
+void sum_rows(const float* const* rows, int count, int width, float* out) {
+  const hn::ScalableTag<float> d;
+  const int lanes = static_cast<int>(hn::Lanes(d));
+  int x = 0;
+  for (; x + lanes <= width; x += lanes) sum_lanes(d, rows, count, x, out);
+  for (; x < width; ++x) sum_lanes(hn::CappedTag<float, 1>(), rows, count, x, out);
+}
+
 }  // namespace tsukimi::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace tsukimi {
 HWY_EXPORT(enlarge);
+HWY_EXPORT(sum_rows);
 
 Plane box_mean(const Plane& in, int radius) {
   const int w = in.width, h = in.height;
   Plane across(w, h), out(w, h);
+  auto share = [radius](int i, int n) {
+    return 1 / static_cast<float>(std::min(i + radius, n - 1) - std::max(i - radius, 0) + 1);
+  };
+  std::vector<float> shares(w);
+  for (int x = 0; x < w; ++x) shares[x] = share(x, w);
   parallel_rows(h, [&](int y0, int y1) {
+    std::vector<float> line(static_cast<std::size_t>(w) + 2 * radius);  // zeros on either side
+    std::vector<const float*> taps(2 * radius + 1);
+    for (int k = 0; k <= 2 * radius; ++k) taps[k] = line.data() + k;
     for (int y = y0; y < y1; ++y) {
-      const float* src = in.row(y);
-      float* dst = across.row(y);
-      double sum = 0;
-      for (int x = 0; x < std::min(radius, w); ++x) sum += src[x];
-      for (int x = 0; x < w; ++x) {
-        if (x + radius < w) sum += src[x + radius];
-        if (x - radius - 1 >= 0) sum -= src[x - radius - 1];
-        const int n = std::min(x + radius, w - 1) - std::max(x - radius, 0) + 1;
-        dst[x] = static_cast<float>(sum / n);
-      }
+      std::copy_n(in.row(y), w, line.begin() + radius);
+      HWY_DYNAMIC_DISPATCH(sum_rows)(taps.data(), 2 * radius + 1, w, across.row(y));
+      for (int x = 0; x < w; ++x) across.at(x, y) *= shares[x];
     }
   });
-  // Columns in blocks: every block starts its own sums, always at the same places.
-  constexpr int kBlock = 32;
-  parallel_ranges((w + kBlock - 1) / kBlock, 1, [&](int b0, int b1) {
-    for (int block = b0; block < b1; ++block) {
-      const int x0 = block * kBlock, x1 = std::min(w, x0 + kBlock);
-      double sum[kBlock] = {};
-      for (int y = 0; y < std::min(radius, h); ++y)
-        for (int x = x0; x < x1; ++x) sum[x - x0] += across.row(y)[x];
-      for (int y = 0; y < h; ++y) {
-        const float* in_row = y + radius < h ? across.row(y + radius) : nullptr;
-        const float* out_row = y - radius - 1 >= 0 ? across.row(y - radius - 1) : nullptr;
-        const int n = std::min(y + radius, h - 1) - std::max(y - radius, 0) + 1;
-        float* dst = out.row(y);
-        for (int x = x0; x < x1; ++x) {
-          if (in_row) sum[x - x0] += in_row[x];
-          if (out_row) sum[x - x0] -= out_row[x];
-          dst[x] = static_cast<float>(sum[x - x0] / n);
-        }
-      }
+  parallel_rows(h, [&](int y0, int y1) {
+    std::vector<const float*> taps;
+    for (int y = y0; y < y1; ++y) {
+      taps.clear();
+      for (int row = std::max(0, y - radius); row <= std::min(h - 1, y + radius); ++row)
+        taps.push_back(across.row(row));
+      HWY_DYNAMIC_DISPATCH(sum_rows)
+      (taps.data(), static_cast<int>(taps.size()), w, out.row(y));
+      const float one = share(y, h);
+      for (int x = 0; x < w; ++x) out.at(x, y) *= one;
     }
   });
   return out;

@@ -69,10 +69,10 @@ bool corrects_lens(const Look& look, const LensMesh* profile) {
 }
 
 Warp lens_warp(const Look& look, const LensMesh* profile, Size source, int orientation, Rect crop,
-               Size result) {
+               Size result, bool quick) {
   const bool side = lies_on_its_side(orientation);
   const Size frame = side ? Size{source.height, source.width} : source;
-  constexpr int kCell = 40, kColumns = 49, kRows = 33;  // cells in pixels of the result; at least
+  constexpr int kCell = 40, kColumns = 25, kRows = 17;  // cells in pixels of the result; at least
   WarpMesh mesh;
   mesh.columns = std::max(kColumns, result.width / kCell + 1);
   mesh.rows = std::max(kRows, result.height / kCell + 1);
@@ -95,7 +95,7 @@ Warp lens_warp(const Look& look, const LensMesh* profile, Size source, int orien
     }
   const double along = crop.w * frame.width / (side ? result.height : result.width),
                down = crop.h * frame.height / (side ? result.width : result.height);
-  return {source, result, std::move(mesh), side ? down : along, side ? along : down};
+  return {source, result, std::move(mesh), side ? down : along, side ? along : down, quick};
 }
 
 Image correct_lens(const Image& image, const Look& look, const LensMesh* profile) {

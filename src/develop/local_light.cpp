@@ -158,24 +158,28 @@ Image shrink(const Image& image) {
 // The darkest channel (against the air) of each place's surroundings.
 Plane dark_channel(const Image& small, const float air[3]) {
   const int w = small.width, h = small.height;
-  Plane least(w, h), across(w, h), out(w, h);
-  for (std::size_t i = 0; i < least.data.size(); ++i)
-    least.data[i] = std::min({small.planes[0].data[i] / air[0], small.planes[1].data[i] / air[1],
-                              small.planes[2].data[i] / air[2]});
-  for (int y = 0; y < h; ++y)
-    for (int x = 0; x < w; ++x) {
-      float v = 1e9f;
-      for (int i = std::max(0, x - kDarkRadius); i <= std::min(w - 1, x + kDarkRadius); ++i)
-        v = std::min(v, least.at(i, y));
-      across.at(x, y) = v;
+  Plane across(w, h), out(w, h);
+  parallel_rows(h, [&](int y0, int y1) {
+    std::vector<float> least(w);
+    for (int y = y0; y < y1; ++y) {
+      const float *r = small.planes[0].row(y), *g = small.planes[1].row(y),
+                  *b = small.planes[2].row(y);
+      for (int x = 0; x < w; ++x)
+        least[x] = std::min(std::min(r[x] / air[0], g[x] / air[1]), b[x] / air[2]);
+      for (int x = 0; x < w; ++x)
+        across.at(x, y) = *std::min_element(least.begin() + std::max(0, x - kDarkRadius),
+                                            least.begin() + std::min(w, x + kDarkRadius + 1));
     }
-  for (int y = 0; y < h; ++y)
-    for (int x = 0; x < w; ++x) {
-      float v = 1e9f;
+  });
+  parallel_rows(h, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      float* to = out.row(y);
+      std::fill_n(to, w, 1.0f);
       for (int j = std::max(0, y - kDarkRadius); j <= std::min(h - 1, y + kDarkRadius); ++j)
-        v = std::min(v, across.at(x, j));
-      out.at(x, y) = std::clamp(v, 0.0f, 1.0f);
+        for (int x = 0; x < w; ++x) to[x] = std::min(to[x], across.at(x, j));
+      for (int x = 0; x < w; ++x) to[x] = std::max(to[x], 0.0f);
     }
+  });
   return out;
 }
 

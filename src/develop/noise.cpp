@@ -132,9 +132,9 @@ class ColourRows {
         clean_(in.clean, in.full.width),
         window_({in.full.width, in.full.height}, sigma * kFinest) {}
   void row(int y, float* out) {
-    std::copy_n(clean_.row(y), in_.full.width, out);
     window_.add(
-        y, [&](int at) { return in_.full.row(at); }, [&](int at) { return half_.row(at); }, out);
+        y, [&](int at) { return in_.full.row(at); }, [&](int at) { return half_.row(at); },
+        clean_.row(y), out);
   }
 
  private:

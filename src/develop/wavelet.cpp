@@ -36,12 +36,13 @@ void column_row(const float* __restrict a, const float* __restrict b, const floa
 
 // energy: squares summed along the columns of a window, padded by one.
 void shrink_row(const float* __restrict fine, const float* __restrict coarse,
-                const float* __restrict energy, int width, float floor, float* __restrict sum) {
+                const float* __restrict energy, int width, float floor, const float* base,
+                float* out) {
   for (int x = 0; x < width; ++x) {
     const float e = energy[x - 1] + energy[x] + energy[x + 1] + 1e-20f;
     float keep = 1 - floor / e;
     keep = keep > 0 ? keep : 0.0f;
-    sum[x] += keep * (fine[x] - coarse[x]);
+    out[x] = base[x] + keep * (fine[x] - coarse[x]);
   }
 }
 
@@ -73,7 +74,7 @@ WaveWindow::WaveWindow(Size size, double sigma)
       squares_(static_cast<std::size_t>(size.width) * 3),
       energy_(static_cast<std::size_t>(size.width) + 2) {}
 
-void WaveWindow::add(int y, const Row& fine, const Row& smooth, float* sum) {
+void WaveWindow::add(int y, const Row& fine, const Row& smooth, const float* base, float* out) {
   const int w = size_.width, above = std::max(0, y - 1), below = std::min(size_.height - 1, y + 1);
   for (int row = std::max(known_ + 1, above); row <= below; ++row) {
     HWY_DYNAMIC_DISPATCH(square_row)(fine(row), smooth(row), w, square(row));
@@ -83,7 +84,7 @@ void WaveWindow::add(int y, const Row& fine, const Row& smooth, float* sum) {
   HWY_DYNAMIC_DISPATCH(column_row)(square(above), square(y), square(below), w, energy);
   energy[-1] = energy[0];
   energy[w] = energy[w - 1];
-  HWY_DYNAMIC_DISPATCH(shrink_row)(fine(y), smooth(y), energy, w, floor_, sum);
+  HWY_DYNAMIC_DISPATCH(shrink_row)(fine(y), smooth(y), energy, w, floor_, base, out);
 }
 
 WaveletShrink::WaveletShrink(const Plane& in, double sigma, int scales, int first_row)
@@ -94,7 +95,7 @@ WaveletShrink::WaveletShrink(const Plane& in, double sigma, int scales, int firs
   for (int k = scales - 1; k >= 0; --k) {
     const int capacity = std::max(margin + 3, 2 * reach + 1);
     scales_.push_back({1 << k, std::max(0, first_row - margin), capacity,
-                       std::vector<float>(width * capacity),
+                       Pixels<float>(width * capacity),
                        WaveWindow({in.width, in.height}, sigma * kShare[k])});
     reach = 2 << k;
     margin += reach;
@@ -136,10 +137,13 @@ void WaveletShrink::smooth_to(int k, int last) {
 void WaveletShrink::next_row(float* out) {
   const int last = static_cast<int>(scales_.size()) - 1;
   for (int k = last; k >= 0; --k) smooth_to(k, y_ + 1);
-  std::copy_n(smooth_row(last, y_), in_.width, out);
-  for (int k = 0; k <= last; ++k)
+  const float* base = smooth_row(last, y_);
+  for (int k = 0; k <= last; ++k) {
     scales_[k].window.add(
-        y_, [&](int y) { return fine_row(k, y); }, [&](int y) { return smooth_row(k, y); }, out);
+        y_, [&](int y) { return fine_row(k, y); }, [&](int y) { return smooth_row(k, y); }, base,
+        out);
+    base = out;
+  }
   ++y_;
 }
 

@@ -19,9 +19,9 @@ class WaveWindow {
   using Row = std::function<const float*(int y)>;
   WaveWindow(Size size, double sigma);
 
-  // Adds what stays of row y. Rows come in order, the same wherever one begins; of both pictures
-  // the rows beside it must be there too.
-  void add(int y, const Row& fine, const Row& smooth, float* sum);
+  // out = base + what stays of row y; out may be the base. Rows come in order, the same wherever
+  // one begins; of both pictures the rows beside it must be there too.
+  void add(int y, const Row& fine, const Row& smooth, const float* base, float* out);
 
  private:
   float* square(int y) { return squares_.data() + static_cast<std::size_t>(y % 3) * size_.width; }
@@ -45,7 +45,7 @@ class WaveletShrink {
     int step;      // distance of the spline's taps
     int next;      // first row of the smoother picture that is not there yet
     int capacity;  // of its ring of rows
-    std::vector<float> smooth;
+    Pixels<float> smooth;
     WaveWindow window;
   };
   float* smooth_row(int scale, int y);

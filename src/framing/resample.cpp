@@ -77,12 +77,12 @@ HWY_EXPORT(interleave);
 HWY_EXPORT(sum_across);
 HWY_EXPORT(separate);
 
-double lanczos3(double x) {
+double lanczos(double x, double radius) {
   x = std::fabs(x);
-  if (x >= 3) return 0;
+  if (x >= radius) return 0;
   if (x < 1e-8) return 1;
   const double p = std::numbers::pi * x;
-  return 3 * std::sin(p) * std::sin(p / 3) / (p * p);
+  return radius * std::sin(p) * std::sin(p / radius) / (p * p);
 }
 
 Resampler::Kernel::Kernel(double start, double length, int output) {
@@ -96,10 +96,10 @@ Resampler::Kernel::Kernel(double start, double length, int output) {
     const int begin = static_cast<int>(std::floor(centre - 3 * widen)) + 1;
     first[i] = begin;
     double sum = 0;
-    for (int t = 0; t < taps; ++t) sum += lanczos3((begin + t - centre) / widen);
+    for (int t = 0; t < taps; ++t) sum += lanczos((begin + t - centre) / widen, 3);
     for (int t = 0; t < taps; ++t)
       weights[static_cast<std::size_t>(i) * taps + t] =
-          static_cast<float>(lanczos3((begin + t - centre) / widen) / sum);
+          static_cast<float>(lanczos((begin + t - centre) / widen, 3) / sum);
   }
 }
 

@@ -128,8 +128,38 @@ void lay_side_by_side(const float* __restrict rows, std::size_t stride, int widt
   for (int x = 0; x < width; ++x)
     for (int k = 0; k < kRows; ++k) out[x * kRows + k] = rows[k * stride + x];
 }
-void take_one(const float* __restrict side, int width, float* __restrict out) {
-  for (int x = 0; x < width; ++x) out[x] = side[static_cast<std::size_t>(x) * kRows];
+#if HWY_TARGET != HWY_SCALAR
+// Four values of four rows, side by side, to the rows.
+HWY_ATTR void turn4(const float* from, float* const* out, int x) {
+  const hn::CappedTag<float, 4> d;
+  const hn::Repartition<double, decltype(d)> pairs;
+  const auto a = hn::LoadU(d, from), b = hn::LoadU(d, from + kRows),
+             c = hn::LoadU(d, from + 2 * kRows), e = hn::LoadU(d, from + 3 * kRows);
+  auto store = [&](auto low, auto high, int row) HWY_ATTR {
+    const auto p = hn::BitCast(pairs, low), q = hn::BitCast(pairs, high);
+    hn::StoreU(hn::BitCast(d, hn::ConcatLowerLower(pairs, q, p)), d, out[row] + x);
+    hn::StoreU(hn::BitCast(d, hn::ConcatUpperUpper(pairs, q, p)), d, out[row + 1] + x);
+  };
+  store(hn::InterleaveLower(d, a, b), hn::InterleaveLower(d, c, e), 0);
+  store(hn::InterleaveUpper(d, a, b), hn::InterleaveUpper(d, c, e), 2);
+}
+#endif
+
+void lay_in_rows(const float* __restrict side, int width, int count, float* const* out) {
+  for (int x0 = 0; x0 < width; x0 += kRows) {
+    const int n = width - x0 < kRows ? width - x0 : kRows;
+    const float* __restrict from = side + static_cast<std::size_t>(x0) * kRows;
+    int done = 0;
+#if HWY_TARGET != HWY_SCALAR
+    if (n == kRows)
+      for (; done + 4 <= count; done += 4)
+        for (int x = 0; x < kRows; x += 4) turn4(from + x * kRows + done, out + done, x0 + x);
+#endif
+    for (int k = done; k < count; ++k) {
+      float* __restrict to = out[k] + x0;
+      for (int x = 0; x < n; ++x) to[x] = from[x * kRows + k];
+    }
+  }
 }
 
 // Heights of neighbouring columns, held inside. ends: where each piece ends; within it, from its
@@ -158,7 +188,7 @@ namespace tsukimi {
 HWY_EXPORT(heights_row);
 HWY_EXPORT(run_across);
 HWY_EXPORT(lay_side_by_side);
-HWY_EXPORT(take_one);
+HWY_EXPORT(lay_in_rows);
 HWY_EXPORT(ramps);
 
 struct Warp::Scratch {
@@ -171,9 +201,10 @@ struct Warp::Scratch {
 
 // Each tap's weights at kDegree + 1 places between two pixels give its polynomial; since the
 // weights sum to 1 at every place, so do the polynomials.
-Warp::Taps::Taps(double reduction) {
+Warp::Taps::Taps(double reduction, bool quick) {
   const double widen = std::max(1.0, reduction);
-  reach = static_cast<int>(std::ceil(3 * widen));
+  const double radius = quick ? 2 : 3;
+  reach = static_cast<int>(std::ceil(radius * widen));
   constexpr int n = kDegree + 1;
   double place[n];
   for (int j = 0; j < n; ++j)  // Chebyshev's
@@ -182,7 +213,7 @@ Warp::Taps::Taps(double reduction) {
   for (int j = 0; j < n; ++j) {
     double sum = 0;
     for (int k = 0; k < 2 * reach; ++k)
-      sum += value[k * n + j] = lanczos3((k - (reach - 1) - place[j]) / widen);
+      sum += value[k * n + j] = lanczos((k - (reach - 1) - place[j]) / widen, radius);
     for (int k = 0; k < 2 * reach; ++k) value[k * n + j] /= sum;
   }
   coefficients.resize(value.size());
@@ -202,12 +233,13 @@ Warp::Taps::Taps(double reduction) {
   }
 }
 
-Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y)
+Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
+           bool quick)
     : source_(source),
       result_(result),
       mesh_(std::move(mesh)),
-      across_(reduction_x),
-      down_(reduction_y) {
+      across_(reduction_x, quick),
+      down_(reduction_y, quick) {
   float least = 1e9f, most = -1e9f;
   for (const auto& n : mesh_.nodes)
     for (float x : n.x) least = std::min(least, x), most = std::max(most, x);
@@ -337,8 +369,9 @@ void Warp::run(const Band& source, int y0, int y1, Image& out) const {
         take_heights(source, c, s.nodes.data() + static_cast<std::size_t>(i) * mesh_.columns, s,
                      s.lines.data() + width * i);
       take_rows(c, s);
-      for (int i = 0; i < count; ++i)
-        HWY_DYNAMIC_DISPATCH(take_one)(s.across.data() + i, out.width, out.planes[c].row(top + i));
+      float* to[kRows] = {};
+      for (int i = 0; i < count; ++i) to[i] = out.planes[c].row(top + i);
+      HWY_DYNAMIC_DISPATCH(lay_in_rows)(s.across.data(), out.width, count, to);
     }
   }
 }

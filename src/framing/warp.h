@@ -26,7 +26,9 @@ struct WarpMesh {
 class Warp {
  public:
   // reduction: source pixels per pixel of the result, along x and y; below 1 counts as 1.
-  Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y);
+  // quick: Lanczos-2, two thirds of the work.
+  Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
+       bool quick = false);
 
   // What of the source the rows y0 <= y < y1 of the result need, and the columns all of it needs.
   Span rows(int y0, int y1) const;
@@ -37,7 +39,7 @@ class Warp {
 
  private:
   struct Taps {
-    explicit Taps(double reduction);
+    Taps(double reduction, bool quick);
     int reach;                        // taps on either side
     std::vector<float> coefficients;  // of each tap: constant, linear, ... in the part of a pixel
   };
