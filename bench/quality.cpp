@@ -13,6 +13,7 @@
 #include "image/file.h"
 #include "output/encode.h"
 #include "sim/camera.h"
+#include "sim/chart.h"
 #include "sim/dng_writer.h"
 #include "sim/scene.h"
 
@@ -216,12 +217,67 @@ void noise_figures() {
   }
 }
 
+// The same file through LibRaw: its own interpolation and conversion, to linear Rec. 2020.
+Image libraw_picture(const fs::path& file) {
+  auto raw = std::make_unique<LibRaw>();
+  auto& p = raw->imgdata.params;
+  p.output_color = 5;  // XYZ
+  p.output_bps = 16;
+  p.gamm[0] = p.gamm[1] = 1;
+  p.no_auto_bright = 1;
+  p.use_camera_wb = 1;
+  if (raw->open_file(file.c_str()) || raw->unpack() || raw->dcraw_process()) std::exit(1);
+  int w = 0, h = 0, colors = 0, bits = 0;
+  raw->get_mem_image_format(&w, &h, &colors, &bits);
+  std::vector<std::uint16_t> pixels(static_cast<std::size_t>(w) * h * 3);
+  raw->copy_mem_image(pixels.data(), w * 6, 0);
+  Image out(w, h);
+  for (std::size_t i = 0; i < out.planes[0].data.size(); ++i) {
+    const Vec3 rgb = xyz_to_rec2020() * Vec3{pixels[3 * i] / 65535.0, pixels[3 * i + 1] / 65535.0,
+                                             pixels[3 * i + 2] / 65535.0};
+    for (int c = 0; c < 3; ++c) out.planes[c].data[i] = static_cast<float>(rgb[c]);
+  }
+  return out;
+}
+
+void colour_figures(const fs::path& folder) {
+  std::printf("Colour of the 24-patch chart, CIEDE2000 (ours mean, most / LibRaw mean, most)\n");
+  const std::pair<const char*, sim::Spectrum> lights[] = {
+      {"D65", sim::daylight(6504)}, {"D50", sim::daylight(5003)}, {"A", sim::planckian(2856)}};
+  for (const auto& [name, light] : lights) {
+    const fs::path file = folder / "chart.dng";
+    sim::Shot shot;
+    shot.time = 1948732200;
+    sim::DngLayout layout;
+    layout.colour = sim::fitted_colour(light);
+    const auto dng = sim::make_dng(sim::shoot_chart(light), shot, {}, {}, layout);
+    if (!dng || !write_file(file, *dng, IfExists::replace, false)) std::exit(1);
+    SensorFrame frame = *read_frame(file);
+    const auto as_shot = as_shot_temperature(frame.colour);
+    FrameSettings s;
+    s.look = neutral_look(as_shot.kelvin, as_shot.tint);
+    s.size = sim::chart_size();
+    auto figures = [&](const Image& image) {
+      double mean = 0, most = 0;
+      for (double d : sim::chart_differences(image, light))
+        mean += d / 24, most = std::max(most, d);
+      std::printf("  %5.2f %5.2f", mean, most);
+    };
+    std::printf("  %-4s %5.0f K %+5.1f", name, as_shot.kelvin, as_shot.tint);
+    figures(develop_frame(std::move(frame), s));
+    std::printf("  /");
+    figures(libraw_picture(file));
+    std::printf("\n");
+  }
+}
+
 }  // namespace
 
 int main() {
   const fs::path folder = fs::temp_directory_path() / "tsukimi-quality";
   fs::create_directories(folder);
   demosaic_figures(folder);
+  colour_figures(folder);
   noise_figures();
   fs::remove_all(folder);
   return 0;

@@ -123,30 +123,29 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
 }
 
 Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
-  Image image = unpack(proxy);
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
+  const double stops = stops_of(settings);
   const bool cut = settings.size.width > 0;
   const Rect crop = cut ? settings.crop : Rect{};
+  const Size all{proxy.width, proxy.height}, size = cut ? settings.size : all;
+  Image image;
   if (corrects_lens(settings.look, settings.lens.get())) {
-    const Size size = cut ? settings.size : image.size();
-    balance(image, wb);
-    image = warp(image,
-                 lens_warp(settings.look, settings.lens.get(), image.size(), 1, crop, size, true),
-                 size);
+    const Image camera = balanced(proxy, wb);
+    image =
+        warp(camera, lens_warp(settings.look, settings.lens.get(), all, 1, crop, size, true), size);
     parallel_rows(image.height,
-                  [&](int y0, int y1) { to_working_space(image, y0, y1, wb, stops_of(settings)); });
+                  [&](int y0, int y1) { to_working_space(image, y0, y1, wb, stops); });
   } else {
-    balance_to_working_space(image, wb, stops_of(settings));
-    if (cut) image = resample(image, crop, settings.size);
+    image = in_working_space(proxy, wb, stops);
+    if (cut) image = resample(image, crop, size);
   }
   apply_look(image, settings, crop.w * proxy.full.width / std::max(1, image.width));
   return image;
 }
 
 std::array<float, 3> airlight_of(const Proxy& proxy, FrameSettings settings) {
-  Image image = unpack(proxy);
-  balance_to_working_space(image, balance_for(proxy.colour, settings.look), stops_of(settings));
-  return measure_airlight(image);
+  return measure_airlight(
+      in_working_space(proxy, balance_for(proxy.colour, settings.look), stops_of(settings)));
 }
 
 }  // namespace tsukimi

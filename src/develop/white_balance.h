@@ -2,6 +2,7 @@
 #pragma once
 
 #include "frames/camera_colour.h"
+#include "frames/proxy.h"
 #include "image/image.h"
 
 namespace tsukimi {
@@ -14,7 +15,8 @@ void balance(Image& camera, const WhiteBalance& wb);
 // levelling and deflicker together).
 void to_working_space(Image& balanced, int y0, int y1, const WhiteBalance& wb, double stops);
 
-// Both at once.
-void balance_to_working_space(Image& camera, const WhiteBalance& wb, double stops);
+// A proxy's numbers, balanced, and on to linear Rec. 2020.
+Image balanced(const Proxy& proxy, const WhiteBalance& wb);
+Image in_working_space(const Proxy& proxy, const WhiteBalance& wb, double stops);
 
 }  // namespace tsukimi

@@ -58,7 +58,7 @@ Result<std::vector<std::uint8_t>> read_file(const fs::path& path) {
   return bytes;
 }
 
-Result<void> write_file(const fs::path& path, std::span<const std::uint8_t> bytes,
+Result<void> write_file(const fs::path& path, const std::function<int(int fd)>& writer,
                         IfExists if_exists, bool sync) {
   static std::atomic<unsigned> serial{0};
   const fs::path temp =
@@ -71,28 +71,41 @@ Result<void> write_file(const fs::path& path, std::span<const std::uint8_t> byte
   };
   std::error_code ec;
   if (if_exists == IfExists::keep && fs::exists(path, ec)) return failed(EEXIST);
-  const int fd = open(temp.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
+  const int fd = open(temp.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
   if (fd < 0) return failed(errno);
-  std::size_t done = 0;
-  while (done < bytes.size()) {
-    const ssize_t n = write(fd, bytes.data() + done, bytes.size() - done);
-    if (n < 0 && errno == EINTR) continue;
-    if (n <= 0) {
-      const int code = n < 0 ? errno : ENOSPC;
-      close(fd);
-      return failed(code);
-    }
-    done += static_cast<std::size_t>(n);
-  }
-  if (sync && fsync(fd) != 0) {
-    const int code = errno;
-    close(fd);
-    return failed(code);
-  }
-  if (close(fd) != 0) return failed(errno);
+  int code = writer(fd);
+  if (code == 0 && sync && fsync(fd) != 0) code = errno;
+  if (close(fd) != 0 && code == 0) code = errno;
+  if (code != 0) return failed(code);
   const int renamed = if_exists == IfExists::replace ? rename(temp.c_str(), path.c_str())
                                                      : rename_new(temp.c_str(), path.c_str());
   if (renamed != 0) return failed(errno);
+  return {};
+}
+
+Result<void> write_file(const fs::path& path, std::span<const std::uint8_t> bytes,
+                        IfExists if_exists, bool sync) {
+  return write_file(
+      path,
+      [&](int fd) {
+        std::size_t done = 0;
+        while (done < bytes.size()) {
+          const ssize_t n = write(fd, bytes.data() + done, bytes.size() - done);
+          if (n < 0 && errno == EINTR) continue;
+          if (n <= 0) return n < 0 ? errno : ENOSPC;
+          done += static_cast<std::size_t>(n);
+        }
+        return 0;
+      },
+      if_exists, sync);
+}
+
+Result<void> sync_file(const fs::path& path) {
+  const int fd = open(path.c_str(), O_RDONLY | O_CLOEXEC);
+  const bool done = fd >= 0 && fsync(fd) == 0;
+  const int code = errno;
+  if (fd >= 0) close(fd);
+  if (!done) return fail(path.string() + " could not be written: " + reason(code) + ".");
   return {};
 }
 

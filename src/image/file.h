@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -23,6 +24,11 @@ Result<void> write_file(const std::filesystem::path& path, std::span<const std::
                         IfExists if_exists, bool sync = true);
 Result<void> write_file(const std::filesystem::path& path, std::string_view text,
                         IfExists if_exists);
+// `writer` gets the open temporary file and returns 0 or the errno of what went wrong.
+Result<void> write_file(const std::filesystem::path& path, const std::function<int(int fd)>& writer,
+                        IfExists if_exists, bool sync = true);
+// Sees that a file written without `sync` is on the disk.
+Result<void> sync_file(const std::filesystem::path& path);
 
 // Where generated data may live: $XDG_CACHE_HOME/tsukimi or ~/.cache/tsukimi.
 std::filesystem::path cache_folder();

@@ -9,7 +9,7 @@
 #include <cstdlib>
 #include <exiv2/exiv2.hpp>
 
-#include "output/memory_tiff.h"
+#include "output/rational.h"
 
 namespace tsukimi {
 
@@ -29,28 +29,6 @@ const Bytes& srgb_profile() {
     return out;
   }();
   return bytes;
-}
-
-Result<Bytes> encode_tiff16(const Encoded16& picture) {
-  MemoryTiff memory;
-  TIFF* tif = memory.get();
-  if (!tif) return fail("A TIFF file could not be made.");
-  const auto& icc = srgb_profile();
-  TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(picture.width));
-  TIFFSetField(tif, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(picture.height));
-  TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 16);
-  TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, 3);
-  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
-  TIFFSetField(tif, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
-  TIFFSetField(tif, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
-  TIFFSetField(tif, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
-  TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, 64);
-  TIFFSetField(tif, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
-  for (int y = 0; y < picture.height; ++y)
-    if (TIFFWriteScanline(tif, const_cast<std::uint16_t*>(picture.row(y)),
-                          static_cast<std::uint32_t>(y)) < 0)
-      return fail("A TIFF file could not be made.");
-  return memory.finish();
 }
 
 namespace {
@@ -101,23 +79,17 @@ Result<Bytes> encode_jpeg(const Encoded8& picture, int quality) {
 
 namespace {
 
-// A positive number as the rational EXIF wants: 1/n below a third, thousandths above.
 Exiv2::URational rational(double v) {
-  if (v < 0.3) {
-    const double n = 1 / v;
-    if (std::fabs(n - std::round(n)) < 1e-3 * n)
-      return {1, static_cast<std::uint32_t>(std::lround(n))};
-    return {static_cast<std::uint32_t>(std::lround(v * 1e6)), 1000000};
-  }
-  return {static_cast<std::uint32_t>(std::lround(v * 1000)), 1000};
+  const auto [numerator, denominator] = exif_rational(v);
+  return {numerator, denominator};
 }
 
 }  // namespace
 
-Result<Bytes> with_metadata(Bytes file, const FrameInfo& frame, Size size,
+Result<Bytes> with_metadata(Bytes jpeg, const FrameInfo& frame, Size size,
                             const std::string& note) {
   try {
-    auto image = Exiv2::ImageFactory::open(file.data(), static_cast<long>(file.size()));
+    auto image = Exiv2::ImageFactory::open(jpeg.data(), static_cast<long>(jpeg.size()));
     image->readMetadata();
     Exiv2::ExifData& exif = image->exifData();
     exif["Exif.Image.Software"] = std::string("Tsukimi");

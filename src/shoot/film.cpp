@@ -1,7 +1,5 @@
 #include "shoot/film.h"
 
-#include <tbb/task_arena.h>
-
 #include <algorithm>
 
 #include "light/between.h"
@@ -33,16 +31,6 @@ int nearest_kept(const Shoot& shoot, int frame) {
     for (int f : {frame - by, frame + by})
       if (f >= 0 && f < shoot.frame_count() && is_kept(shoot, f)) return f;
   return frame;
-}
-
-template <typename Develop>
-Result<Image> develop_with(const FilmRecipe& recipe, const Develop& develop) {
-  const FilmFrame& film = recipe.film;
-  auto first = develop(film.made() ? film.before : film.frame, recipe.settings);
-  if (!first || !film.made()) return first;
-  const auto second = develop(film.after, recipe.second);
-  if (!second) return second;
-  return in_between(*first, *second, recipe.between);
 }
 
 }  // namespace
@@ -110,26 +98,46 @@ FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const Light
   return r;
 }
 
-Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe, std::mutex* turn) {
-  return develop_with(recipe, [&](int frame, const FrameSettings& settings) -> Result<Image> {
-    auto sensor = read_frame(shoot.sequence.folder / shoot.sequence.frames[frame].file);
-    if (!sensor) return tl::unexpected(sensor.error());
-    // Isolated: a thread that waits for its rows must not begin another frame, which would wait for
-    // the turn that this thread holds.
-    return tbb::this_task_arena::isolate([&] {
-      std::unique_lock<std::mutex> lock;
-      if (turn) lock = std::unique_lock(*turn);
-      return develop_frame(std::move(*sensor), settings);
-    });
-  });
+Result<FilmSource> read_film_frame(const Shoot& shoot, const FilmRecipe& recipe) {
+  auto read = [&](int frame) {
+    return read_frame(shoot.sequence.folder / shoot.sequence.frames[frame].file);
+  };
+  FilmSource out;
+  const FilmFrame& film = recipe.film;
+  auto first = read(film.made() ? film.before : film.frame);
+  if (!first) return tl::unexpected(first.error());
+  out.first = std::move(*first);
+  if (!film.made()) return out;
+  auto second = read(film.after);
+  if (!second) return tl::unexpected(second.error());
+  out.second = std::move(*second);
+  return out;
+}
+
+Image develop_film_frame(FilmSource source, const FilmRecipe& recipe) {
+  Image first = develop_frame(std::move(source.first), recipe.settings);
+  if (!recipe.film.made()) return first;
+  return in_between(first, develop_frame(std::move(source.second), recipe.second), recipe.between);
+}
+
+Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe) {
+  auto source = read_film_frame(shoot, recipe);
+  if (!source) return tl::unexpected(source.error());
+  return develop_film_frame(std::move(*source), recipe);
 }
 
 Result<Image> develop_film_proxy(const Shoot& shoot, ProxyStore& store, const FilmRecipe& recipe) {
-  return develop_with(recipe, [&](int frame, const FrameSettings& settings) -> Result<Image> {
+  auto develop = [&](int frame, const FrameSettings& settings) -> Result<Image> {
     const auto proxy = store.get(shoot.sequence.frames[frame]);
     if (!proxy) return tl::unexpected(proxy.error());
     return develop_proxy(**proxy, settings);
-  });
+  };
+  const FilmFrame& film = recipe.film;
+  auto first = develop(film.made() ? film.before : film.frame, recipe.settings);
+  if (!first || !film.made()) return first;
+  const auto second = develop(film.after, recipe.second);
+  if (!second) return second;
+  return in_between(*first, *second, recipe.between);
 }
 
 }  // namespace tsukimi

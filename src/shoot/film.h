@@ -1,8 +1,6 @@
 // Which frames the film has: the kept ones, and those that are made in place of frames set aside.
 #pragma once
 
-#include <mutex>
-
 #include "shoot/light_plan.h"
 #include "shoot/shoot.h"
 
@@ -39,11 +37,14 @@ struct FilmRecipe {
 FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
                        const FilmFrame& film, Size size);
 
-// At full quality from the original files; linear Rec. 2020. turn: held while a picture is
-// developed, so that several threads may decode and encode at once but only one needs the memory of
-// a whole chain (and has all cores for it).
-Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe,
-                                 std::mutex* turn = nullptr);
+// At full quality from the original files; linear Rec. 2020. Reading and developing apart, so that
+// an export can read one frame while it develops another.
+struct FilmSource {
+  SensorFrame first, second;  // second: of a frame that is made from two
+};
+Result<FilmSource> read_film_frame(const Shoot& shoot, const FilmRecipe& recipe);
+Image develop_film_frame(FilmSource source, const FilmRecipe& recipe);
+Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe);
 // The same from proxies.
 Result<Image> develop_film_proxy(const Shoot& shoot, ProxyStore& store, const FilmRecipe& recipe);
 

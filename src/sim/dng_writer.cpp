@@ -11,18 +11,20 @@
 namespace tsukimi::sim {
 namespace {
 
-void set_common(TIFF* tif) {
-  TIFFSetField(tif, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
+constexpr std::uint16_t kLinearRaw = 34892;
+
+void set_common(TIFF* tif, Size size, int bits, int channels, int orientation) {
+  TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(size.width));
+  TIFFSetField(tif, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(size.height));
+  TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, bits);
+  TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, channels);
+  TIFFSetField(tif, TIFFTAG_ORIENTATION, orientation);
   TIFFSetField(tif, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
 }
 
-Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic,
-                                                 const std::vector<std::uint8_t>& jpeg,
-                                                 Size preview) {
-  MemoryTiff memory;
-  TIFF* tif = memory.get();
-  if (!tif) return fail("A DNG file could not be made.");
-  const CameraColour& colour = camera_colour();
+// What says that it is a DNG, in the first directory.
+void set_camera(TIFF* tif, const DngLayout& layout) {
+  const CameraColour& colour = layout.colour;
   float matrix1[9], matrix2[9], neutral[3];
   for (int i = 0; i < 9; ++i) {
     matrix1[i] = static_cast<float>(colour.matrix1.m[i]);
@@ -30,59 +32,114 @@ Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic,
   }
   for (int i = 0; i < 3; ++i) neutral[i] = static_cast<float>(colour.neutral[i]);
   const std::uint8_t version[4] = {1, 4, 0, 0}, backward[4] = {1, 2, 0, 0};
-
-  TIFFSetField(tif, TIFFTAG_SUBFILETYPE, FILETYPE_REDUCEDIMAGE);
-  TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(preview.width));
-  TIFFSetField(tif, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(preview.height));
-  TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 8);
-  TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, 3);
-  TIFFSetField(tif, TIFFTAG_COMPRESSION, COMPRESSION_JPEG);
-  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_YCBCR);
-  TIFFSetField(tif, TIFFTAG_YCBCRSUBSAMPLING, 1, 1);
-  TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, static_cast<std::uint32_t>(preview.height));
-  set_common(tif);
   TIFFSetField(tif, TIFFTAG_MAKE, "Tidewater");
   TIFFSetField(tif, TIFFTAG_MODEL, kCameraName);
   TIFFSetField(tif, TIFFTAG_SOFTWARE, "Tsukimi simulated camera");
   TIFFSetField(tif, TIFFTAG_DNGVERSION, version);
   TIFFSetField(tif, TIFFTAG_DNGBACKWARDVERSION, backward);
   TIFFSetField(tif, TIFFTAG_UNIQUECAMERAMODEL, kCameraName);
-  TIFFSetField(tif, TIFFTAG_COLORMATRIX1, 9, matrix1);
-  TIFFSetField(tif, TIFFTAG_COLORMATRIX2, 9, matrix2);
-  TIFFSetField(tif, TIFFTAG_CALIBRATIONILLUMINANT1, 17);  // standard light A
-  TIFFSetField(tif, TIFFTAG_CALIBRATIONILLUMINANT2, 21);  // D65
+  if (layout.second_matrix) {
+    TIFFSetField(tif, TIFFTAG_COLORMATRIX1, 9, matrix1);
+    TIFFSetField(tif, TIFFTAG_COLORMATRIX2, 9, matrix2);
+    TIFFSetField(tif, TIFFTAG_CALIBRATIONILLUMINANT1, 17);  // standard light A
+    TIFFSetField(tif, TIFFTAG_CALIBRATIONILLUMINANT2, 21);  // D65
+  } else {
+    TIFFSetField(tif, TIFFTAG_COLORMATRIX1, 9, matrix2);
+    TIFFSetField(tif, TIFFTAG_CALIBRATIONILLUMINANT1, 21);
+  }
   TIFFSetField(tif, TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
+}
+
+bool write_preview(TIFF* tif, const std::vector<std::uint8_t>& jpeg, Size size,
+                   const DngLayout& layout) {
+  TIFFSetField(tif, TIFFTAG_SUBFILETYPE, FILETYPE_REDUCEDIMAGE);
+  set_common(tif, size, 8, 3, layout.orientation);
+  TIFFSetField(tif, TIFFTAG_COMPRESSION, COMPRESSION_JPEG);
+  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_YCBCR);
+  TIFFSetField(tif, TIFFTAG_YCBCRSUBSAMPLING, 1, 1);
+  TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, static_cast<std::uint32_t>(size.height));
+  set_camera(tif, layout);
   const std::uint64_t no_offset = 0;
   TIFFSetField(tif, TIFFTAG_SUBIFD, 1, &no_offset);
-  if (TIFFWriteRawStrip(tif, 0, const_cast<std::uint8_t*>(jpeg.data()),
-                        static_cast<tmsize_t>(jpeg.size())) < 0 ||
-      !TIFFWriteDirectory(tif))
-    return fail("A DNG file could not be made.");
+  return TIFFWriteRawStrip(tif, 0, const_cast<std::uint8_t*>(jpeg.data()),
+                           static_cast<tmsize_t>(jpeg.size())) >= 0 &&
+         TIFFWriteDirectory(tif);
+}
 
+// Samples of a row as the file has them: whole bytes, or packed with the highest bit first.
+std::vector<std::uint8_t> packed(const std::uint16_t* row, int count, int bits) {
+  std::vector<std::uint8_t> out;
+  if (bits == 16) {
+    const auto* bytes = reinterpret_cast<const std::uint8_t*>(row);
+    out.assign(bytes, bytes + 2 * static_cast<std::size_t>(count));
+    return out;
+  }
+  std::uint32_t hold = 0;
+  int held = 0;
+  for (int i = 0; i < count; ++i) {
+    hold = hold << bits | row[i];
+    for (held += bits; held >= 8; held -= 8)
+      out.push_back(static_cast<std::uint8_t>(hold >> (held - 8)));
+    hold &= (1u << held) - 1;
+  }
+  if (held > 0) out.push_back(static_cast<std::uint8_t>(hold << (8 - held)));
+  return out;
+}
+
+bool write_raw(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
   TIFFSetField(tif, TIFFTAG_SUBFILETYPE, 0);
-  TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(mosaic.width));
-  TIFFSetField(tif, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(mosaic.height));
-  TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 16);
-  TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, 1);
+  set_common(tif, {mosaic.width, mosaic.height}, layout.bits, layout.channels, layout.orientation);
   TIFFSetField(tif, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
-  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_CFA);
   TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, 64);
-  set_common(tif);
-  const std::uint16_t repeat[2] = {2, 2};
-  const std::uint8_t pattern[4] = {0, 1, 1, 2};
-  TIFFSetField(tif, TIFFTAG_CFAREPEATPATTERNDIM, repeat);
-  TIFFSetField(tif, TIFFTAG_CFAPATTERN, 4, pattern);
-  const float black[1] = {kBlack};
-  const std::uint32_t white[1] = {kWhite};
-  TIFFSetField(tif, TIFFTAG_BLACKLEVEL, 1, black);
-  TIFFSetField(tif, TIFFTAG_WHITELEVEL, 1, white);
-  for (int y = 0; y < mosaic.height; ++y)
-    if (TIFFWriteScanline(tif,
-                          const_cast<std::uint16_t*>(mosaic.data.data() +
-                                                     static_cast<std::size_t>(y) * mosaic.width),
-                          static_cast<std::uint32_t>(y)) < 0)
-      return fail("A DNG file could not be made.");
-  if (!TIFFWriteDirectory(tif)) return fail("A DNG file could not be made.");
+  const bool filters = layout.channels == 1 && !layout.cfa.empty();
+  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, filters ? PHOTOMETRIC_CFA : kLinearRaw);
+  if (filters) {
+    const auto side = static_cast<std::uint16_t>(std::lround(std::sqrt(layout.cfa.size())));
+    const std::uint16_t repeat[2] = {side, side};
+    TIFFSetField(tif, TIFFTAG_CFAREPEATPATTERNDIM, repeat);
+    TIFFSetField(tif, TIFFTAG_CFAPATTERN, static_cast<std::uint16_t>(layout.cfa.size()),
+                 layout.cfa.data());
+  }
+  float black[4];
+  for (int i = 0; i < 4; ++i) black[i] = static_cast<float>(layout.black[i]);
+  if (black[0] != black[1] || black[0] != black[2] || black[0] != black[3]) {
+    const std::uint16_t repeat[2] = {2, 2};
+    TIFFSetField(tif, TIFFTAG_BLACKLEVELREPEATDIM, repeat);
+    TIFFSetField(tif, TIFFTAG_BLACKLEVEL, 4, black);
+  } else if (layout.channels == 1) {
+    TIFFSetField(tif, TIFFTAG_BLACKLEVEL, 1, black);
+  } else {
+    TIFFSetField(tif, TIFFTAG_BLACKLEVEL, layout.channels, black);
+  }
+  std::vector<std::uint32_t> white(layout.channels, static_cast<std::uint32_t>(layout.white));
+  TIFFSetField(tif, TIFFTAG_WHITELEVEL, layout.channels, white.data());
+  if (layout.top + layout.left + layout.bottom + layout.right > 0) {
+    const std::uint32_t area[4] = {static_cast<std::uint32_t>(layout.top),
+                                   static_cast<std::uint32_t>(layout.left),
+                                   static_cast<std::uint32_t>(mosaic.height - layout.bottom),
+                                   static_cast<std::uint32_t>(mosaic.width - layout.right)};
+    TIFFSetField(tif, TIFFTAG_ACTIVEAREA, area);
+  }
+  const int samples = mosaic.width * layout.channels;
+  for (int y = 0; y < mosaic.height; ++y) {
+    auto row =
+        packed(mosaic.data.data() + static_cast<std::size_t>(y) * samples, samples, layout.bits);
+    if (TIFFWriteScanline(tif, row.data(), static_cast<std::uint32_t>(y)) < 0) return false;
+  }
+  return TIFFWriteDirectory(tif);
+}
+
+Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic,
+                                                 const std::vector<std::uint8_t>& jpeg,
+                                                 Size preview, const DngLayout& layout) {
+  MemoryTiff memory;
+  TIFF* tif = memory.get();
+  bool good = tif != nullptr;
+  if (good && !jpeg.empty())
+    good = write_preview(tif, jpeg, preview, layout);
+  else if (good)
+    set_camera(tif, layout);
+  if (!good || !write_raw(tif, mosaic, layout)) return fail("A DNG file could not be made.");
   return memory.finish();
 }
 
@@ -95,8 +152,8 @@ Exiv2::URational rational(double v) {
 
 Result<std::vector<std::uint8_t>> make_dng(const Mosaic& mosaic, const Shot& shot,
                                            const std::vector<std::uint8_t>& preview_jpeg,
-                                           Size preview) {
-  auto bytes = write_pictures(mosaic, preview_jpeg, preview);
+                                           Size preview, const DngLayout& layout) {
+  auto bytes = write_pictures(mosaic, preview_jpeg, preview, layout);
   if (!bytes) return bytes;
   try {
     auto image = Exiv2::ImageFactory::open(bytes->data(), static_cast<long>(bytes->size()));

@@ -7,10 +7,24 @@
 
 namespace tsukimi::sim {
 
-// preview_jpeg: the encoded preview and its size. Result: the bytes of the file.
+// The kinds of file that cameras and converters write; the default is the simulated camera's.
+struct DngLayout {
+  CameraColour colour = camera_colour();
+  bool second_matrix = true;
+  int bits = 16;                              // 8..16; below 16 samples are packed
+  int channels = 1;                           // 3: interpolated already ("linear")
+  std::vector<std::uint8_t> cfa{0, 1, 1, 2};  // square, row by row; empty: no colour filters
+  std::array<int, 4> black{kBlack, kBlack, kBlack, kBlack};  // at the places of 2x2 pixels
+  int white = kWhite;
+  int top = 0, left = 0, bottom = 0, right = 0;  // masked borders
+  int orientation = 1;
+};
+
+// preview_jpeg: the encoded preview and its size; empty: none. mosaic.data: channels side by side.
+// Result: the bytes of the file.
 Result<std::vector<std::uint8_t>> make_dng(const Mosaic& mosaic, const Shot& shot,
                                            const std::vector<std::uint8_t>& preview_jpeg,
-                                           Size preview);
+                                           Size preview, const DngLayout& layout = {});
 
 constexpr const char* kCameraName = "Tidewater S1";
 constexpr const char* kLensName = "Tidewater 28 mm f/2.8";

@@ -119,7 +119,8 @@ void adjust(Image& image, Param p, double value) {
 TEST(WhiteBalance, ClippedHighlightsStayNeutral) {
   const auto wb = white_balance(sim::camera_colour(), 5600, 0);
   Image image = filled(4, 4, 1, 1, 1);  // every channel clipped
-  balance_to_working_space(image, wb, -1);
+  balance(image, wb);
+  to_working_space(image, 0, image.height, wb, -1);
   EXPECT_NEAR(image.planes[0].at(1, 1), image.planes[1].at(1, 1), 1e-5);
   EXPECT_NEAR(image.planes[2].at(1, 1), image.planes[1].at(1, 1), 1e-5);
 }
@@ -127,8 +128,8 @@ TEST(WhiteBalance, ClippedHighlightsStayNeutral) {
 TEST(WhiteBalance, OneStopDoubles) {
   const auto wb = white_balance(sim::camera_colour(), 5600, 0);
   Image a = filled(4, 4, 0.1f, 0.2f, 0.15f), b = filled(4, 4, 0.1f, 0.2f, 0.15f);
-  balance_to_working_space(a, wb, 0);
-  balance_to_working_space(b, wb, 1);
+  to_working_space(a, 0, a.height, wb, 0);
+  to_working_space(b, 0, b.height, wb, 1);
   for (int c = 0; c < 3; ++c) EXPECT_NEAR(b.planes[c].at(2, 2), 2 * a.planes[c].at(2, 2), 1e-6);
 }
 

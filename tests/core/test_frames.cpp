@@ -213,9 +213,9 @@ TEST(Stills, SixteenBitTiffComesBackLinear) {
   for (auto& p : image.planes)
     for (int y = 0; y < 40; ++y)
       for (int x = 0; x < 64; ++x) p.at(x, y) = 0.02f + 0.9f * x / 64;
-  const auto bytes = encode_tiff16(to_srgb16(image));
-  ASSERT_TRUE(bytes);
-  ASSERT_TRUE(write_file(dir / "a.tif", *bytes, IfExists::keep));
+  ASSERT_TRUE(write_file(
+      dir / "a.tif", [&](int fd) { return write_tiff16(fd, to_srgb16(image), {}); },
+      IfExists::keep));
   const auto frame = read_frame(dir / "a.tif");
   ASSERT_TRUE(frame) << frame.error().message;
   for (int x = 0; x < 64; ++x)

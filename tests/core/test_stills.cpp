@@ -4,6 +4,7 @@
 #include <png.h>
 #include <tiffio.h>
 
+#include <exiv2/exiv2.hpp>
 #include "develop/display.h"
 #include "frames/sensor_frame.h"
 #include "image/file.h"
@@ -102,7 +103,17 @@ TEST(Encode, TheSameBytesEveryTime) {
   info.shutter = 1.0 / 13;
   EXPECT_EQ(*with_metadata(*encode_jpeg(to_srgb8(image), 90), info, {40, 30}),
             *with_metadata(*encode_jpeg(to_srgb8(image), 90), info, {40, 30}));
-  EXPECT_EQ(*encode_tiff16(to_srgb16(image)), *encode_tiff16(to_srgb16(image)));
+  TempDir dir;
+  for (const char* name : {"a.tif", "b.tif"})
+    ASSERT_TRUE(write_file(
+        dir / name, [&](int fd) { return write_tiff16(fd, to_srgb16(image), info, "Made up"); },
+        IfExists::keep));
+  EXPECT_EQ(*read_file(dir / "a.tif"), *read_file(dir / "b.tif"));
+  auto meta = Exiv2::ImageFactory::open((dir / "a.tif").string());
+  meta->readMetadata();
+  EXPECT_EQ(meta->exifData()["Exif.Photo.ExposureTime"].toString(), "1/13");
+  EXPECT_EQ(meta->exifData()["Exif.Image.ImageDescription"].toString(), "Made up");
+  EXPECT_EQ(meta->exifData()["Exif.Photo.SubSecTimeOriginal"].toString(), "25");
   EXPECT_FALSE(with_metadata({1, 2, 3}, info, {40, 30}));
 }
 
