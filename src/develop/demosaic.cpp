@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "develop/clipped.h"
 #include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
@@ -39,8 +40,7 @@ struct DemosaicBlock {
 };
 
 struct LoadRow {
-  float black[2], scale[2];  // of even and odd x
-  float clip;
+  float black[2], scale[2], most[2];  // of even and odd x
 };
 
 }  // namespace tsukimi
@@ -121,14 +121,25 @@ void demosaic_row(DemosaicBlock& t, int y, int age, int width, float* r, float* 
   if (age >= 0) finish_row(t, y, width, r, g, b);
 }
 
-void load_row(const std::uint16_t* __restrict in, int width, const LoadRow& how,
-              float* __restrict out) {
+// The highest number of the row.
+std::uint16_t load_row(const std::uint16_t* __restrict in, int width, const LoadRow& how,
+                       float* __restrict out) {
   const float b0 = how.black[0], b1 = how.black[1], s0 = how.scale[0], s1 = how.scale[1],
-              clip = how.clip;
+              m0 = how.most[0], m1 = how.most[1];
   for (int x = 0; x < width; ++x) {
     const float v = (static_cast<float>(in[x]) - ((x & 1) ? b1 : b0)) * ((x & 1) ? s1 : s0);
-    out[x] = v < clip ? v : clip;
+    const float most = (x & 1) ? m1 : m0;
+    out[x] = v < most ? v : most;
   }
+  std::uint16_t top = 0;
+  for (int x = 0; x < width; ++x) top = top > in[x] ? top : in[x];
+  return top;
+}
+
+void recover_row(float* __restrict r, float* __restrict g, float* __restrict b, int width,
+                 const ClipLevels& clip) {
+  const ClipLevels k = clip;
+  for (int x = 0; x < width; ++x) recover_clipped(r[x], g[x], b[x], k);
 }
 
 }  // namespace tsukimi::HWY_NAMESPACE
@@ -138,6 +149,7 @@ HWY_AFTER_NAMESPACE();
 namespace tsukimi {
 HWY_EXPORT(demosaic_row);
 HWY_EXPORT(load_row);
+HWY_EXPORT(recover_row);
 
 namespace {
 
@@ -147,25 +159,27 @@ int mirrored(int i, int n) {
   return i;
 }
 
-// Row y of the mosaic, from column `left` (even) on.
-void load(const Mosaic& mosaic, const BeforeDemosaic& before, int left, int y, float* out) {
+// Row y of the mosaic, from column `left` (even) on. True when something in it may be clipped.
+bool load(const Mosaic& mosaic, const BeforeDemosaic& before, int left, int y, float* out) {
   const int at = mirrored(y, mosaic.height);
   const int a = std::max(0, left), b = std::min(mosaic.width, left + kStride);
-  LoadRow how{{}, {}, before.clip};
-  float gain[2];
+  LoadRow how;
+  float gain[2], begin = 1e9f;
   for (int i = 0; i < 2; ++i) {
     const int place = Mosaic::place(i, at);
     gain[i] = before.gains[mosaic.cfa[place]];
     how.black[i] = mosaic.black[place];
     how.scale[i] = mosaic.scale[place] * gain[i];
+    how.most[i] = before.recover ? gain[i] : 1e9f;
+    begin = std::min(begin, mosaic.black[place] + ClipLevels::kBegin / mosaic.scale[place]);
   }
-  HWY_DYNAMIC_DISPATCH(load_row)(mosaic.row(at) + a, b - a, how, out + a - left);
+  const auto top = HWY_DYNAMIC_DISPATCH(load_row)(mosaic.row(at) + a, b - a, how, out + a - left);
   if (before.hot) {
     auto hot = std::lower_bound(before.hot->begin(), before.hot->end(), at,
                                 [](const HotPixel& p, int row) { return p.y < row; });
     for (; hot != before.hot->end() && hot->y == at; ++hot)
       if (hot->strength >= before.hot_limit && hot->x >= a && hot->x < b)
-        out[hot->x - left] = std::min(mended(mosaic, hot->x, at) * gain[hot->x & 1], before.clip);
+        out[hot->x - left] = mended(mosaic, hot->x, at) * gain[hot->x & 1];
   }
   auto edge = [&](int x) { out[x] = out[mirrored(left + x, mosaic.width) - left]; };
   for (int x = a - left - 1; x >= 0; --x) edge(x);
@@ -173,6 +187,7 @@ void load(const Mosaic& mosaic, const BeforeDemosaic& before, int left, int y, f
     // Far beyond the right border of a narrow picture nothing is wanted.
     if (mirrored(left + x, mosaic.width) >= a) edge(x);
   }
+  return static_cast<float>(top) >= begin;
 }
 
 }  // namespace
@@ -185,14 +200,20 @@ void demosaic_part(const Mosaic& mosaic, const BeforeDemosaic& before, MosaicPar
     for (int x = 0; x < kStride; ++x)
       t->chroma[p][x] = mosaic.cfa[p * 2 + (x & 1)] == 1 ? -1.0f : 1.0f;
   }
+  const ClipLevels clip = before.recover ? ClipLevels(before.gains) : ClipLevels();
   for (int x0 = 0; x0 < part.width; x0 += kBlock) {
+    int clipped_to = part.y - 3 * kMargin;  // the last row in which something may be
     const int width = std::min(kBlock, part.width - x0);
     for (int age = -2 * kMargin; age < part.height; ++age) {
       const int y = part.y + age, row = std::max(age, 0);
-      load(mosaic, before, part.x + x0 - kMargin, y + kMargin, t->light[y + kMargin]);
-      HWY_DYNAMIC_DISPATCH(demosaic_row)
-      (*t, y, age, width, out.planes[0].row(row) + x0, out.planes[1].row(row) + x0,
-       out.planes[2].row(row) + x0);
+      if (load(mosaic, before, part.x + x0 - kMargin, y + kMargin, t->light[y + kMargin]))
+        clipped_to = y + kMargin;
+      float *r = out.planes[0].row(row) + x0, *g = out.planes[1].row(row) + x0,
+            *b = out.planes[2].row(row) + x0;
+      HWY_DYNAMIC_DISPATCH(demosaic_row)(*t, y, age, width, r, g, b);
+      // Interpolation carries what clipped a few rows on.
+      if (before.recover && age >= 0 && clipped_to >= y - kMargin)
+        HWY_DYNAMIC_DISPATCH(recover_row)(r, g, b, width, clip);
     }
   }
 }

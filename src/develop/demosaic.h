@@ -19,8 +19,8 @@ namespace tsukimi {
 // What happens to the numbers of the mosaic while they are in the cache anyway.
 struct BeforeDemosaic {
   std::array<float, 3> gains{1, 1, 1};  // white balance
-  float clip = 1e9f;               // light is held here after it, so that a clipped sunset is white
-  const HotPixels* hot = nullptr;  // those of at least hot_limit are mended
+  bool recover = false;                 // what clipped, see clipped.h
+  const HotPixels* hot = nullptr;       // those of at least hot_limit are mended
   float hot_limit = 0;
 };
 

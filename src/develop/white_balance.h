@@ -7,8 +7,8 @@
 
 namespace tsukimi {
 
-// Camera RGB, in place: gains, held at the balance's clip level (a clipped sunset stays white
-// instead of turning magenta). A mosaic gets the same within demosaic().
+// Camera RGB, in place: gains, and what clipped (clipped.h). A mosaic gets the same within
+// demosaic().
 void balance(Image& camera, const WhiteBalance& wb);
 
 // Rows y0 <= y < y1 of balanced camera RGB, in place: to linear Rec. 2020 times 2^stops (look,

@@ -34,7 +34,6 @@ WhiteBalance white_balance(const CameraColour& camera, double kelvin, double tin
   WhiteBalance wb;
   for (int c = 0; c < 3; ++c) wb.gains[c] = static_cast<float>(neutral[1] / neutral[c]);
   wb.to_working = to_working;
-  wb.clip = *std::min_element(wb.gains.begin(), wb.gains.end());
   return wb;
 }
 

@@ -25,7 +25,6 @@ TemperatureTint as_shot_temperature(const CameraColour& camera);
 struct WhiteBalance {
   std::array<float, 3> gains;  // per channel; green is 1
   Mat3 to_working;             // balanced camera RGB to linear Rec. 2020; (1,1,1) stays (1,1,1)
-  float clip;                  // balanced values above this come from a clipped channel
 };
 WhiteBalance white_balance(const CameraColour& camera, double kelvin, double tint);
 

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/pictures.h"
+#include "develop/clipped.h"
 #include "develop/demosaic.h"
 #include "develop/develop.h"
 #include "develop/display.h"
@@ -123,6 +124,65 @@ TEST(WhiteBalance, ClippedHighlightsStayNeutral) {
   to_working_space(image, 0, image.height, wb, -1);
   EXPECT_NEAR(image.planes[0].at(1, 1), image.planes[1].at(1, 1), 1e-5);
   EXPECT_NEAR(image.planes[2].at(1, 1), image.planes[1].at(1, 1), 1e-5);
+}
+
+// A sunset that grows past what the sensor holds, from left to right, as a mosaic.
+struct Sunset {
+  SensorFrame frame;
+  Image truth;  // balanced camera RGB, without a limit
+};
+
+Sunset sunset(const WhiteBalance& wb, const Vec3& colour) {
+  constexpr int w = 600, h = 64;
+  Sunset out{{}, Image(w, h)};
+  Plane light(w, h);
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) {
+      const double level = 0.3 * std::exp2(4.0 * x / w);
+      for (int c = 0; c < 3; ++c)
+        out.truth.planes[c].at(x, y) = static_cast<float>(level * colour[c]);
+      const int c = (y & 1) + (x & 1);
+      light.at(x, y) = std::min(1.0f, out.truth.planes[c].at(x, y) / wb.gains[c]);
+    }
+  out.frame.mosaic = mosaic_of(light, {0, 1, 1, 2});
+  out.frame.colour = sim::camera_colour();
+  return out;
+}
+
+TEST(Clipped, ASunsetIsNeverMagentaAndBrightensToWhite) {
+  const auto wb = white_balance(sim::camera_colour(), 5600, 0);
+  const ClipLevels levels(wb.gains);
+  for (const Vec3 colour : {Vec3{1.3, 0.9, 0.5}, Vec3{1, 1, 1}, Vec3{0.8, 1, 1.1}}) {
+    const auto s = sunset(wb, colour);
+    const Image kept = demosaic(s.frame.mosaic, {wb.gains, true}),
+                raw = demosaic(s.frame.mosaic, {wb.gains, false});
+    double least = 0, error = 0, held_error = 0;
+    for (int x = 10; x < 590; ++x) {
+      const float r = kept.planes[0].at(x, 32), g = kept.planes[1].at(x, 32),
+                  b = kept.planes[2].at(x, 32);
+      // Green below both others is magenta; what clips in green alone must not get there.
+      EXPECT_GE(g, 0.5f * (r + b) - 0.02f) << colour[0] << " at " << x;
+      const double luma = kLumaR * r + kLumaG * g + kLumaB * b;
+      EXPECT_GE(luma, least - 0.01) << colour[0] << " at " << x;
+      least = std::max(least, luma);
+      const float held = *std::min_element(levels.level.begin(), levels.level.end());
+      for (int c = 0; c < 3; ++c) {
+        const float truth = std::min(s.truth.planes[c].at(x, 32), levels.top);
+        error += std::fabs(kept.planes[c].at(x, 32) - truth);
+        held_error += std::fabs(std::min(raw.planes[c].at(x, 32), held) - truth);
+      }
+    }
+    EXPECT_LT(error, 0.8 * held_error) << colour[0];
+    for (int c = 0; c < 3; ++c) EXPECT_NEAR(kept.planes[c].at(585, 32), levels.top, 0.01);
+  }
+}
+
+TEST(Clipped, WhatDidNotClipStaysAsItIs) {
+  const auto wb = white_balance(sim::camera_colour(), 5600, 0);
+  const auto s = sunset(wb, {0.1, 0.1, 0.1});
+  const Image kept = demosaic(s.frame.mosaic, {wb.gains, true}),
+              raw = demosaic(s.frame.mosaic, {wb.gains, false});
+  for (int c = 0; c < 3; ++c) EXPECT_EQ(kept.planes[c].data, raw.planes[c].data);
 }
 
 TEST(WhiteBalance, OneStopDoubles) {
