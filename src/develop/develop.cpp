@@ -60,6 +60,22 @@ Image cut_mosaic(const Mosaic& mosaic, const BeforeDemosaic& before, const White
   return out;
 }
 
+// A pixel of the proxy that a hot one of the sensor went into becomes what its neighbours are.
+void mend_hot_pixels(Image& image, const Proxy& proxy, const HotPixels& hot, float limit) {
+  if (image.width < 2 || image.height < 2) return;
+  for (const HotPixel& p : hot) {
+    if (p.strength < limit) continue;
+    const auto [x, y] = proxy_pixel(proxy, p.x, p.y);
+    const int left = x > 0 ? x - 1 : x + 1, right = x + 1 < image.width ? x + 1 : x - 1;
+    const int up = y > 0 ? y - 1 : y + 1, down = y + 1 < image.height ? y + 1 : y - 1;
+    for (auto& plane : image.planes) {
+      float v[4] = {plane.at(left, y), plane.at(right, y), plane.at(x, up), plane.at(x, down)};
+      std::sort(v, v + 4);
+      plane.at(x, y) = 0.5f * (v[1] + v[2]);
+    }
+  }
+}
+
 }  // namespace
 
 void apply_look(Image& image, const FrameSettings& settings, double reduction) {
@@ -128,15 +144,22 @@ Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   const bool cut = settings.size.width > 0;
   const Rect crop = cut ? settings.crop : Rect{};
   const Size all{proxy.width, proxy.height}, size = cut ? settings.size : all;
+  auto mend = [&](Image& whole) {
+    if (settings.hot_pixels)
+      mend_hot_pixels(whole, proxy, *settings.hot_pixels,
+                      hot_limit(settings.look[Param::hot_pixels]));
+  };
   Image image;
   if (corrects_lens(settings.look, settings.lens.get())) {
-    const Image camera = balanced(proxy, wb);
+    Image camera = balanced(proxy, wb);
+    mend(camera);
     image =
         warp(camera, lens_warp(settings.look, settings.lens.get(), all, 1, crop, size, true), size);
     parallel_rows(image.height,
                   [&](int y0, int y1) { to_working_space(image, y0, y1, wb, stops); });
   } else {
     image = in_working_space(proxy, wb, stops);
+    mend(image);
     if (cut) image = resample(image, crop, size);
   }
   apply_look(image, settings, crop.w * proxy.full.width / std::max(1, image.width));

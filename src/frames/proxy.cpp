@@ -132,6 +132,7 @@ Proxy make_proxy(const SensorFrame& frame) {
   p.height = blocks.rgb.height;
   p.colour = frame.colour;
   p.full = frame.orientation >= 5 ? Size{sensor.height, sensor.width} : sensor;
+  p.orientation = frame.orientation;
   p.grid = make_grid(blocks.rgb, clip);
   auto green_row = [&](int y, float* out) {
     if (frame.is_mosaic())
@@ -151,6 +152,16 @@ Proxy make_proxy(const SensorFrame& frame) {
   return p;
 }
 
+ProxyPixel proxy_pixel(const Proxy& p, int x, int y) {
+  const bool side = lies_on_its_side(p.orientation);
+  const int w = side ? p.height : p.width, h = side ? p.width : p.height,
+            block = std::max(1, (side ? p.full.height : p.full.width) / w);
+  const Place place = upright_place(
+      {(std::min(x / block, w - 1) + 0.5) / w, (std::min(y / block, h - 1) + 0.5) / h},
+      p.orientation);
+  return {static_cast<int>(place.x * p.width), static_cast<int>(place.y * p.height)};
+}
+
 Proxy make_thumbnail(const Proxy& p) {
   const double scale =
       std::min(1.0, static_cast<double>(kThumbnailWidth) / std::max(p.width, p.height));
@@ -159,6 +170,7 @@ Proxy make_thumbnail(const Proxy& p) {
   out.height = std::max(1, static_cast<int>(std::lround(p.height * scale)));
   out.colour = p.colour;
   out.full = p.full;
+  out.orientation = p.orientation;
   out.data.resize(static_cast<std::size_t>(out.width) * out.height * 3);
   std::size_t at = 0;
   for (int c = 0; c < 3; ++c) {

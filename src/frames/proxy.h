@@ -26,10 +26,17 @@ struct Proxy {
   int width = 0, height = 0;
   Pixels<std::uint16_t> data;  // planar R, G, B
   CameraColour colour;
-  Size full;  // size of the whole frame, orientation applied
+  Size full;            // size of the whole frame, orientation applied
+  int orientation = 1;  // EXIF orientation that was applied
   LightGrid grid;
   DetailGrid detail;
 };
+
+// Where a pixel of the sensor, as it lies in the file, went.
+struct ProxyPixel {
+  int x, y;
+};
+ProxyPixel proxy_pixel(const Proxy& proxy, int sensor_x, int sensor_y);
 
 constexpr int kProxyWidth = 960, kThumbnailWidth = 240;  // long side, about
 constexpr float kProxyScale = 60000.0f,

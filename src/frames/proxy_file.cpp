@@ -16,9 +16,9 @@ namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '2'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '3'};
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
-  std::int32_t small_width = 0, small_height = 0;
+  std::int32_t small_width = 0, small_height = 0, orientation = 1, unused = 0;
   double colour[9 + 9 + 2 + 3] = {};
   std::uint64_t grid_bytes = 0, small_bytes = 0, picture_bytes = 0;
 };
@@ -114,12 +114,14 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
                          bool with_thumbnail) {
   Header h;
   const Header expected;
+  auto orientation_ok = [](int o) { return o >= 1 && o <= 8; };
   auto size_ok = [](int w, int height, int most) {
     return w >= 1 && height >= 1 && w <= most && height <= most;
   };
   if (!read_exactly(f, &h, sizeof h) || std::memcmp(h.magic, expected.magic, sizeof h.magic) != 0 ||
       !size_ok(h.width, h.height, 20000) || !size_ok(h.small_width, h.small_height, 1000) ||
-      h.grid_bytes > 1'000'000 || h.small_bytes > 10'000'000 || h.picture_bytes > 2'000'000'000)
+      !orientation_ok(h.orientation) || h.grid_bytes > 1'000'000 || h.small_bytes > 10'000'000 ||
+      h.picture_bytes > 2'000'000'000)
     return fail(path.string() + " is not a proxy.");
   Bytes packed(h.grid_bytes), grid(kGridBytes);
   if (!read_exactly(f, packed.data(), packed.size()) ||
@@ -137,6 +139,7 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   small.height = h.small_height;
   small.colour = head.colour;
   small.full = head.full;
+  small.orientation = h.orientation;
   const bool read = with_thumbnail ? read_picture(f, h.small_bytes, small)
                                    : std::fseek(f, static_cast<long>(h.small_bytes), SEEK_CUR) == 0;
   if (!read) return fail(path.string() + " is damaged.");
@@ -159,6 +162,7 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   h.full_height = p.full.height;
   h.small_width = small.width;
   h.small_height = small.height;
+  h.orientation = p.orientation;
   put_colour(p.colour, h.colour);
   h.grid_bytes = parts[0].size();
   h.small_bytes = parts[1].size();
@@ -181,6 +185,7 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   if (!read_picture(f.get(), h->picture_bytes, p)) return fail(path.string() + " is damaged.");
   p.colour = head.colour;
   p.full = head.full;
+  p.orientation = h->orientation;
   p.grid = std::move(head.grid);
   p.detail = std::move(head.detail);
   return p;

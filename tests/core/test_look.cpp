@@ -441,6 +441,80 @@ TEST(HotPixel, AreFoundOverTheSequenceAndMended) {
   EXPECT_EQ(elsewhere, 0);
 }
 
+SensorFrame flat_frame(Size size, float light, int orientation) {
+  Plane plane(size.width, size.height);
+  std::fill(plane.data.begin(), plane.data.end(), light);
+  SensorFrame frame;
+  frame.mosaic = mosaic_of(plane, {0, 1, 1, 2});
+  frame.colour = sim::camera_colour();
+  frame.orientation = orientation;
+  return frame;
+}
+
+TEST(HotPixel, IsMendedInProxiesHoweverTheFrameLies) {
+  const HotPixels hot{{131, 84, 0.8f}};
+  for (int orientation = 1; orientation <= 8; ++orientation) {
+    Plane plane(400, 260);
+    std::fill(plane.data.begin(), plane.data.end(), 0.05f);
+    plane.at(131, 84) = 0.85f;
+    SensorFrame frame = flat_frame({400, 260}, 0, orientation);
+    frame.mosaic = mosaic_of(plane, {0, 1, 1, 2});
+    const Proxy proxy = make_proxy(frame);
+    FrameSettings s = neutral();
+    s.size = {};
+    auto spread = [&](const FrameSettings& how) {
+      const Image image = develop_proxy(proxy, how);
+      double most = 0;
+      for (const auto& p : image.planes) {
+        const auto [low, high] = std::minmax_element(p.data.begin(), p.data.end());
+        most = std::max(most, static_cast<double>(*high - *low));
+      }
+      return most;
+    };
+    EXPECT_GT(spread(s), 0.05) << orientation;
+    s.hot_pixels = std::make_shared<const HotPixels>(hot);
+    s.look[Param::hot_pixels] = 50;
+    EXPECT_LT(spread(s), 1e-4) << orientation;
+  }
+}
+
+// A frame that lies turned gives the turned picture, wherever it is cut and with the lens
+// corrected.
+TEST(Orientation, AFrameThatLiesTurnedIsDevelopedLikeAnUprightOne) {
+  sim::CameraOptions camera;
+  camera.noise = false;
+  sim::Shot shot;
+  shot.shutter_thirds = -20;
+  shot.aperture_thirds = 15;
+  SensorFrame frame;
+  frame.mosaic = test::mosaic_of_shot(
+      sim::expose(sim::HarbourScene({360, 240}, 5).render(0.1, 0), shot, camera));
+  frame.colour = sim::camera_colour();
+  for (bool lens : {false, true})
+    for (int orientation = 1; orientation <= 8; ++orientation) {
+      FrameSettings s = neutral();
+      if (lens) s.look[Param::distortion] = s.look[Param::lateral_red] = 60;
+      s.size = {180, 120};
+      frame.orientation = 1;
+      const Image lying = develop_frame(frame, s);
+      frame.orientation = orientation;
+      const bool side = lies_on_its_side(orientation);
+      if (side) s.size = {120, 180};
+      const Image upright = develop_frame(frame, s), turned = oriented(lying, orientation);
+      ASSERT_EQ(upright.size(), turned.size());
+      EXPECT_GT(test::psnr(upright, turned), 60) << orientation << lens;
+      // The upper left quarter of the upright picture.
+      s.crop = {0, 0, 0.5, 0.5};
+      s.size = {s.size.width / 2, s.size.height / 2};
+      const Image part = develop_frame(frame, s);
+      double difference = 0;
+      for (int y = 8; y < part.height - 8; ++y)
+        for (int x = 8; x < part.width - 8; ++x)
+          difference += std::fabs(part.planes[1].at(x, y) - upright.planes[1].at(x, y));
+      EXPECT_LT(difference / (part.width * part.height), 2e-3) << orientation << lens;
+    }
+}
+
 TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
   sim::CameraOptions c;
   c.frames = 1;
@@ -459,7 +533,8 @@ TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
   // The borders hold what the lens never saw.
   auto inner = [](Image i) {
     for (auto& p : i.planes)
-      for (float& v : p.data) v = std::min(v, 1.0f);  // what is seen: the sun is brighter than white
+      for (float& v : p.data)
+        v = std::min(v, 1.0f);  // what is seen: the sun is brighter than white
     return resample(i, {0.06, 0.06, 0.88, 0.88}, {528, 352});
   };
   const Image truth = inner(develop(straight, 0));
