@@ -153,6 +153,27 @@ Mosaic read_mosaic(const std::shared_ptr<LibRaw>& raw) {
   return out;
 }
 
+// Samples of every pixel that need no interpolation: of a sensor without colour filters, or of a
+// file that holds three colours already. light(x, y, c) gives the number.
+template <typename Number>
+Image read_samples(const LibRaw& raw, const Number& number) {
+  const auto& s = raw.imgdata.sizes;
+  const auto& color = raw.imgdata.color;
+  Image out(s.width, s.height);
+  parallel_rows(out.height, [&](int y0, int y1) {
+    for (int c = 0; c < 3; ++c) {
+      const float black = static_cast<float>(color.black + color.cblack[c]);
+      const float white = color.linear_max[c] > 0 ? static_cast<float>(color.linear_max[c])
+                                                  : static_cast<float>(color.maximum);
+      const float scale = 1 / std::max(white - black, 1.0f);
+      for (int y = y0; y < y1; ++y)
+        for (int x = 0; x < out.width; ++x)
+          out.planes[c].at(x, y) = (static_cast<float>(number(x, y, c)) - black) * scale;
+    }
+  });
+  return out;
+}
+
 bool interpolate_with_libraw(LibRaw& raw, SensorFrame& out) {
   auto& p = raw.imgdata.params;
   p.output_color = 0;
@@ -187,7 +208,7 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   if (code != LIBRAW_SUCCESS)
     return fail(name + " cannot be read as a raw file: " + libraw_strerror(code) + ".");
   const auto& s = raw->imgdata.sizes;
-  if (s.raw_width < 4 || s.raw_height < 4 ||
+  if (std::min({s.raw_width, s.raw_height, s.width, s.height}) < 4 ||
       static_cast<std::uint64_t>(s.raw_width) * s.raw_height > 500'000'000ULL)
     return fail(name + " has an impossible size (" + std::to_string(s.raw_width) + "×" +
                 std::to_string(s.raw_height) + ").");
@@ -197,10 +218,26 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   SensorFrame out;
   out.colour = read_colour(raw->imgdata.color);
   out.orientation = exif_orientation(s.flip);
-  if (is_bayer(*raw))
+  const auto& data = raw->imgdata.rawdata;
+  const auto at = [&](int x, int y, std::size_t pitch) {
+    return static_cast<std::size_t>(y + s.top_margin) * pitch + s.left_margin + x;
+  };
+  const auto& id = raw->imgdata.idata;
+  if (is_bayer(*raw)) {
     out.mosaic = read_mosaic(raw);
-  else if (!interpolate_with_libraw(*raw, out))
+  } else if (data.raw_image && id.filters == 0 && id.colors == 1) {
+    out.rgb = read_samples(
+        *raw, [&](int x, int y, int) { return data.raw_image[at(x, y, s.raw_pitch / 2)]; });
+    out.colour = {};  // grey at every colour of light
+  } else if (data.color4_image) {
+    out.rgb = read_samples(
+        *raw, [&](int x, int y, int c) { return data.color4_image[at(x, y, s.raw_pitch / 8)][c]; });
+  } else if (data.color3_image) {
+    out.rgb = read_samples(
+        *raw, [&](int x, int y, int c) { return data.color3_image[at(x, y, s.raw_pitch / 6)][c]; });
+  } else if (!interpolate_with_libraw(*raw, out)) {
     return fail(name + " has a mosaic that cannot be interpolated.");
+  }
   return out;
 }
 

@@ -1,0 +1,260 @@
+// The kinds of raw file that cameras and converters write, through the whole decoder.
+#include <gtest/gtest.h>
+
+#include <random>
+
+#include "core/pictures.h"
+#include "develop/develop.h"
+#include "frames/frame_info.h"
+#include "image/file.h"
+#include "sim/dng_writer.h"
+#include "sim/scene.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr Size kSize{240, 160};
+
+// Camera RGB of the harbour, 0..0.8, without noise.
+Image camera_picture(Size size) {
+  const Image scene = sim::HarbourScene(size, 77).render(0.1, 0);
+  const Mat3 m = xyz_to_camera(sim::camera_colour(), 5600) * rec2020_to_xyz() * srgb_to_rec2020();
+  Image out(size.width, size.height);
+  float most = 0;
+  for (std::size_t i = 0; i < out.planes[0].data.size(); ++i)
+    for (int r = 0; r < 3; ++r) {
+      double v = 0;
+      for (int c = 0; c < 3; ++c) v += m(r, c) * scene.planes[c].data[i];
+      out.planes[r].data[i] = static_cast<float>(std::max(v, 0.0));
+      most = std::max(most, out.planes[r].data[i]);
+    }
+  for (auto& p : out.planes)
+    for (float& v : p.data) v *= 0.8f / most;
+  return out;
+}
+
+const Image& truth() {
+  static const Image image = camera_picture(kSize);
+  return image;
+}
+
+int channel_at(const sim::DngLayout& layout, int x, int y) {
+  if (layout.cfa.empty()) return 1;
+  const int side = layout.cfa.size() == 36 ? 6 : 2;
+  return layout.cfa[(y % side) * side + x % side];
+}
+
+// The file that a camera with this layout would write of the truth.
+std::vector<std::uint8_t> write_dng(const sim::DngLayout& layout, const Image& light_of = truth()) {
+  const int w = light_of.width, h = light_of.height;
+  sim::Mosaic m{w + layout.left + layout.right, h + layout.top + layout.bottom, {}};
+  for (int y = 0; y < m.height; ++y)
+    for (int x = 0; x < m.width; ++x)
+      for (int c = 0; c < layout.channels; ++c) {
+        const int tx = x - layout.left, ty = y - layout.top;
+        const bool inside = tx >= 0 && ty >= 0 && tx < w && ty < h;
+        // The pattern and the black levels begin where the picture does.
+        const int black = layout.black[inside ? (ty & 1) * 2 + (tx & 1) : 0];
+        const int channel = layout.channels == 3 ? c : inside ? channel_at(layout, tx, ty) : 0;
+        const double light = inside ? light_of.planes[channel].at(tx, ty) : 0;
+        m.data.push_back(
+            static_cast<std::uint16_t>(std::lround(black + light * (layout.white - black))));
+      }
+  sim::Shot shot;
+  shot.time = 1948732200;
+  shot.aperture_thirds = 15;
+  auto dng = sim::make_dng(m, shot, {}, {}, layout);
+  EXPECT_TRUE(dng);
+  return *dng;
+}
+
+SensorFrame read(const std::vector<std::uint8_t>& dng) {
+  const test::TempDir dir;
+  EXPECT_TRUE(write_file(dir / "a.dng", dng, IfExists::keep, false));
+  auto frame = read_frame(dir / "a.dng");
+  if (!frame) throw std::runtime_error(frame.error().message);
+  return std::move(*frame);
+}
+
+Image develop(SensorFrame frame, Size size = kSize) {
+  FrameSettings s;
+  s.look = neutral_look(5600, 0);
+  s.size = size;
+  return develop_frame(std::move(frame), s);
+}
+
+// As a full-colour sensor would have seen it.
+Image full_colour(const Image& camera) {
+  SensorFrame frame;
+  frame.rgb = camera;
+  frame.colour = sim::camera_colour();
+  return develop(std::move(frame), camera.size());
+}
+const Image& reference() {
+  static const Image image = full_colour(truth());
+  return image;
+}
+
+double likeness(const sim::DngLayout& layout) {
+  return test::psnr(develop(read(write_dng(layout))), reference());
+}
+
+TEST(RawFiles, EveryBayerPhase) {
+  for (const std::vector<std::uint8_t>& cfa :
+       {std::vector<std::uint8_t>{0, 1, 1, 2}, {2, 1, 1, 0}, {1, 0, 2, 1}, {1, 2, 0, 1}}) {
+    sim::DngLayout layout;
+    layout.cfa = cfa;
+    const SensorFrame frame = read(write_dng(layout));
+    ASSERT_TRUE(frame.is_mosaic());
+    for (int i = 0; i < 4; ++i) EXPECT_EQ(frame.mosaic.cfa[i], cfa[i]);
+    EXPECT_GT(test::psnr(develop(frame), reference()), 34.5);
+  }
+}
+
+TEST(RawFiles, BlackAndWhiteLevelsOfEveryKind) {
+  sim::DngLayout layout;
+  layout.black = {600, 640, 700, 560};
+  layout.white = 15000;
+  const SensorFrame frame = read(write_dng(layout));
+  for (int y = 0; y < 160; y += 13)
+    for (int x = 0; x < 240; x += 7)
+      EXPECT_NEAR(frame.mosaic.light(x, y), truth().planes[channel_at(layout, x, y)].at(x, y),
+                  1e-4);
+  layout.black = {0, 0, 0, 0};
+  layout.white = 65535;
+  EXPECT_GT(likeness(layout), 34.5);
+}
+
+TEST(RawFiles, EveryBitDepth) {
+  for (int bits : {8, 10, 12, 14, 16}) {
+    sim::DngLayout layout;
+    layout.bits = bits;
+    layout.black.fill(1 << (bits - 5));
+    layout.white = (1 << bits) - 1;
+    EXPECT_GT(likeness(layout), bits == 8 ? 33 : 34.5) << bits;
+  }
+}
+
+TEST(RawFiles, MaskedBordersAreLeftOut) {
+  sim::DngLayout layout;
+  layout.top = 8, layout.left = 12, layout.bottom = 4, layout.right = 6;
+  const SensorFrame even = read(write_dng(layout));
+  EXPECT_EQ(even.sensor_size(), kSize);
+  EXPECT_GT(test::psnr(develop(even), reference()), 34.5);
+  // The decoder cuts borders of odd width so that the pattern begins anew; colours must not swap.
+  layout.top = 3, layout.left = 5, layout.bottom = 1, layout.right = 2;
+  const SensorFrame odd = read(write_dng(layout));
+  EXPECT_NEAR(odd.sensor_size().width, kSize.width, 2);
+  EXPECT_NEAR(odd.sensor_size().height, kSize.height, 2);
+  EXPECT_GT(test::psnr(develop(odd), reference()), 29);
+}
+
+TEST(RawFiles, ColourThatIsInterpolatedAlready) {
+  sim::DngLayout layout;
+  layout.channels = 3;
+  const SensorFrame frame = read(write_dng(layout));
+  EXPECT_FALSE(frame.is_mosaic());
+  EXPECT_GT(test::psnr(develop(frame), reference()), 55);
+}
+
+TEST(RawFiles, ASensorWithoutColourGivesGrey) {
+  sim::DngLayout layout;
+  layout.cfa.clear();
+  const SensorFrame frame = read(write_dng(layout));
+  const auto as_shot = as_shot_temperature(frame.colour);
+  FrameSettings settings;
+  settings.look = neutral_look(as_shot.kelvin, as_shot.tint);
+  settings.size = kSize;
+  const Image image = develop_frame(frame, settings);
+  for (int y = 4; y < 156; y += 11)
+    for (int x = 4; x < 236; x += 9) {
+      const float g = image.planes[1].at(x, y);
+      EXPECT_NEAR(image.planes[0].at(x, y), g, 0.01f * g + 1e-3f);
+      EXPECT_NEAR(image.planes[2].at(x, y), g, 0.01f * g + 1e-3f);
+      EXPECT_NEAR(g, truth().planes[1].at(x, y), 0.02f * g + 2e-3f);
+    }
+}
+
+TEST(RawFiles, AMosaicThatIsNotBayer) {
+  sim::DngLayout layout;
+  layout.cfa = {1, 1, 0, 1, 1, 2, 1, 1, 2, 1, 1, 0, 2, 0, 1, 0, 2, 1,
+                1, 1, 2, 1, 1, 0, 1, 1, 0, 1, 1, 2, 0, 2, 1, 2, 0, 1};
+  const Image camera = camera_picture({600, 540});
+  const SensorFrame frame = read(write_dng(layout, camera));
+  EXPECT_FALSE(frame.is_mosaic());
+  EXPECT_GT(test::psnr(develop(frame, camera.size()), full_colour(camera)), 26);
+  // Smaller than the decoder can interpolate: an error that names the file.
+  EXPECT_THROW(read(write_dng(layout)), std::runtime_error);
+}
+
+// Bytes go wrong on cards. Whatever comes of it, it is an error or a picture.
+TEST(RawFiles, DamageIsAnErrorOrAPictureNeverACrash) {
+  std::vector<sim::DngLayout> layouts(5);
+  layouts[1].bits = 12;
+  layouts[1].black.fill(128);
+  layouts[1].white = 4095;
+  layouts[2].channels = 3;
+  layouts[3].cfa.clear();
+  layouts[4].top = 4, layouts[4].left = 6;
+  layouts[4].black = {500, 510, 520, 530};
+  const test::TempDir dir;
+  std::mt19937 random(20);
+  int errors = 0, pictures = 0;
+  for (const auto& layout : layouts) {
+    const auto good = write_dng(layout);
+    for (int k = 0; k < 60; ++k) {
+      auto bad = good;
+      const int changes = 1 + static_cast<int>(random() % 4);
+      for (int i = 0; i < changes; ++i) {
+        // Mostly where the directories are, at the end of the file.
+        const std::size_t from =
+            random() % 4 ? bad.size() - std::min<std::size_t>(bad.size(), 900) : 0;
+        bad[from + random() % (bad.size() - from)] = static_cast<std::uint8_t>(random());
+      }
+      if (k % 10 == 0) bad.resize(random() % bad.size());
+      const auto path = dir / "bad.dng";
+      ASSERT_TRUE(write_file(path, bad, IfExists::replace, false));
+      const auto frame = read_frame(path);
+      if (!frame) {
+        ++errors;
+        EXPECT_NE(frame.error().message.find("bad.dng"), std::string::npos);
+        continue;
+      }
+      ++pictures;
+      const Size size = frame->sensor_size();
+      if (static_cast<double>(size.width) * size.height > 4e6) continue;  // a size gone wild
+      (void)make_proxy(*frame);
+      const Image image = develop(*frame, {48, 32});
+      for (const auto& plane : image.planes)
+        for (float v : plane.data) ASSERT_TRUE(std::isfinite(v)) << k;
+    }
+  }
+  EXPECT_GE(errors, 20);
+  EXPECT_GT(pictures, 100);
+}
+
+TEST(RawFiles, OrientationTurnsFrameAndProxy) {
+  sim::DngLayout layout;
+  layout.orientation = 6;
+  const SensorFrame frame = read(write_dng(layout));
+  EXPECT_EQ(frame.orientation, 6);
+  const Proxy proxy = make_proxy(frame);
+  EXPECT_EQ(proxy.full, (Size{160, 240}));
+  const Image upright = develop(frame, {160, 240});
+  EXPECT_GT(test::psnr(upright, oriented(reference(), 6)), 34.5);
+}
+
+TEST(RawFiles, WhiteBalanceComesFromTheFile) {
+  for (bool second : {true, false}) {
+    sim::DngLayout layout;
+    layout.second_matrix = second;
+    const SensorFrame frame = read(write_dng(layout));
+    const auto as_shot = as_shot_temperature(frame.colour);
+    // The camera's fixed setting; with one matrix the same neutral means a little other light.
+    EXPECT_NEAR(as_shot.kelvin, 5600, second ? 30 : 400);
+  }
+}
+
+}  // namespace
+}  // namespace tsukimi
