@@ -8,7 +8,7 @@
 
 #include <filesystem>
 
-#include "develop/demosaic.h"
+#include "bench/frames.h"
 #include "develop/develop.h"
 #include "develop/display.h"
 #include "frames/sequence.h"
@@ -19,11 +19,9 @@
 #include "shoot/shoot_file.h"
 #include "sim/simulate.h"
 
-namespace {
-using namespace tsukimi;
+namespace tsukimi::bench {
 namespace fs = std::filesystem;
 
-// A few frames of the harbour at each size, made once in the temporary folder.
 const fs::path& shot(int width, int height, int frames) {
   static std::map<std::pair<int, int>, fs::path> made;
   auto& folder = made[{width, frames}];
@@ -41,6 +39,8 @@ const fs::path& shot(int width, int height, int frames) {
 }
 
 fs::path first_file(const fs::path& folder) { return folder / "TSK_0412.dng"; }
+
+namespace {
 
 // Every adjustment away from its default.
 Look graded() {
@@ -196,10 +196,12 @@ void plan_light_180(benchmark::State& state) {
 BENCHMARK(plan_light_180)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 }  // namespace
+}  // namespace tsukimi::bench
 
 int main(int argc, char** argv) {
   tsukimi::keep_freed_memory();  // as the programs do
   benchmark::Initialize(&argc, argv);
+  tsukimi::bench::add_operations();
   benchmark::RunSpecifiedBenchmarks();
   return 0;
 }

@@ -40,7 +40,7 @@ Preview::~Preview() {
   pool_.waitForDone();
 }
 
-QImage Preview::get(int frame, Kind kind, bool stale) {
+QImage Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
   const Key key{frame, kind};
   const auto it = made_.find(key);
   const bool fresh =
@@ -48,7 +48,7 @@ QImage Preview::get(int frame, Kind kind, bool stale) {
   const auto& shoot = session_.shoot();
   const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
-  if (!fresh && (made || shoot.sequence.frames[frame].usable())) start(key);
+  if (!fresh && (made || shoot.sequence.frames[frame].usable())) start(key, ahead);
   if (it == made_.end() || (!fresh && !stale)) return {};
   auto& recent = list_of(kind);
   recent.splice(recent.begin(), recent, it->second.place);
@@ -56,10 +56,10 @@ QImage Preview::get(int frame, Kind kind, bool stale) {
 }
 
 void Preview::prefetch(const std::vector<int>& frames) {
-  for (int f : frames) (void)get(f, Kind::developed, false);
+  for (int f : frames) (void)look_up(f, Kind::developed, false, true);
 }
 
-void Preview::start(Key key) {
+void Preview::start(Key key, bool ahead) {
   if (running_.count(key)) {
     wanted_.insert(key);  // again when this one is done: the settings have moved on
     return;
@@ -88,19 +88,24 @@ void Preview::start(Key key) {
     }
   const QPointer<Preview> self(this);
   const quint64 version = session_.version(), epoch = epoch_;
-  auto job = [self, alive = alive_, store = session_.store(), key, recipe, needed, version, epoch] {
+  auto job = [self, alive = alive_, store = session_.store(), key, recipe, needed, version, epoch,
+              ahead] {
     if (!*alive) return;
     QImage image;
     QString why;
     Result<Image> made = fail("");
+    auto make = [&] {
+      made = key.kind == Kind::full ? develop_film_frame(*needed, recipe)
+                                    : develop_film_proxy(*needed, *store, recipe);
+    };
     if (key.kind == Kind::thumbnail) {
       const auto head = store->head(needed->sequence.frames[recipe.film.frame]);
       made = head ? Result<Image>(develop_proxy(head->thumbnail, recipe.settings))
                   : Result<Image>(tl::unexpected(head.error()));
-    } else if (key.kind == Kind::full) {
-      made = develop_film_frame(*needed, recipe);
+    } else if (ahead) {  // several frames at once: each on a thread of its own takes less in all
+      on_one_thread(make);
     } else {
-      made = develop_film_proxy(*needed, *store, recipe);
+      make();
     }
     if (made)
       image = to_qimage(to_srgb8(*made));

@@ -27,7 +27,7 @@ class Preview : public QObject {
   // The whole frame (not cropped), if it is there for the present settings; otherwise it is asked
   // for and ready() follows. `stale` may return the latest picture of that frame made with older
   // settings.
-  QImage get(int frame, Kind kind, bool stale = true);
+  QImage get(int frame, Kind kind, bool stale = true) { return look_up(frame, kind, stale, false); }
   // Asks for frames that will be shown soon.
   void prefetch(const std::vector<int>& frames);
 
@@ -46,8 +46,9 @@ class Preview : public QObject {
     quint64 version;
     std::list<Key>::iterator place;
   };
+  QImage look_up(int frame, Kind kind, bool stale, bool ahead);
   std::list<Key>& list_of(Kind kind) { return kind == Kind::thumbnail ? recent_small_ : recent_; }
-  void start(Key key);
+  void start(Key key, bool ahead = false);
   void finished(Key key, quint64 version, quint64 epoch, QImage image, const QString& why);
 
   Session& session_;

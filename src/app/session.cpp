@@ -353,22 +353,44 @@ void Session::start_over() {
 
 void Session::set_param(Param p, double value) {
   const bool fresh = !whole_sequence && key_at(decisions(), frame_) < 0;
+  const bool begins = p == Param::haze && is_open() && course_->at(Param::haze, frame_) == 0;
+  const int merge_id = 100 + static_cast<int>(p) + 1000 * frame_;
   const auto& row = info(p);
   edit(
       QString("Set %1").arg(QString(row.label).toLower()),
-      [&](Shoot& s) {
-        // The air is measured once, when haze begins to be used.
-        const bool begins = p == Param::haze && course_->at(Param::haze, frame_) == 0;
-        if (begins) set_airlight(s, *store_, plan_, frame_);
-        set_value(s, p, frame_, value, whole_sequence);
-      },
-      100 + static_cast<int>(p) + 1000 * frame_);
+      [&](Shoot& s) { set_value(s, p, frame_, value, whole_sequence); }, merge_id);
+  // The air is measured once, when haze begins to be used; undo takes both back.
+  if (begins) measure_air_of(frame_, merge_id);
   if (fresh) emit message(QString("A key frame was made at frame %1.").arg(frame_ + 1));
 }
 
 void Session::measure_air() {
-  if (!is_open()) return;
-  edit("Measure the air", [&](Shoot& s) { set_airlight(s, *store_, plan_, frame_); });
+  if (is_open()) measure_air_of(frame_, -1);
+}
+
+// Apart from the window's thread: the frame may have to be read from its raw file.
+void Session::measure_air_of(int frame, int merge_id) {
+  tasks_.start(
+      "Measuring the air",
+      [this, copy = *shoot_, store = store_, plan = plan_, frame, merge_id,
+       generation = generation_](const Work&) mutable -> TaskList::Finish {
+        set_airlight(copy, *store, plan, frame);
+        const int key = key_at(copy.decisions, frame);
+        if (key < 0) return {};
+        return [this, look = copy.decisions.keys[key].look, frame, merge_id, generation] {
+          // Haze may have been taken back meanwhile.
+          if (generation != generation_ || course_->at(Param::haze, frame) == 0) return;
+          edit(
+              "Measure the air",
+              [&](Shoot& s) {
+                add_key(s, frame);
+                Look& to = s.decisions.keys[key_at(s.decisions, frame)].look;
+                for (auto p : {Param::airlight_red, Param::airlight_green, Param::airlight_blue})
+                  to[p] = look[p];
+              },
+              merge_id);
+        };
+      });
 }
 
 void Session::propose_look() {

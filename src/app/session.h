@@ -96,6 +96,7 @@ class Session : public QObject {
   void problem(const QString& text);  // something failed; a whole sentence
 
  private:
+  void measure_air_of(int frame, int merge_id);
   friend class DecisionsCommand;
   void finish_open(Found& found, const QString& file);
   void take(Shoot shoot, const QString& file);

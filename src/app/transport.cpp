@@ -111,13 +111,16 @@ void Transport::set_out() {
   });
 }
 
-int Transport::next_frame(int frame, int steps) const {
+std::vector<int> Transport::next_frames(int count) const {
   const auto film = film_frames(session_.shoot());
-  if (film.empty()) return frame;
-  const auto it = std::upper_bound(film.begin(), film.end(), frame,
+  if (film.empty()) return {};
+  const auto it = std::upper_bound(film.begin(), film.end(), session_.frame(),
                                    [](int f, const FilmFrame& other) { return f < other.frame; });
   const auto at = static_cast<std::size_t>(it - film.begin());
-  return film[(at + static_cast<std::size_t>(steps) - 1) % film.size()].frame;
+  std::vector<int> out;
+  for (int k = 0; k < count; ++k)
+    out.push_back(film[(at + static_cast<std::size_t>(k)) % film.size()].frame);
+  return out;
 }
 
 void Transport::toggle_play() {
@@ -138,11 +141,14 @@ void Transport::toggle_play() {
 
 void Transport::tick() {
   const double pace = 1000.0 / session_.decisions().fps;
-  const int next = next_frame(session_.frame(), 1);
-  std::vector<int> ahead;
-  for (int k = 1; k <= 10; ++k) ahead.push_back(next_frame(session_.frame(), k));
-  preview_.prefetch(ahead);
-  if (clock_.elapsed() < due_) return;
+  if (ahead_.empty() || ahead_from_ != session_.frame() || ahead_version_ != session_.version()) {
+    ahead_ = next_frames(10);
+    ahead_from_ = session_.frame();
+    ahead_version_ = session_.version();
+    preview_.prefetch(ahead_);
+  }
+  if (ahead_.empty() || clock_.elapsed() < due_) return;
+  const int next = ahead_.front();
   if (preview_.get(next, Kind::developed, false).isNull())
     return;  // shown when it is there, never a wrong one
   due_ = std::max(due_ + pace, clock_.elapsed() - pace);

@@ -25,7 +25,8 @@ class Transport : public QWidget {
  private:
   void show_place();
   void tick();
-  int next_frame(int frame, int steps) const;
+  std::vector<int> next_frames(
+      int count) const;  // of the film, round from its end to its beginning
 
   Session& session_;
   Preview& preview_;
@@ -36,6 +37,9 @@ class Transport : public QWidget {
   QElapsedTimer clock_, window_;
   int shown_ = 0;  // frames shown in the window of measurement
   double measured_ = 0, due_ = 0;
+  std::vector<int> ahead_;  // the frames after `ahead_from_`, asked for already
+  int ahead_from_ = -1;
+  quint64 ahead_version_ = 0;
 };
 
 }  // namespace tsukimi::app

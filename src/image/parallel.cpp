@@ -5,12 +5,18 @@
 #include <tbb/blocked_range.h>
 #include <tbb/global_control.h>
 #include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
 
 namespace tsukimi {
 
 void parallel_ranges(int count, int grain, const std::function<void(int, int)>& fn) {
   tbb::parallel_for(tbb::blocked_range<int>(0, count, grain),
                     [&](const tbb::blocked_range<int>& r) { fn(r.begin(), r.end()); });
+}
+
+void on_one_thread(const std::function<void()>& fn) {
+  tbb::task_arena arena(1);
+  arena.execute(fn);
 }
 
 ThreadLimit::ThreadLimit(int threads)

@@ -15,6 +15,10 @@ inline void parallel_rows(int height, const std::function<void(int, int)>& fn) {
   parallel_ranges(height, 16, fn);
 }
 
+// Runs fn with all its parallel_ranges on this thread: for those who do several such things at
+// once.
+void on_one_thread(const std::function<void()>& fn);
+
 // Limits the threads used by parallel_ranges for as long as it lives (tests of determinism).
 class ThreadLimit {
  public:

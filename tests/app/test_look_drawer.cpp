@@ -94,14 +94,19 @@ TEST_F(LookDrawing, TheAirIsMeasuredWhenHazeBeginsAndKept) {
   const double before = value(Param::airlight_red);
   EXPECT_FALSE(find<QPushButton>("measure_air")->isVisible());
   session->set_param(Param::haze, 30);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return value(Param::airlight_red) != before; }, 5000));
   const double measured = value(Param::airlight_red);
-  EXPECT_NE(measured, before);
   QApplication::processEvents();
   EXPECT_TRUE(find<QPushButton>("measure_air")->isVisible());
   session->set_param(Param::haze, 50);
   EXPECT_EQ(value(Param::airlight_red), measured);
+  session->undo().undo();  // haze and its air are one step
+  EXPECT_EQ(value(Param::haze), 0);
+  EXPECT_EQ(value(Param::airlight_red), before);
+  // Taken back before the measuring has ended, nothing comes after it.
+  session->set_param(Param::haze, 20);
   session->undo().undo();
-  session->undo().undo();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 5000));
   EXPECT_EQ(value(Param::airlight_red), before);
 }
 

@@ -1,0 +1,14 @@
+// Frames of the harbour that benchmarks work on.
+#pragma once
+
+#include <filesystem>
+
+namespace tsukimi::bench {
+
+// A few frames at a size, made once in the temporary folder.
+const std::filesystem::path& shot(int width, int height, int frames);
+std::filesystem::path first_file(const std::filesystem::path& folder);
+
+void add_operations();
+
+}  // namespace tsukimi::bench

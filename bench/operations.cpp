@@ -1,0 +1,102 @@
+// Every operation alone: what one adjustment costs on a live picture (960x640), what the large
+// steps cost on 24 megapixels.
+#include <benchmark/benchmark.h>
+
+#include "bench/frames.h"
+#include "develop/demosaic.h"
+#include "develop/develop.h"
+#include "develop/display.h"
+#include "develop/lens.h"
+#include "develop/propose.h"
+#include "frames/proxy.h"
+
+namespace tsukimi::bench {
+namespace {
+
+FrameSettings live_settings(Look look) { return {std::move(look), 0, {}, {}, 400, {}, {}}; }
+
+const Proxy& live_proxy() {
+  static const Proxy proxy = make_proxy(*read_frame(first_file(shot(1920, 1280, 1))));
+  return proxy;
+}
+
+const SensorFrame& large_frame() {
+  static const SensorFrame frame = *read_frame(first_file(shot(6000, 4000, 1)));
+  return frame;
+}
+
+// The picture that an adjustment is made on, and nothing else.
+void one_adjustment(benchmark::State& state, const Look& look) {
+  const FrameSettings s = live_settings(look);
+  const Image base = develop_proxy(live_proxy(), live_settings(neutral_look(6200, 4)));
+  const bool lens = corrects_lens(look, nullptr);
+  for (auto _ : state) {
+    state.PauseTiming();
+    Image image = base;
+    state.ResumeTiming();
+    if (lens) image = correct_lens(image, look, nullptr);
+    apply_look(image, s, 3);
+    benchmark::DoNotOptimize(image.planes[0].data.data());
+  }
+}
+
+void demosaic_24(benchmark::State& state) {
+  const auto& frame = large_frame();
+  for (auto _ : state) benchmark::DoNotOptimize(demosaic(frame.mosaic, {{2, 1, 1.5f}, true}).width);
+}
+
+void cut_24(benchmark::State& state, bool lens) {
+  FrameSettings s = live_settings(neutral_look(6200, 4));
+  s.crop = crop_to_aspect({6000, 4000}, 16.0 / 9);
+  s.size = {3840, 2160};
+  if (lens) s.look[Param::distortion] = s.look[Param::lateral_red] = 20;
+  for (auto _ : state) benchmark::DoNotOptimize(develop_frame(large_frame(), s).width);
+}
+
+void display_8(benchmark::State& state) {
+  const Image image = develop_proxy(live_proxy(), live_settings(neutral_look(6200, 4)));
+  for (auto _ : state) benchmark::DoNotOptimize(to_srgb8(image).data.data());
+}
+
+void proposal(benchmark::State& state) {
+  for (auto _ : state)
+    benchmark::DoNotOptimize(propose_look(live_proxy(), neutral_look(6200, 4), 0).values[0]);
+}
+
+void proxy_through_the_cache(benchmark::State& state) {
+  const auto file = std::filesystem::temp_directory_path() / "tsukimi-bench.proxy";
+  for (auto _ : state) {
+    (void)save_proxy(live_proxy(), file);
+    benchmark::DoNotOptimize(load_proxy(file)->width);
+  }
+}
+
+benchmark::internal::Benchmark* add(const std::string& name,
+                                    const std::function<void(benchmark::State&)>& run) {
+  return benchmark::RegisterBenchmark(name.c_str(), run)
+      ->Unit(benchmark::kMillisecond)
+      ->UseRealTime();
+}
+
+}  // namespace
+
+void add_operations() {
+  add("adjust/none", [](auto& s) { one_adjustment(s, neutral_look(6200, 4)); });
+  for (const auto& row : parameter_table()) {
+    if (row.id == Param::temperature || row.id == Param::tint || row.id == Param::exposure)
+      continue;  // part of the one matrix that every picture goes through
+    Look look = neutral_look(6200, 4);
+    look[row.id] = row.preset + 0.3 * ((row.preset < row.max ? row.max : row.min) - row.preset);
+    const bool numbered = std::string(row.name).find_first_of("123456789") != std::string::npos;
+    if (numbered && std::string(row.name).find("_2_") == std::string::npos) continue;  // all alike
+    add("adjust/" + std::string(row.name), [look](auto& s) { one_adjustment(s, look); });
+  }
+  add("demosaic_24_megapixels", demosaic_24);
+  add("cut_24_megapixels", [](auto& s) { cut_24(s, false); });
+  add("cut_24_megapixels_with_lens", [](auto& s) { cut_24(s, true); });
+  add("display_8_bit", display_8);
+  add("proposal", proposal);
+  add("proxy_through_the_cache", proxy_through_the_cache);
+}
+
+}  // namespace tsukimi::bench

@@ -1,0 +1,107 @@
+// What a user waits for in the window: from a moved slider to the new picture on screen, and frames
+// per second of playback with every adjustment away from its default. Run without a display:
+// QT_QPA_PLATFORM=offscreen (scripts/bench does).
+#include <sys/resource.h>
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QStandardPaths>
+#include <QTest>
+
+#include <algorithm>
+#include <cstdio>
+#include <set>
+
+#include "app/main_window.h"
+#include "image/parallel.h"
+#include "sim/simulate.h"
+
+using namespace tsukimi;
+namespace fs = std::filesystem;
+
+namespace {
+
+constexpr int kFrames = 72;
+
+fs::path harbour() {
+  const fs::path folder = fs::temp_directory_path() / "tsukimi-bench-window";
+  if (fs::exists(folder)) return folder;
+  sim::SimulateOptions o;
+  o.size = {1920, 1280};
+  o.camera.frames = kFrames;
+  o.folder = folder;
+  if (const auto ok = sim::simulate(o); !ok) std::exit(1);
+  return folder;
+}
+
+bool wait(const std::function<bool()>& for_it) { return QTest::qWaitFor(for_it, 120000); }
+
+void slider_to_picture(app::MainWindow& window) {
+  auto& session = window.session();
+  std::vector<double> times;
+  for (int i = 0; i < 60; ++i) {
+    QElapsedTimer timer;
+    timer.start();
+    session.set_param(Param::shadows, 10 + i % 40);
+    // A still of the widget is what the screen would get.
+    while (!window.picture().up_to_date())
+      QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
+    (void)window.picture().grab();
+    times.push_back(static_cast<double>(timer.nsecsElapsed()) * 1e-6);
+  }
+  std::sort(times.begin(), times.end());
+  std::printf("slider to picture, ms: median %.0f, 95 %% below %.0f, most %.0f\n", times[30],
+              times[57], times.back());
+}
+
+double cpu() {  // seconds that all threads have worked
+  rusage u{};
+  getrusage(RUSAGE_SELF, &u);
+  return static_cast<double>(u.ru_utime.tv_sec + u.ru_stime.tv_sec) +
+         1e-6 * static_cast<double>(u.ru_utime.tv_usec + u.ru_stime.tv_usec);
+}
+
+void playback(app::MainWindow& window) {
+  auto& session = window.session();
+  session.set_frame(0);
+  (void)wait([&] { return window.picture().up_to_date(); });
+  QTest::keyClick(&window.picture(), Qt::Key_Space);
+  QElapsedTimer timer;
+  timer.start();
+  std::set<int> shown;
+  const double cpu_before = cpu();
+  while (session.frame() < kFrames - 1 && timer.elapsed() < 20000) {
+    QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
+    if (window.picture().up_to_date()) shown.insert(session.frame());
+  }
+  const double busy = (cpu() - cpu_before) * 1e3 / static_cast<double>(timer.elapsed());
+  std::printf("playback: %.1f frames a second, %zu of %d frames shown, %.2f cores busy\n",
+              1e3 * static_cast<double>(session.frame()) / static_cast<double>(timer.elapsed()),
+              shown.size(), session.frame() + 1, busy);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (qEnvironmentVariableIsEmpty("DISPLAY")) qputenv("QT_QPA_PLATFORM", "offscreen");
+  QStandardPaths::setTestModeEnabled(true);
+  keep_freed_memory();
+  QApplication application(argc, argv);
+  const auto folder = harbour();
+  app::MainWindow window;
+  window.may_drop_changes = [] { return true; };
+  window.resize(1280, 800);
+  window.show();
+  window.open(QString::fromStdString(folder.string()));
+  auto& session = window.session();
+  if (!wait([&] { return session.is_open() && session.light_known() && session.tasks().idle(); }))
+    return 1;
+  session.whole_sequence = true;
+  for (const auto& row : parameter_table())
+    if (row.id != Param::temperature && row.id != Param::tint)
+      session.set_param(
+          row.id, row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset));
+  (void)wait([&] { return session.tasks().idle() && window.picture().up_to_date(); });
+  slider_to_picture(window);
+  playback(window);
+  return 0;
+}
