@@ -8,6 +8,7 @@
 #include "image/file.h"
 #include "output/name_pattern.h"
 #include "shoot/export_frames.h"
+#include "shoot/export_manifest.h"
 #include "shoot/film.h"
 #include "shoot/shoot_file.h"
 #include "support.h"
@@ -249,6 +250,29 @@ TEST_F(Export, CancelLeavesWholeFilesAndCanGoOn) {
   const auto rest = run();
   EXPECT_EQ(rest->kept + rest->written, 10);
   EXPECT_EQ(rest->kept, r->written);
+}
+
+// The power failed: the manifest says what was about to be made, one file is cut short.
+TEST_F(Export, ACrashIsMadeGood) {
+  ASSERT_TRUE(run());
+  const auto out = dir / "out";
+  const auto whole = *read_file(out / "h_0005.jpg");
+  Manifest manifest = read_manifest(out);
+  ASSERT_EQ(manifest.size(), 10u);
+  for (int i = 5; i <= 10; ++i) manifest[numbered_name("h_####", i) + ".jpg"].bytes = 0;
+  ASSERT_TRUE(write_manifest(out, manifest));
+  fs::resize_file(out / "h_0005.jpg", 0);
+  fs::remove(out / "h_0009.jpg");
+  const auto r = run();
+  ASSERT_TRUE(r) << r.error().message;
+  EXPECT_EQ(r->kept, 4);
+  EXPECT_EQ(r->written, 6);
+  EXPECT_EQ(*read_file(out / "h_0005.jpg"), whole);
+  // A file that nobody announced is somebody else's.
+  manifest = read_manifest(out);
+  manifest.erase("h_0007.jpg");
+  ASSERT_TRUE(write_manifest(out, manifest));
+  EXPECT_FALSE(run());
 }
 
 TEST_F(Export, ChangedSettingsAreNotMixedIntoOldFrames) {
