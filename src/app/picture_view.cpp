@@ -55,17 +55,31 @@ QRectF PictureView::visible_part() const {
   return {c.x, c.y, c.w, c.h};
 }
 
-QRectF PictureView::target() const {
+QSizeF PictureView::fit() const {
   const QRectF part = visible_part();
   const Size full = session_.shoot().sequence.size;
   const double w = part.width() * full.width, h = part.height() * full.height;
-  double scale = std::min((width() - 24) / w, (height() - 20) / h);
+  const double scale = std::min((width() - 24) / w, (height() - 20) / h);
+  // Whole pixels: then the picture, made in that size, is drawn as it is.
+  return {std::round(w * scale), std::round(h * scale)};
+}
+
+QRectF PictureView::target() const {
+  QSizeF size = fit();
   QPointF centre(width() / 2.0, height() / 2.0);
   if (full_) {
-    scale = 1 / devicePixelRatioF();
-    centre -= QPointF((pan_.x() - 0.5) * w * scale, (pan_.y() - 0.5) * h * scale);
+    const QRectF part = visible_part();
+    const Size full = session_.shoot().sequence.size;
+    size = QSizeF(part.width() * full.width, part.height() * full.height) / devicePixelRatioF();
+    centre -= QPointF((pan_.x() - 0.5) * size.width(), (pan_.y() - 0.5) * size.height());
   }
-  return {centre.x() - w * scale / 2, centre.y() - h * scale / 2, w * scale, h * scale};
+  return {QPointF(std::floor(centre.x() - size.width() / 2),
+                  std::floor(centre.y() - size.height() / 2)),
+          size};
+}
+
+void PictureView::paint_picture(QPainter& p, const Picture& picture) const {
+  if (!picture.isNull()) p.drawImage(to_widget(picture.part), picture.image);
 }
 
 QPointF PictureView::to_frame(QPointF p) const {
@@ -135,7 +149,7 @@ void PictureView::paint_neighbours(QPainter& p) {
     p.drawText(QRectF(at - QPointF(0, 22), QSizeF(size.width(), 18)), Qt::AlignCenter, name);
     if (frames[k] < 0) continue;
     const FrameInfo& info = s.sequence.frames[frames[k]];
-    const QImage image = info.usable() ? preview_.get(frames[k], Kind::as_shot) : QImage();
+    const QImage image = info.usable() ? preview_.get(frames[k], Kind::as_shot).image : QImage();
     if (!image.isNull())
       p.drawImage(box, image,
                   QRectF(part.x() * image.width(), part.y() * image.height(),
@@ -186,16 +200,14 @@ void PictureView::paintEvent(QPaintEvent*) {
   if (neighbours_) return paint_neighbours(p);
   const bool failed = (!facts.usable() && (!made || before_)) || failed_frame_ == frame;
   const Kind kind = before_ ? Kind::as_shot : Kind::developed;
-  QImage image = failed ? QImage() : preview_.get(frame, kind);
-  if (full_ && !before_ && !failed) {
-    if (const QImage full = preview_.get(frame, Kind::full); !full.isNull()) image = full;
-  }
-  if (!image.isNull()) shown_ = image;
   const QRectF t = target(), part = visible_part();
-  auto source = [&](const QImage& i) {
-    return QRectF(part.x() * i.width(), part.y() * i.height(), part.width() * i.width(),
-                  part.height() * i.height());
-  };
+  preview_.set_view({part.x(), part.y(), part.width(), part.height()},
+                    (fit() * devicePixelRatioF()).toSize());
+  Picture picture = failed ? Picture() : preview_.get(frame, kind);
+  if (full_ && !before_ && !failed) {
+    if (const Picture full = preview_.get(frame, Kind::full); !full.isNull()) picture = full;
+  }
+  if (!picture.isNull()) shown_ = picture;
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   if (failed) {
     p.setPen(colour::coral);
@@ -206,14 +218,18 @@ void PictureView::paintEvent(QPaintEvent*) {
                                             ".\nIt is left out; everything else goes on."));
     return;
   }
-  if (!shown_.isNull()) p.drawImage(t, shown_, source(shown_));
+  // A picture of the whole frame reaches beyond the part that is seen.
+  p.save();
+  p.setClipRect(t);
+  paint_picture(p, shown_);
+  p.restore();
   if (seam_on_ && !before_) {
-    const QImage before = preview_.get(frame, Kind::as_shot);
+    const Picture before = preview_.get(frame, Kind::as_shot);
     const double x = std::round(t.left() + seam_ * t.width());
     if (!before.isNull()) {
       p.save();
       p.setClipRect(QRectF(t.left(), t.top(), x - t.left(), t.height()));
-      p.drawImage(t, before, source(before));
+      paint_picture(p, before);
       p.restore();
     }
     p.setPen(QPen(colour::moon, 1));

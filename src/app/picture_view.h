@@ -27,7 +27,7 @@ class PictureView : public QWidget {
   void set_first_look(const QImage& picture);
   // True when what is on screen is this frame with the present settings.
   bool up_to_date() const;
-  const QImage& shown() const { return shown_; }
+  const QImage& shown() const { return shown_.image; }
 
  signals:
   void area_drawn();  // a steady area was drawn
@@ -41,9 +41,11 @@ class PictureView : public QWidget {
 
  private:
   QRectF visible_part() const;  // of the frame, fractions: the crop, or all of it while cropping
-  QRectF target() const;        // where that part lies in the widget
+  QSizeF fit() const;           // of that part, in the widget
+  QRectF target() const;        // where it lies in the widget
   QPointF to_frame(QPointF p) const;
   QRectF to_widget(const Rect& r) const;
+  void paint_picture(QPainter& p, const Picture& picture) const;
   void paint_neighbours(QPainter& p);
   void paint_plate(QPainter& p, QPointF top_left, const QString& text, bool attention);
   void paint_area(QPainter& p, const Rect& r, const QString& label);
@@ -54,7 +56,8 @@ class PictureView : public QWidget {
   bool before_ = false, seam_on_ = false, full_ = false, neighbours_ = false;
   double seam_ = 0.5;
   QPointF pan_{0.5, 0.5};  // centre at 100 %, fractions of the visible part
-  QImage shown_, first_look_;
+  Picture shown_;
+  QImage first_look_;
   QString failure_;
   int failed_frame_ = -1;
 

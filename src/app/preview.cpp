@@ -8,6 +8,14 @@
 namespace tsukimi::app {
 namespace {
 
+// No more pixels than the proxy has there.
+Size seen_size(const Proxy& proxy, Rect part, QSize most) {
+  const double w = part.w * proxy.width, h = part.h * proxy.height;
+  const double scale = std::min({most.width() / w, most.height() / h, 1.0});
+  return {std::max(1, static_cast<int>(std::lround(w * scale))),
+          std::max(1, static_cast<int>(std::lround(h * scale)))};
+}
+
 constexpr std::size_t kKept = 72, kKeptSmall = 500;  // pictures, about 100 MB and 60 MB
 
 }  // namespace
@@ -40,11 +48,19 @@ Preview::~Preview() {
   pool_.waitForDone();
 }
 
-QImage Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
+void Preview::set_view(Rect part, QSize most) {
+  if (part == part_ && most == most_) return;
+  part_ = part;
+  most_ = most;
+  ++view_;
+}
+
+Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
   const Key key{frame, kind};
   const auto it = made_.find(key);
-  const bool fresh =
-      it != made_.end() && (kind == Kind::as_shot || it->second.version == session_.version());
+  const bool fresh = it != made_.end() &&
+                     (kind == Kind::as_shot || it->second.version == session_.version()) &&
+                     (kind != Kind::developed || it->second.view == view_);
   const auto& shoot = session_.shoot();
   const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
@@ -52,7 +68,7 @@ QImage Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
   if (it == made_.end() || (!fresh && !stale)) return {};
   auto& recent = list_of(kind);
   recent.splice(recent.begin(), recent, it->second.place);
-  return it->second.image;
+  return it->second.picture;
 }
 
 void Preview::prefetch(const std::vector<int>& frames) {
@@ -77,7 +93,9 @@ void Preview::start(Key key, bool ahead) {
   for (auto* s : {&recipe.settings, &recipe.second}) {
     s->crop = {};  // the whole frame: the view cuts it
     if (key.kind != Kind::full) s->size = {};
+    if (key.kind == Kind::developed && !most_.isEmpty()) s->crop = part_;
   }
+  const Rect part = recipe.settings.crop;
   // Only what developing needs; a copy of 3,000 frames' facts a picture would be too much.
   auto needed = std::make_shared<Shoot>();
   needed->sequence.folder = shoot.sequence.folder;
@@ -87,13 +105,19 @@ void Preview::start(Key key, bool ahead) {
       *f = needed->frame_count() - 1;
     }
   const QPointer<Preview> self(this);
-  const quint64 version = session_.version(), epoch = epoch_;
-  auto job = [self, alive = alive_, store = session_.store(), key, recipe, needed, version, epoch,
-              ahead] {
+  const Order order{session_.version(), view_, epoch_};
+  auto job = [self, alive = alive_, store = session_.store(), key, recipe, needed, order, part,
+              most = most_, ahead]() mutable {
     if (!*alive) return;
     QImage image;
     QString why;
     Result<Image> made = fail("");
+    if (key.kind == Kind::developed && !most.isEmpty()) {
+      const FilmFrame& film = recipe.film;
+      const auto proxy =
+          store->get(needed->sequence.frames[film.made() ? film.before : film.frame]);
+      if (proxy) recipe.settings.size = recipe.second.size = seen_size(**proxy, part, most);
+    }
     auto make = [&] {
       made = key.kind == Kind::full ? develop_film_frame(*needed, recipe)
                                     : develop_film_proxy(*needed, *store, recipe);
@@ -113,8 +137,8 @@ void Preview::start(Key key, bool ahead) {
       why = QString::fromStdString(made.error().message);
     QMetaObject::invokeMethod(
         QCoreApplication::instance(),
-        [self, key, version, epoch, image, why] {
-          if (self) self->finished(key, version, epoch, image, why);
+        [self, key, order, picture = Picture{image, part}, why] {
+          if (self) self->finished(key, order, picture, why);
         },
         Qt::QueuedConnection);
   };
@@ -122,27 +146,29 @@ void Preview::start(Key key, bool ahead) {
   pool_.start(job, key.kind == Kind::thumbnail ? ++urgency_ : 1 << 30);
 }
 
-void Preview::finished(Key key, quint64 version, quint64 epoch, QImage image, const QString& why) {
+void Preview::finished(Key key, Order order, Picture picture, const QString& why) {
   running_.erase(key);
-  if (epoch != epoch_) return;
+  if (order.epoch != epoch_) return;
   if (!why.isEmpty()) {
     wanted_.erase(key);
     emit failed(key.frame, why);
     return;
   }
   if (auto it = made_.find(key); it != made_.end()) {
-    it->second.image = std::move(image);
-    it->second.version = version;
+    it->second.picture = std::move(picture);
+    it->second.version = order.version;
+    it->second.view = order.view;
   } else {
     auto& recent = list_of(key.kind);
     recent.push_front(key);
-    made_[key] = {std::move(image), version, recent.begin()};
+    made_[key] = {std::move(picture), order.version, order.view, recent.begin()};
     while (recent.size() > (key.kind == Kind::thumbnail ? kKeptSmall : kKept)) {
       made_.erase(recent.back());
       recent.pop_back();
     }
   }
-  if (wanted_.erase(key) && version != session_.version()) start(key);
+  if (wanted_.erase(key) && (order.version != session_.version() || order.view != view_))
+    start(key);
   emit ready(key.frame);
 }
 

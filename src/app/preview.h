@@ -18,16 +18,27 @@ enum class Kind { developed, as_shot, full, thumbnail };
 
 QImage to_qimage(const Encoded8& picture);
 
+struct Picture {
+  QImage image;
+  Rect part;  // of the frame, which the image shows
+  bool isNull() const { return image.isNull(); }
+};
+
 class Preview : public QObject {
   Q_OBJECT
  public:
   explicit Preview(Session& session);
   ~Preview() override;
 
-  // The whole frame (not cropped), if it is there for the present settings; otherwise it is asked
-  // for and ready() follows. `stale` may return the latest picture of that frame made with older
-  // settings.
-  QImage get(int frame, Kind kind, bool stale = true) { return look_up(frame, kind, stale, false); }
+  // What of the frame is on screen, and in how many pixels at most: developed pictures are made of
+  // just that, so that what nobody sees costs nothing. The other kinds show the whole frame.
+  void set_view(Rect part, QSize most);
+
+  // The picture, if it is there for the present settings and view; otherwise it is asked for and
+  // ready() follows. `stale` may return the latest picture of that frame made with older ones.
+  Picture get(int frame, Kind kind, bool stale = true) {
+    return look_up(frame, kind, stale, false);
+  }
   // Asks for frames that will be shown soon.
   void prefetch(const std::vector<int>& frames);
 
@@ -42,14 +53,17 @@ class Preview : public QObject {
     auto operator<=>(const Key&) const = default;
   };
   struct Made {
-    QImage image;
-    quint64 version;
+    Picture picture;
+    quint64 version, view;
     std::list<Key>::iterator place;
   };
-  QImage look_up(int frame, Kind kind, bool stale, bool ahead);
+  Picture look_up(int frame, Kind kind, bool stale, bool ahead);
   std::list<Key>& list_of(Kind kind) { return kind == Kind::thumbnail ? recent_small_ : recent_; }
   void start(Key key, bool ahead = false);
-  void finished(Key key, quint64 version, quint64 epoch, QImage image, const QString& why);
+  struct Order {
+    quint64 version, view, epoch;
+  };
+  void finished(Key key, Order order, Picture picture, const QString& why);
 
   Session& session_;
   QThreadPool pool_;
@@ -57,6 +71,9 @@ class Preview : public QObject {
   std::list<Key> recent_, recent_small_;  // used last first
   std::set<Key> running_, wanted_;
   std::shared_ptr<std::atomic<bool>> alive_;
+  Rect part_;
+  QSize most_;
+  quint64 view_ = 0;   // another part or size
   quint64 epoch_ = 0;  // another shoot
   int urgency_ = 0;    // of the next small picture
 };

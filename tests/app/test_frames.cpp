@@ -130,7 +130,7 @@ TEST_F(Frames, ThumbnailsShowTheDevelopedLook) {
   auto thumbnail = [&] {
     QImage image;
     (void)QTest::qWaitFor(
-        [&] { return !(image = w->preview().get(5, Kind::thumbnail, false)).isNull(); }, 5000);
+        [&] { return !(image = w->preview().get(5, Kind::thumbnail, false).image).isNull(); }, 5000);
     return qGreen(image.pixel(image.width() / 2, image.height() / 3));
   };
   const int before = thumbnail();
