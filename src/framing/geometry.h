@@ -61,9 +61,6 @@ class Resampler {
   Kernel x_, y_;
 };
 
-// Lanczos' kernel: 0 from a distance of `radius` on.
-double lanczos(double x, double radius);
-
 // The size a part has at full resolution, in even numbers (films need them).
 Size natural_size(Size frame, Rect part);
 

@@ -2,9 +2,9 @@
 // so that the pass along the rows works on eight values at once.
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "framing/geometry.h"
+#include "framing/lanczos.h"
 #include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
@@ -76,14 +76,6 @@ HWY_EXPORT(sum_rows);
 HWY_EXPORT(interleave);
 HWY_EXPORT(sum_across);
 HWY_EXPORT(separate);
-
-double lanczos(double x, double radius) {
-  x = std::fabs(x);
-  if (x >= radius) return 0;
-  if (x < 1e-8) return 1;
-  const double p = std::numbers::pi * x;
-  return radius * std::sin(p) * std::sin(p / radius) / (p * p);
-}
 
 Resampler::Kernel::Kernel(double start, double length, int output) {
   const double scale = length / output;  // input samples per output sample

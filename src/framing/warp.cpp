@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "image/parallel.h"
 
@@ -14,8 +13,8 @@
 #ifndef TSUKIMI_WARP_ONCE
 #define TSUKIMI_WARP_ONCE
 namespace tsukimi {
-constexpr int kDegree = 3;  // of the weights' polynomials
-constexpr int kRows = 16;   // of the result, made together
+constexpr int kDegree = LanczosTaps::kDegree;
+constexpr int kRows = 16;  // of the result, made together
 struct TapList {
   const float* coefficients;  // kDegree + 1 for each tap
   int count;
@@ -199,47 +198,13 @@ struct Warp::Scratch {
   std::vector<float> lines, side, across;  // kRows rows of the source's columns, of the result
 };
 
-// Each tap's weights at kDegree + 1 places between two pixels give its polynomial; since the
-// weights sum to 1 at every place, so do the polynomials.
-Warp::Taps::Taps(double reduction, bool quick) {
-  const double widen = std::max(1.0, reduction);
-  const double radius = quick ? 2 : 3;
-  reach = static_cast<int>(std::ceil(radius * widen));
-  constexpr int n = kDegree + 1;
-  double place[n];
-  for (int j = 0; j < n; ++j)  // Chebyshev's
-    place[j] = 0.5 - 0.5 * std::cos(std::numbers::pi * (j + 0.5) / n);
-  std::vector<double> value(static_cast<std::size_t>(2) * reach * n);
-  for (int j = 0; j < n; ++j) {
-    double sum = 0;
-    for (int k = 0; k < 2 * reach; ++k)
-      sum += value[k * n + j] = lanczos((k - (reach - 1) - place[j]) / widen, radius);
-    for (int k = 0; k < 2 * reach; ++k) value[k * n + j] /= sum;
-  }
-  coefficients.resize(value.size());
-  for (int k = 0; k < 2 * reach; ++k) {
-    double whole[n] = {};
-    for (int j = 0; j < n; ++j) {  // Lagrange
-      double basis[n + 1] = {1}, scale = value[k * n + j];
-      for (int i = 0; i < n; ++i) {
-        if (i == j) continue;
-        for (int p = n; p > 0; --p) basis[p] = basis[p - 1] - place[i] * basis[p];
-        basis[0] *= -place[i];
-        scale /= place[j] - place[i];
-      }
-      for (int p = 0; p < n; ++p) whole[p] += scale * basis[p];
-    }
-    for (int p = 0; p < n; ++p) coefficients[k * n + p] = static_cast<float>(whole[p]);
-  }
-}
-
 Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
            bool quick)
     : source_(source),
       result_(result),
       mesh_(std::move(mesh)),
-      across_(reduction_x, quick),
-      down_(reduction_y, quick) {
+      across_(reduction_x, quick ? 2 : 3),
+      down_(reduction_y, quick ? 2 : 3) {
   float least = 1e9f, most = -1e9f;
   for (const auto& n : mesh_.nodes)
     for (float x : n.x) least = std::min(least, x), most = std::max(most, x);

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "framing/geometry.h"
+#include "framing/lanczos.h"
 
 namespace tsukimi {
 
@@ -38,11 +39,6 @@ class Warp {
   void run(const Band& source, int y0, int y1, Image& out) const;
 
  private:
-  struct Taps {
-    Taps(double reduction, bool quick);
-    int reach;                        // taps on either side
-    std::vector<float> coefficients;  // of each tap: constant, linear, ... in the part of a pixel
-  };
   struct Scratch;
   void take_heights(const Band& source, int channel, const WarpMesh::Node* nodes, Scratch& scratch,
                     float* out) const;
@@ -51,7 +47,7 @@ class Warp {
 
   Size source_, result_;
   WarpMesh mesh_;
-  Taps across_, down_;
+  LanczosTaps across_, down_;
   Span columns_;
 };
 
