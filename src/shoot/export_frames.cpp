@@ -197,7 +197,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     if (!ec) {
       const auto made = manifest.find(job.name);
       const bool same = made != manifest.end() && made->second.recipe == job.recipe;
-      if (same && made->second.bytes == there) {
+      if (same && there > 0 && made->second.bytes == there) {
         ++report.kept;
         continue;
       }
