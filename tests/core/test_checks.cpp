@@ -228,13 +228,15 @@ TEST(Watch, FramesOfOtherSequencesInTheFolderDoNotJoin) {
 TEST(Watch, AShootGrowsWhileTheCameraShoots) {
   TempDir dir;
   const std::string folder = (dir / "live").string(), shoot = (dir / "s.tsukimi").string();
-  ASSERT_EQ(test::run("simulate --out " + folder +
-                      " --frames 8 --size 120x80 --live 0.25 --no-gap &"
-                      " sleep 1.2; " TSUKIMI_BATCH " plan " +
-                      folder + " --out " + shoot)
-                .code,
-            0);
-  const auto r = test::run("watch " + shoot + " --until-quiet 2.5 --every 0.1");
+  ASSERT_EQ(
+      test::run("simulate --out " + folder +
+                " --frames 8 --size 120x80 --live 0.25 --no-gap &"
+                " for i in $(seq 300); do [ -e " +
+                folder + "/TSK_0414.dng ] && break; sleep 0.1; done; " TSUKIMI_BATCH " plan " +
+                folder + " --out " + shoot)
+          .code,
+      0);
+  const auto r = test::run("watch " + shoot + " --until-quiet 4 --every 0.1");
   EXPECT_EQ(r.code, 0) << r.err;
   EXPECT_NE(r.out.find("8 frames"), std::string::npos) << r.out;
   const auto j = nlohmann::json::parse(std::ifstream(shoot));
