@@ -31,9 +31,12 @@ const fs::path& shot(int width, int height, int frames) {
     sim::SimulateOptions o;
     o.size = {width, height};
     o.camera.frames = frames;
-    o.folder = folder;
-    if (!fs::exists(folder))
+    o.folder = folder.string() + ".part";  // one that was cut off while it was made does not count
+    if (!fs::exists(folder)) {
+      fs::remove_all(o.folder);
       if (const auto ok = sim::simulate(o); !ok) throw std::runtime_error(ok.error().message);
+      fs::rename(o.folder, folder);
+    }
   }
   return folder;
 }

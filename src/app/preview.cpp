@@ -8,15 +8,25 @@
 namespace tsukimi::app {
 namespace {
 
+Size part_of(Size whole, Rect part, double scale = 1) {
+  auto pixels = [scale](double length) {
+    return std::max(1, static_cast<int>(std::lround(length * scale)));
+  };
+  return {pixels(part.w * whole.width), pixels(part.h * whole.height)};
+}
+
 // No more pixels than the proxy has there.
 Size seen_size(const Proxy& proxy, Rect part, QSize most) {
   const double w = part.w * proxy.width, h = part.h * proxy.height;
-  const double scale = std::min({most.width() / w, most.height() / h, 1.0});
-  return {std::max(1, static_cast<int>(std::lround(w * scale))),
-          std::max(1, static_cast<int>(std::lround(h * scale)))};
+  return part_of({proxy.width, proxy.height}, part,
+                 std::min({most.width() / w, most.height() / h, 1.0}));
 }
 
-constexpr std::size_t kKept = 72, kKeptSmall = 500;  // pictures, about 100 MB and 60 MB
+// Pictures kept: about 100 MB of what fits the window, 60 MB of small ones; one of full size may
+// take that much alone.
+std::size_t most_kept(Kind kind) {
+  return kind == Kind::full ? 3 : kind == Kind::thumbnail ? 500 : 72;
+}
 
 }  // namespace
 
@@ -37,7 +47,6 @@ Preview::Preview(Session& session)
     ++epoch_;
     made_.clear();
     recent_.clear();
-    recent_small_.clear();
     wanted_.clear();
   });
 }
@@ -60,13 +69,14 @@ Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
   const auto it = made_.find(key);
   const bool fresh = it != made_.end() &&
                      (kind == Kind::as_shot || it->second.version == session_.version()) &&
-                     (kind != Kind::developed || it->second.view == view_);
+                     (kind != Kind::developed || it->second.view == view_) &&
+                     (kind != Kind::full || it->second.picture.part == part_);
   const auto& shoot = session_.shoot();
   const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
   if (!fresh && (made || shoot.sequence.frames[frame].usable())) start(key, ahead);
   if (it == made_.end() || (!fresh && !stale)) return {};
-  auto& recent = list_of(kind);
+  auto& recent = recent_[kind];
   recent.splice(recent.begin(), recent, it->second.place);
   return it->second.picture;
 }
@@ -90,10 +100,11 @@ void Preview::start(Key key, bool ahead) {
     recipe = {{key.frame, -1, -1}, {}, {}, 0};
     recipe.settings.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
   }
+  // Of the film's crop where that is on screen, or vignette and local contrast would be others.
+  const bool cut = key.kind == Kind::full || (key.kind == Kind::developed && !most_.isEmpty());
   for (auto* s : {&recipe.settings, &recipe.second}) {
-    s->crop = {};  // the whole frame: the view cuts it
-    if (key.kind != Kind::full) s->size = {};
-    if (key.kind == Kind::developed && !most_.isEmpty()) s->crop = part_;
+    s->crop = cut ? part_ : Rect{};
+    s->size = key.kind == Kind::full ? part_of(shoot.sequence.size, s->crop) : Size{};
   }
   const Rect part = recipe.settings.crop;
   // Only what developing needs; a copy of 3,000 frames' facts a picture would be too much.
@@ -159,10 +170,10 @@ void Preview::finished(Key key, Order order, Picture picture, const QString& why
     it->second.version = order.version;
     it->second.view = order.view;
   } else {
-    auto& recent = list_of(key.kind);
+    auto& recent = recent_[key.kind];
     recent.push_front(key);
     made_[key] = {std::move(picture), order.version, order.view, recent.begin()};
-    while (recent.size() > (key.kind == Kind::thumbnail ? kKeptSmall : kKept)) {
+    while (recent.size() > most_kept(key.kind)) {
       made_.erase(recent.back());
       recent.pop_back();
     }

@@ -31,7 +31,8 @@ class Preview : public QObject {
   ~Preview() override;
 
   // What of the frame is on screen, and in how many pixels at most: developed pictures are made of
-  // just that, so that what nobody sees costs nothing. The other kinds show the whole frame.
+  // just that, so that what nobody sees costs nothing (those of full size: in the sensor's pixels).
+  // The other kinds show the whole frame.
   void set_view(Rect part, QSize most);
 
   // The picture, if it is there for the present settings and view; otherwise it is asked for and
@@ -58,7 +59,6 @@ class Preview : public QObject {
     std::list<Key>::iterator place;
   };
   Picture look_up(int frame, Kind kind, bool stale, bool ahead);
-  std::list<Key>& list_of(Kind kind) { return kind == Kind::thumbnail ? recent_small_ : recent_; }
   void start(Key key, bool ahead = false);
   struct Order {
     quint64 version, view, epoch;
@@ -68,7 +68,7 @@ class Preview : public QObject {
   Session& session_;
   QThreadPool pool_;
   std::map<Key, Made> made_;
-  std::list<Key> recent_, recent_small_;  // used last first
+  std::map<Kind, std::list<Key>> recent_;  // used last first
   std::set<Key> running_, wanted_;
   std::shared_ptr<std::atomic<bool>> alive_;
   Rect part_;

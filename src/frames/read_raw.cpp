@@ -5,19 +5,20 @@
 #include <cmath>
 #include <cstring>
 
+#include "frames/frame_files.h"
 #include "frames/sensor_frame.h"
 #include "image/parallel.h"
 
 namespace tsukimi {
 namespace {
 
-// EXIF LightSource codes that DNG uses for its calibration illuminants.
+// EXIF LightSource codes that DNG uses for its calibration illuminants; correlated colour
+// temperatures as the CIE gives them (A, B and C are 17, 18 and 19).
 double illuminant_kelvin(int code) {
   switch (code) {
     case 1:
     case 4:
     case 9:
-    case 18:
     case 20:
       return 5500;
     case 2:
@@ -39,8 +40,10 @@ double illuminant_kelvin(int code) {
       return 5003;
     case 15:
       return 3450;
-    case 19:
+    case 18:
       return 4874;
+    case 19:
+      return 6774;
     case 24:
       return 3200;
     default:
@@ -58,11 +61,21 @@ Mat3 read_matrix(const Rows& rows, bool& present) {
   return m;
 }
 
+// A DNG's matrix from XYZ to this very camera: analog balance x calibration x colour matrix.
+Mat3 read_dng_matrix(const libraw_colordata_t& color, int k, bool& present) {
+  const auto& c = color.dng_color[k];
+  Mat3 m = read_matrix(c.colormatrix, present);
+  bool given = false;  // the decoder leaves zeros where the file has none
+  if (const Mat3 calibration = read_matrix(c.calibration, given); given) m = calibration * m;
+  const float* ab = color.dng_levels.analogbalance;
+  if (ab[0] > 0 && ab[1] > 0 && ab[2] > 0) m = diagonal({ab[0], ab[1], ab[2]}) * m;
+  return m;
+}
+
 CameraColour read_colour(const libraw_colordata_t& color) {
   CameraColour out;
   bool have1 = false, have2 = false;
-  const Mat3 m1 = read_matrix(color.dng_color[0].colormatrix, have1);
-  const Mat3 m2 = read_matrix(color.dng_color[1].colormatrix, have2);
+  const Mat3 m1 = read_dng_matrix(color, 0, have1), m2 = read_dng_matrix(color, 1, have2);
   const double k1 = illuminant_kelvin(color.dng_color[0].illuminant),
                k2 = illuminant_kelvin(color.dng_color[1].illuminant);
   if (have1 && have2 && k1 > 0 && k2 > 0) {
@@ -96,26 +109,60 @@ constexpr auto note_damage = [](void* flag, const char*, auto) {
 };
 
 bool is_bayer(const LibRaw& raw) {
-  return raw.imgdata.rawdata.raw_image && raw.imgdata.idata.filters > 1000 &&
-         raw.imgdata.idata.colors == 3;
+  return raw.imgdata.idata.filters > 1000 && raw.imgdata.idata.colors == 3;
 }
+
+// Opened, and what every reader of ours asks of the decoder.
+int open_raw(LibRaw& raw, const std::filesystem::path& path) {
+  raw.imgdata.params.use_camera_wb = 1;
+  // Margins that are there only for interpolation stay out, as the maker wants it (whole patterns).
+  raw.imgdata.params.raw_processing_options |= LIBRAW_PROCESSING_USE_DNG_DEFAULT_CROP;
+  return raw.open_file(path.c_str());
+}
+
+// Between the borders, in whole patterns.
+Size seen_size(const LibRaw& raw) {
+  const auto& s = raw.imgdata.sizes;
+  return is_bayer(raw) ? Size{s.width & ~1, s.height & ~1} : Size{s.width, s.height};
+}
+
+bool is_possible(const libraw_image_sizes_t& s) {
+  return std::min({s.raw_width, s.raw_height, s.width, s.height}) >= 4 &&
+         static_cast<std::uint64_t>(s.raw_width) * s.raw_height <= 500'000'000ULL &&
+         s.left_margin + s.width <= s.raw_width && s.top_margin + s.height <= s.raw_height;
+}
+
+// Black levels that repeat over the picture, beside those of the channels.
+struct BlackPattern {
+  const unsigned* levels;
+  unsigned columns, rows;  // 0: no pattern
+  explicit BlackPattern(const LibRaw& raw)
+      : levels(raw.imgdata.color.cblack + 6),
+        columns(raw.imgdata.color.cblack[5]),
+        rows(raw.imgdata.color.cblack[4]) {
+    if (columns == 0 || rows == 0 || columns > (LIBRAW_CBLACK_SIZE - 6) / rows) columns = rows = 0;
+  }
+  unsigned level(int x, int y) const {
+    return columns ? levels[static_cast<unsigned>(y) % rows * columns +
+                            static_cast<unsigned>(x) % columns]
+                   : 0;
+  }
+  float at(int x, int y) const { return static_cast<float>(level(x, y)); }
+  unsigned most() const { return columns ? *std::max_element(levels, levels + rows * columns) : 0; }
+  bool fits_bayer() const { return columns <= 2 && rows <= 2 && columns != 0; }
+};
 
 // Takes black levels that repeat over more than the Bayer pattern away from the numbers, which are
 // copied for it: rare cameras only.
-void level_black(const LibRaw& raw, Mosaic& out) {
-  const auto& cblack = raw.imgdata.color.cblack;
-  const unsigned columns = cblack[5], rows = cblack[4];
+void level_black(const BlackPattern& pattern, Mosaic& out) {
   auto numbers =
       std::make_shared<Pixels<std::uint16_t>>(static_cast<std::size_t>(out.width) * out.height);
-  unsigned most = 0;
-  for (unsigned i = 0; i < rows * columns; ++i) most = std::max(most, cblack[6 + i]);
+  const unsigned most = pattern.most();
   parallel_rows(out.height, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y)
-      for (int x = 0; x < out.width; ++x) {
-        const unsigned more = most - cblack[6 + (y % rows) * columns + x % columns];
-        (*numbers)[static_cast<std::size_t>(y) * out.width + x] =
-            static_cast<std::uint16_t>(std::min(out.row(y)[x] + more, 65535u));
-      }
+      for (int x = 0; x < out.width; ++x)
+        (*numbers)[static_cast<std::size_t>(y) * out.width + x] = static_cast<std::uint16_t>(
+            std::min(out.row(y)[x] + most - pattern.level(x, y), 65535u));
   });
   for (int i = 0; i < 4; ++i) {
     out.black[i] += static_cast<float>(most);
@@ -129,18 +176,16 @@ Mosaic read_mosaic(const std::shared_ptr<LibRaw>& raw) {
   const auto& s = raw->imgdata.sizes;
   const auto& color = raw->imgdata.color;
   Mosaic out;
-  out.width = s.width & ~1;
-  out.height = s.height & ~1;
-  const unsigned columns = color.cblack[5], rows = color.cblack[4];  // often none
-  const bool repeats = columns > 0 && rows > 0 && columns * rows <= LIBRAW_CBLACK_SIZE - 6;
-  const bool with_bayer = repeats && columns <= 2 && rows <= 2;
+  const Size size = seen_size(*raw);
+  out.width = size.width;
+  out.height = size.height;
+  const BlackPattern pattern(*raw);
   for (int i = 0; i < 4; ++i) {
-    const int channel = raw->COLOR(i / 2, i % 2);  // 0 R, 1 G, 2 B, 3 second G
+    const int y = i / 2, x = i % 2;
+    const int channel = raw->COLOR(y, x);  // 0 R, 1 G, 2 B, 3 second G
     out.cfa[i] = static_cast<std::uint8_t>(channel == 3 ? 1 : channel);
     out.black[i] = static_cast<float>(color.black + color.cblack[channel]);
-    if (with_bayer)
-      out.black[i] +=
-          static_cast<float>(color.cblack[6 + (i / 2 % rows) * columns + i % 2 % columns]);
+    if (pattern.fits_bayer()) out.black[i] += pattern.at(x, y);
     const float white = color.linear_max[channel] > 0
                             ? static_cast<float>(color.linear_max[channel])
                             : static_cast<float>(color.maximum);
@@ -149,7 +194,7 @@ Mosaic read_mosaic(const std::shared_ptr<LibRaw>& raw) {
   out.stride = s.raw_pitch / 2;
   out.numbers = {raw, raw->imgdata.rawdata.raw_image +
                           static_cast<std::size_t>(s.top_margin) * out.stride + s.left_margin};
-  if (repeats && !with_bayer) level_black(*raw, out);
+  if (pattern.columns && !pattern.fits_bayer()) level_black(pattern, out);
   return out;
 }
 
@@ -157,18 +202,20 @@ Mosaic read_mosaic(const std::shared_ptr<LibRaw>& raw) {
 // file that holds three colours already. light(x, y, c) gives the number.
 template <typename Number>
 Image read_samples(const LibRaw& raw, const Number& number) {
-  const auto& s = raw.imgdata.sizes;
   const auto& color = raw.imgdata.color;
-  Image out(s.width, s.height);
+  const BlackPattern pattern(raw);
+  Image out(raw.imgdata.sizes.width, raw.imgdata.sizes.height);
   parallel_rows(out.height, [&](int y0, int y1) {
     for (int c = 0; c < 3; ++c) {
       const float black = static_cast<float>(color.black + color.cblack[c]);
       const float white = color.linear_max[c] > 0 ? static_cast<float>(color.linear_max[c])
                                                   : static_cast<float>(color.maximum);
-      const float scale = 1 / std::max(white - black, 1.0f);
       for (int y = y0; y < y1; ++y)
-        for (int x = 0; x < out.width; ++x)
-          out.planes[c].at(x, y) = (static_cast<float>(number(x, y, c)) - black) * scale;
+        for (int x = 0; x < out.width; ++x) {
+          const float none = black + pattern.at(x, y);
+          out.planes[c].at(x, y) =
+              (static_cast<float>(number(x, y, c)) - none) / std::max(white - none, 1.0f);
+        }
     }
   });
   return out;
@@ -186,13 +233,14 @@ bool interpolate_with_libraw(LibRaw& raw, SensorFrame& out) {
   p.highlight = 1;
   if (raw.dcraw_process() != LIBRAW_SUCCESS) return false;
   const int w = raw.imgdata.sizes.iwidth, h = raw.imgdata.sizes.iheight;
-  const int colors = raw.imgdata.idata.colors;
+  const bool grey = raw.imgdata.idata.colors == 1;
   out.rgb = Image(w, h);
   for (int c = 0; c < 3; ++c)
-    for (int y = 0; y < h; ++y)
+    for (int y = 0; y < h; ++y) {
+      const auto* row = raw.imgdata.image + static_cast<std::size_t>(y) * w;
       for (int x = 0; x < w; ++x)
-        out.rgb.planes[c].at(x, y) =
-            raw.imgdata.image[static_cast<std::size_t>(y) * w + x][colors == 1 ? 0 : c] / 65535.0f;
+        out.rgb.planes[c].at(x, y) = static_cast<float>(row[x][grey ? 0 : c]) / 65535.0f;
+    }
   return true;
 }
 
@@ -203,13 +251,11 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   const auto raw = std::make_shared<LibRaw>();  // the mosaic lives as long as it does
   bool damaged = false;
   raw->set_dataerror_handler(note_damage, &damaged);
-  raw->imgdata.params.use_camera_wb = 1;
-  int code = raw->open_file(path.c_str());
+  int code = open_raw(*raw, path);
   if (code != LIBRAW_SUCCESS)
     return fail(name + " cannot be read as a raw file: " + libraw_strerror(code) + ".");
   const auto& s = raw->imgdata.sizes;
-  if (std::min({s.raw_width, s.raw_height, s.width, s.height}) < 4 ||
-      static_cast<std::uint64_t>(s.raw_width) * s.raw_height > 500'000'000ULL)
+  if (!is_possible(s))
     return fail(name + " has an impossible size (" + std::to_string(s.raw_width) + "×" +
                 std::to_string(s.raw_height) + ").");
   code = raw->unpack();
@@ -223,7 +269,7 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
     return static_cast<std::size_t>(y + s.top_margin) * pitch + s.left_margin + x;
   };
   const auto& id = raw->imgdata.idata;
-  if (is_bayer(*raw)) {
+  if (data.raw_image && is_bayer(*raw)) {
     out.mosaic = read_mosaic(raw);
   } else if (data.raw_image && id.filters == 0 && id.colors == 1) {
     out.rgb = read_samples(
@@ -239,6 +285,15 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
     return fail(name + " has a mosaic that cannot be interpolated.");
   }
   return out;
+}
+
+std::optional<Size> raw_size(const std::filesystem::path& path) {
+  if (kind_of(path) != FileKind::raw) return {};
+  const auto raw = std::make_unique<LibRaw>();
+  if (open_raw(*raw, path) != LIBRAW_SUCCESS || !is_possible(raw->imgdata.sizes)) return {};
+  const Size size = seen_size(*raw);
+  return lies_on_its_side(exif_orientation(raw->imgdata.sizes.flip)) ? Size{size.height, size.width}
+                                                                     : size;
 }
 
 }  // namespace tsukimi

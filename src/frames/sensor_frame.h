@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 
 #include "frames/camera_colour.h"
 #include "frames/mosaic.h"
@@ -29,5 +30,9 @@ Result<SensorFrame> read_frame(const std::filesystem::path& path);
 // The two readers behind it.
 Result<SensorFrame> read_raw(const std::filesystem::path& path);
 Result<SensorFrame> read_still(const std::filesystem::path& path);
+
+// The upright size of what read_raw gives, from the head of the file alone: without masked borders
+// and margins, which EXIF's sizes include. Nothing when it is no raw file.
+std::optional<Size> raw_size(const std::filesystem::path& path);
 
 }  // namespace tsukimi

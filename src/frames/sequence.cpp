@@ -6,6 +6,8 @@
 #include <map>
 #include <optional>
 
+#include "frames/sensor_frame.h"
+
 namespace tsukimi {
 namespace fs = std::filesystem;
 namespace {
@@ -46,17 +48,26 @@ std::string plural(std::size_t n, const char* one, const char* many) {
 }
 
 void check_sizes(Sequence& s) {
-  std::map<std::pair<int, int>, int> count;
+  std::map<std::pair<int, int>, std::vector<const FrameInfo*>> by_size;
   for (const auto& f : s.frames)
-    if (f.usable()) ++count[{f.size.width, f.size.height}];
-  int most = 0;
-  for (const auto& [size, n] : count)
-    if (n > most) most = n, s.size = {size.first, size.second};
+    if (f.usable()) by_size[{f.size.width, f.size.height}].push_back(&f);
+  if (by_size.empty()) return;
+  const auto& alike =
+      std::max_element(by_size.begin(), by_size.end(), [](const auto& a, const auto& b) {
+        return a.second.size() < b.second.size();
+      })->second;
+  const Size usual = s.size = alike.front()->size;
+  // Metadata may count masked borders; what is developed is what the decoder gives.
+  for (std::size_t i = 0; i < std::min<std::size_t>(alike.size(), 3); ++i)
+    if (const auto size = raw_size(s.folder / alike[i]->file)) {
+      s.size = *size;
+      break;
+    }
   for (auto& f : s.frames)
-    if (f.usable() && f.size != s.size)
+    if (f.usable() && f.size != usual)
       f.problem = "is " + std::to_string(f.size.width) + "×" + std::to_string(f.size.height) +
-                  ", the other frames are " + std::to_string(s.size.width) + "×" +
-                  std::to_string(s.size.height);
+                  ", the other frames are " + std::to_string(usual.width) + "×" +
+                  std::to_string(usual.height);
 }
 
 // What the user should know of the order.

@@ -48,6 +48,14 @@ void set_camera(TIFF* tif, const DngLayout& layout) {
     TIFFSetField(tif, TIFFTAG_CALIBRATIONILLUMINANT1, 21);
   }
   TIFFSetField(tif, TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
+  if (layout.calibration != Mat3{}) {
+    float calibration[9];
+    std::copy_n(layout.calibration.m.begin(), 9, calibration);
+    TIFFSetField(tif, TIFFTAG_CAMERACALIBRATION1, 9, calibration);
+    if (layout.second_matrix) TIFFSetField(tif, TIFFTAG_CAMERACALIBRATION2, 9, calibration);
+  }
+  if (layout.analog_balance != std::array<float, 3>{1, 1, 1})
+    TIFFSetField(tif, TIFFTAG_ANALOGBALANCE, 3, layout.analog_balance.data());
 }
 
 bool write_preview(TIFF* tif, const std::vector<std::uint8_t>& jpeg, Size size,
@@ -119,6 +127,13 @@ bool write_raw(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
                                    static_cast<std::uint32_t>(mosaic.height - layout.bottom),
                                    static_cast<std::uint32_t>(mosaic.width - layout.right)};
     TIFFSetField(tif, TIFFTAG_ACTIVEAREA, area);
+  }
+  if (layout.seen[2] > 0) {
+    const float corner[2] = {static_cast<float>(layout.seen[0]),
+                             static_cast<float>(layout.seen[1])};
+    const float size[2] = {static_cast<float>(layout.seen[2]), static_cast<float>(layout.seen[3])};
+    TIFFSetField(tif, TIFFTAG_DEFAULTCROPORIGIN, corner);
+    TIFFSetField(tif, TIFFTAG_DEFAULTCROPSIZE, size);
   }
   const int samples = mosaic.width * layout.channels;
   for (int y = 0; y < mosaic.height; ++y) {

@@ -17,6 +17,9 @@ struct DngLayout {
   std::array<int, 4> black{kBlack, kBlack, kBlack, kBlack};  // at the places of 2x2 pixels
   int white = kWhite;
   int top = 0, left = 0, bottom = 0, right = 0;  // masked borders
+  std::array<int, 4> seen{0, 0, 0, 0};           // default crop: left, top, width, height; 0: all
+  Mat3 calibration;                              // of this one camera
+  std::array<float, 3> analog_balance{1, 1, 1};  // gains before the numbers were made
   int orientation = 1;
 };
 

@@ -1,5 +1,6 @@
 // Drives the real window as a person would: mouse, keys, and results in files and pictures.
 #include "app/window_fixture.h"
+#include "develop/display.h"
 
 namespace tsukimi::app {
 namespace {
@@ -152,6 +153,26 @@ TEST_F(Window, CropBoxAndItsDrag) {
   drag(&w->picture(), c, c + QPoint(0, 12));
   EXPECT_GT(session->decisions().framing.crop.y, y + 0.01);
   EXPECT_EQ(output_size(session->shoot()), (Size{300, 168}));
+}
+
+TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
+  open();
+  session->edit("Crop", [](Shoot& s) {
+    s.decisions.framing = {"1:1", crop_to_aspect(s.sequence.size, 1)};
+  });
+  session->set_param(Param::vignette, -80);  // it follows the crop, not the frame
+  ASSERT_TRUE(settled());
+  key(Qt::Key_Z);
+  const int frame = session->frame();
+  auto full = [&] { return w->preview().get(frame, Kind::full, false); };
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !full().isNull(); }, 10000));
+  const Picture seen = full();
+  const auto film = develop_film_frame(
+      session->shoot(), film_recipe(session->shoot(), session->course(), session->light(),
+                                    {frame, -1, -1}, output_size(session->shoot())));
+  ASSERT_TRUE(film);
+  EXPECT_EQ(seen.part, session->decisions().framing.crop);
+  EXPECT_EQ(seen.image, to_qimage(to_srgb8(*film)));
 }
 
 TEST_F(Window, PlaysAndStops) {

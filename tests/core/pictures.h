@@ -11,7 +11,6 @@
 
 namespace tsukimi::test {
 
-// Peak signal to noise in dB, of linear values against 1.
 // The simulated camera's numbers as a decoded file gives them.
 inline Mosaic mosaic_of_shot(const sim::Mosaic& shot) {
   auto numbers = std::make_shared<std::vector<std::uint16_t>>(shot.data.begin(), shot.data.end());
@@ -23,6 +22,7 @@ inline Mosaic mosaic_of_shot(const sim::Mosaic& shot) {
   return out;
 }
 
+// Peak signal to noise in dB, of linear values against 1.
 inline double psnr(const Image& a, const Image& b) {
   double sum = 0;
   std::size_t n = 0;

@@ -5,7 +5,8 @@
 
 #include "core/pictures.h"
 #include "develop/develop.h"
-#include "frames/frame_info.h"
+#include "frames/proxy.h"
+#include "frames/sequence.h"
 #include "image/file.h"
 #include "sim/dng_writer.h"
 #include "sim/scene.h"
@@ -44,6 +45,10 @@ int channel_at(const sim::DngLayout& layout, int x, int y) {
   const int side = layout.cfa.size() == 36 ? 6 : 2;
   return layout.cfa[(y % side) * side + x % side];
 }
+
+const std::vector<std::uint8_t> kRggb{0, 1, 1, 2},
+    kNotBayer{1, 1, 0, 1, 1, 2, 1, 1, 2, 1, 1, 0, 2, 0, 1, 0, 2, 1,
+              1, 1, 2, 1, 1, 0, 1, 1, 0, 1, 1, 2, 0, 2, 1, 2, 0, 1};
 
 // The file that a camera with this layout would write of the truth.
 std::vector<std::uint8_t> write_dng(const sim::DngLayout& layout, const Image& light_of = truth()) {
@@ -91,6 +96,13 @@ Image full_colour(const Image& camera) {
   frame.colour = sim::camera_colour();
   return develop(std::move(frame), camera.size());
 }
+Image part_of(const Image& image, const std::array<int, 4>& seen) {  // left, top, width, height
+  Image out(seen[2], seen[3]);
+  for (int c = 0; c < 3; ++c)
+    for (int y = 0; y < out.height; ++y)
+      std::copy_n(image.planes[c].row(y + seen[1]) + seen[0], out.width, out.planes[c].row(y));
+  return out;
+}
 const Image& reference() {
   static const Image image = full_colour(truth());
   return image;
@@ -101,8 +113,7 @@ double likeness(const sim::DngLayout& layout) {
 }
 
 TEST(RawFiles, EveryBayerPhase) {
-  for (const std::vector<std::uint8_t>& cfa :
-       {std::vector<std::uint8_t>{0, 1, 1, 2}, {2, 1, 1, 0}, {1, 0, 2, 1}, {1, 2, 0, 1}}) {
+  for (const std::vector<std::uint8_t>& cfa : {kRggb, {2, 1, 1, 0}, {1, 0, 2, 1}, {1, 2, 0, 1}}) {
     sim::DngLayout layout;
     layout.cfa = cfa;
     const SensorFrame frame = read(write_dng(layout));
@@ -150,6 +161,66 @@ TEST(RawFiles, MaskedBordersAreLeftOut) {
   EXPECT_GT(test::psnr(develop(odd), reference()), 29);
 }
 
+// Makers leave out a margin that only interpolation needs; it need not begin with the pattern, but
+// what is seen does: a little less is taken then.
+TEST(RawFiles, MarginsAreLeftOut) {
+  const Image more = camera_picture({620, 560});
+  for (const auto& cfa : {kRggb, std::vector<std::uint8_t>{}, kNotBayer}) {
+    sim::DngLayout layout;
+    layout.cfa = cfa;
+    if (!cfa.empty()) layout.black = {600, 640, 700, 560};
+    layout.top = 8, layout.left = 12, layout.bottom = 4, layout.right = 6;
+    layout.seen = {5, 3, 606, 544};
+    const SensorFrame frame = read(write_dng(layout, more));
+    const int x0 = cfa.empty() ? 5 : 6, y0 = cfa.empty() ? 3 : cfa == kRggb ? 4 : 6;
+    const Size size{(611 - x0) & (cfa == kRggb ? ~1 : ~0), (547 - y0) & (cfa == kRggb ? ~1 : ~0)};
+    ASSERT_EQ(frame.sensor_size(), size);
+    for (int y = 0; y < size.height && cfa != kNotBayer; y += 13)
+      for (int x = 0; x < size.width; x += 7) {
+        const int channel = channel_at(layout, x + x0, y + y0);
+        const float light =
+            frame.is_mosaic() ? frame.mosaic.light(x, y) : frame.rgb.planes[1].at(x, y);
+        ASSERT_NEAR(light, more.planes[channel].at(x + x0, y + y0), 1e-4) << x << " " << y;
+      }
+    if (cfa.empty()) continue;
+    const double likeness = test::psnr(
+        develop(frame, size), full_colour(part_of(more, {x0, y0, size.width, size.height})));
+    EXPECT_GT(likeness, cfa == kRggb ? 34.5 : 26);
+  }
+}
+
+TEST(RawFiles, AShootHasTheSizeOfWhatIsDeveloped) {
+  const test::TempDir dir;
+  sim::DngLayout layout;
+  layout.top = 8, layout.left = 12, layout.bottom = 4, layout.right = 6;
+  layout.seen = {4, 2, 230, 150};
+  for (int orientation : {1, 6}) {
+    layout.orientation = orientation;
+    ASSERT_TRUE(write_file(dir / "a_1.dng", write_dng(layout), IfExists::replace, false));
+    const auto sequence = scan_folder(dir.path());
+    ASSERT_TRUE(sequence);
+    EXPECT_EQ(sequence->size, orientation == 1 ? (Size{230, 150}) : (Size{150, 230}));
+    EXPECT_EQ(sequence->size, make_proxy(*read_frame(dir / "a_1.dng")).full);
+  }
+}
+
+TEST(RawFiles, ACalibratedCamera) {
+  const CameraColour plain = sim::camera_colour();
+  sim::DngLayout layout;
+  layout.calibration = Mat3{{1.06, 0.01, -0.02, 0.015, 0.98, 0.005, 0, -0.01, 0.94}};
+  layout.analog_balance = {1.2f, 1, 0.9f};
+  const Mat3 own = diagonal({1.2, 1, 0.9}) * layout.calibration;
+  // What the maker's type of camera has, so that this very one has the plain matrices.
+  layout.colour.matrix1 = inverse(own) * plain.matrix1;
+  layout.colour.matrix2 = inverse(own) * plain.matrix2;
+  const auto colour = read(write_dng(layout)).colour;
+  for (int i = 0; i < 9; ++i) {
+    EXPECT_NEAR(colour.matrix1.m[i], plain.matrix1.m[i], 1e-3);
+    EXPECT_NEAR(colour.matrix2.m[i], plain.matrix2.m[i], 1e-3);
+  }
+  EXPECT_NEAR(as_shot_temperature(colour).kelvin, 5600, 30);
+}
+
 TEST(RawFiles, ColourThatIsInterpolatedAlready) {
   sim::DngLayout layout;
   layout.channels = 3;
@@ -161,6 +232,7 @@ TEST(RawFiles, ColourThatIsInterpolatedAlready) {
 TEST(RawFiles, ASensorWithoutColourGivesGrey) {
   sim::DngLayout layout;
   layout.cfa.clear();
+  layout.black = {600, 640, 700, 560};
   const SensorFrame frame = read(write_dng(layout));
   const auto as_shot = as_shot_temperature(frame.colour);
   FrameSettings settings;
@@ -178,8 +250,7 @@ TEST(RawFiles, ASensorWithoutColourGivesGrey) {
 
 TEST(RawFiles, AMosaicThatIsNotBayer) {
   sim::DngLayout layout;
-  layout.cfa = {1, 1, 0, 1, 1, 2, 1, 1, 2, 1, 1, 0, 2, 0, 1, 0, 2, 1,
-                1, 1, 2, 1, 1, 0, 1, 1, 0, 1, 1, 2, 0, 2, 1, 2, 0, 1};
+  layout.cfa = kNotBayer;
   const Image camera = camera_picture({600, 540});
   const SensorFrame frame = read(write_dng(layout, camera));
   EXPECT_FALSE(frame.is_mosaic());
