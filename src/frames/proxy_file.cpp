@@ -16,7 +16,7 @@ namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '3'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '4'};
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, unused = 0;
   double colour[9 + 9 + 2 + 3] = {};
