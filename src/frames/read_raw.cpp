@@ -1,11 +1,10 @@
 // Raw files through LibRaw: open and unpack only; what follows is ours.
-#include <libraw/libraw.h>
-
 #include <algorithm>
 #include <cmath>
 #include <cstring>
 
 #include "frames/frame_files.h"
+#include "frames/raw_decoder.h"
 #include "frames/sensor_frame.h"
 #include "image/parallel.h"
 
@@ -102,36 +101,6 @@ CameraColour read_colour(const libraw_colordata_t& color) {
 
 int exif_orientation(int flip) { return flip == 3 ? 3 : flip == 5 ? 8 : flip == 6 ? 6 : 1; }
 
-// LibRaw fills damaged parts with zeros and only tells a callback; we want to know.
-// (Generic because LibRaw's own versions disagree on the offset's type.)
-constexpr auto note_damage = [](void* flag, const char*, auto) {
-  *static_cast<bool*>(flag) = true;
-};
-
-bool is_bayer(const LibRaw& raw) {
-  return raw.imgdata.idata.filters > 1000 && raw.imgdata.idata.colors == 3;
-}
-
-// Opened, and what every reader of ours asks of the decoder.
-int open_raw(LibRaw& raw, const std::filesystem::path& path) {
-  raw.imgdata.params.use_camera_wb = 1;
-  // Margins that are there only for interpolation stay out, as the maker wants it (whole patterns).
-  raw.imgdata.params.raw_processing_options |= LIBRAW_PROCESSING_USE_DNG_DEFAULT_CROP;
-  return raw.open_file(path.c_str());
-}
-
-// Between the borders, in whole patterns.
-Size seen_size(const LibRaw& raw) {
-  const auto& s = raw.imgdata.sizes;
-  return is_bayer(raw) ? Size{s.width & ~1, s.height & ~1} : Size{s.width, s.height};
-}
-
-bool is_possible(const libraw_image_sizes_t& s) {
-  return std::min({s.raw_width, s.raw_height, s.width, s.height}) >= 4 &&
-         static_cast<std::uint64_t>(s.raw_width) * s.raw_height <= 500'000'000ULL &&
-         s.left_margin + s.width <= s.raw_width && s.top_margin + s.height <= s.raw_height;
-}
-
 // Black levels that repeat over the picture, beside those of the channels.
 struct BlackPattern {
   const unsigned* levels;
@@ -172,11 +141,11 @@ void level_black(const BlackPattern& pattern, Mosaic& out) {
   out.numbers = {numbers, numbers->data()};
 }
 
-Mosaic read_mosaic(const std::shared_ptr<LibRaw>& raw) {
+Mosaic read_mosaic(const std::shared_ptr<RawDecoder>& raw) {
   const auto& s = raw->imgdata.sizes;
   const auto& color = raw->imgdata.color;
   Mosaic out;
-  const Size size = seen_size(*raw);
+  const Size size = raw->seen_size();
   out.width = size.width;
   out.height = size.height;
   const BlackPattern pattern(*raw);
@@ -248,18 +217,15 @@ bool interpolate_with_libraw(LibRaw& raw, SensorFrame& out) {
 
 Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   const auto name = path.filename().string();
-  const auto raw = std::make_shared<LibRaw>();  // the mosaic lives as long as it does
-  bool damaged = false;
-  raw->set_dataerror_handler(note_damage, &damaged);
-  int code = open_raw(*raw, path);
+  const auto raw = std::make_shared<RawDecoder>();  // the mosaic lives as long as it does
+  const int code = raw->open(path);
   if (code != LIBRAW_SUCCESS)
     return fail(name + " cannot be read as a raw file: " + libraw_strerror(code) + ".");
   const auto& s = raw->imgdata.sizes;
-  if (!is_possible(s))
+  if (!raw->has_possible_size())
     return fail(name + " has an impossible size (" + std::to_string(s.raw_width) + "×" +
                 std::to_string(s.raw_height) + ").");
-  code = raw->unpack();
-  if (code != LIBRAW_SUCCESS || damaged)
+  if (!raw->decode())
     return fail(name + " is damaged or cut short; its picture cannot be read whole.");
   SensorFrame out;
   out.colour = read_colour(raw->imgdata.color);
@@ -269,7 +235,7 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
     return static_cast<std::size_t>(y + s.top_margin) * pitch + s.left_margin + x;
   };
   const auto& id = raw->imgdata.idata;
-  if (data.raw_image && is_bayer(*raw)) {
+  if (data.raw_image && raw->is_bayer()) {
     out.mosaic = read_mosaic(raw);
   } else if (data.raw_image && id.filters == 0 && id.colors == 1) {
     out.rgb = read_samples(
@@ -289,11 +255,11 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
 
 std::optional<Size> raw_size(const std::filesystem::path& path) {
   if (kind_of(path) != FileKind::raw) return {};
-  const auto raw = std::make_unique<LibRaw>();
-  if (open_raw(*raw, path) != LIBRAW_SUCCESS || !is_possible(raw->imgdata.sizes)) return {};
-  const Size size = seen_size(*raw);
-  return lies_on_its_side(exif_orientation(raw->imgdata.sizes.flip)) ? Size{size.height, size.width}
-                                                                     : size;
+  RawDecoder raw;
+  if (raw.open(path) != LIBRAW_SUCCESS || !raw.has_possible_size()) return {};
+  const Size size = raw.seen_size();
+  return lies_on_its_side(exif_orientation(raw.imgdata.sizes.flip)) ? Size{size.height, size.width}
+                                                                    : size;
 }
 
 }  // namespace tsukimi

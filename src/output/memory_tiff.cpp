@@ -42,11 +42,11 @@ void unmap(thandle_t, void*, toff_t) {}
 
 }  // namespace
 
-MemoryTiff::MemoryTiff()
+MemoryTiff::MemoryTiff(std::endian order)
     : stream_(std::make_unique<Stream>()),
-      tiff_(
-          TIFFClientOpen("memory", "wl", stream_.get(), read, write, seek, close, size, map, unmap),
-          TIFFClose) {}
+      tiff_(TIFFClientOpen("memory", order == std::endian::big ? "wb" : "wl", stream_.get(), read,
+                           write, seek, close, size, map, unmap),
+            TIFFClose) {}
 
 std::vector<std::uint8_t> MemoryTiff::finish() {
   tiff_.reset();

@@ -3,6 +3,7 @@
 
 #include <tiffio.h>
 
+#include <bit>
 #include <cstdint>
 #include <memory>
 #include <vector>
@@ -11,7 +12,7 @@ namespace tsukimi {
 
 class MemoryTiff {
  public:
-  MemoryTiff();
+  explicit MemoryTiff(std::endian order = std::endian::little);
   TIFF* get() { return tiff_.get(); }
   // Flushes, closes and hands the bytes over.
   std::vector<std::uint8_t> finish();

@@ -121,6 +121,10 @@ bool write_raw(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
   }
   std::vector<std::uint32_t> white(layout.channels, static_cast<std::uint32_t>(layout.white));
   TIFFSetField(tif, TIFFTAG_WHITELEVEL, layout.channels, white.data());
+  if (!layout.linearization.empty())
+    TIFFSetField(tif, TIFFTAG_LINEARIZATIONTABLE,
+                 static_cast<std::uint16_t>(layout.linearization.size()),
+                 layout.linearization.data());
   if (layout.top + layout.left + layout.bottom + layout.right > 0) {
     const std::uint32_t area[4] = {static_cast<std::uint32_t>(layout.top),
                                    static_cast<std::uint32_t>(layout.left),
@@ -147,7 +151,7 @@ bool write_raw(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
 Result<std::vector<std::uint8_t>> write_pictures(const Mosaic& mosaic,
                                                  const std::vector<std::uint8_t>& jpeg,
                                                  Size preview, const DngLayout& layout) {
-  MemoryTiff memory;
+  MemoryTiff memory(layout.order);
   TIFF* tif = memory.get();
   bool good = tif != nullptr;
   if (good && !jpeg.empty())

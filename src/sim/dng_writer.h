@@ -2,6 +2,8 @@
 // EXIF.
 #pragma once
 
+#include <bit>
+
 #include "image/result.h"
 #include "sim/camera.h"
 
@@ -16,6 +18,8 @@ struct DngLayout {
   std::vector<std::uint8_t> cfa{0, 1, 1, 2};  // square, row by row; empty: no colour filters
   std::array<int, 4> black{kBlack, kBlack, kBlack, kBlack};  // at the places of 2x2 pixels
   int white = kWhite;
+  std::vector<std::uint16_t> linearization;  // stored number to linear number; empty: linear
+  std::endian order = std::endian::little;
   int top = 0, left = 0, bottom = 0, right = 0;  // masked borders
   std::array<int, 4> seen{0, 0, 0, 0};           // default crop: left, top, width, height; 0: all
   Mat3 calibration;                              // of this one camera

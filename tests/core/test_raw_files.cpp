@@ -63,8 +63,9 @@ std::vector<std::uint8_t> write_dng(const sim::DngLayout& layout, const Image& l
         const int black = layout.black[inside ? (ty & 1) * 2 + (tx & 1) : 0];
         const int channel = layout.channels == 3 ? c : inside ? channel_at(layout, tx, ty) : 0;
         const double light = inside ? light_of.planes[channel].at(tx, ty) : 0;
-        m.data.push_back(
-            static_cast<std::uint16_t>(std::lround(black + light * (layout.white - black))));
+        const double linear = black + light * (layout.white - black);
+        m.data.push_back(static_cast<std::uint16_t>(
+            std::lround(layout.linearization.empty() ? linear : std::sqrt(linear * 1024))));
       }
   sim::Shot shot;
   shot.time = 1948732200;
@@ -144,6 +145,35 @@ TEST(RawFiles, EveryBitDepth) {
     layout.black.fill(1 << (bits - 5));
     layout.white = (1 << bits) - 1;
     EXPECT_GT(likeness(layout), bits == 8 ? 33 : 34.5) << bits;
+  }
+}
+
+TEST(RawFiles, EitherOrderOfBytes) {
+  sim::DngLayout layout;
+  layout.order = std::endian::big;
+  for (int bits : {12, 16}) {
+    layout.bits = bits;
+    layout.black.fill(1 << (bits - 5));
+    layout.white = (1 << bits) - 1;
+    const SensorFrame frame = read(write_dng(layout));
+    for (int y = 0; y < 160; y += 13)
+      for (int x = 0; x < 240; x += 7)
+        ASSERT_NEAR(frame.mosaic.light(x, y), truth().planes[channel_at(layout, x, y)].at(x, y),
+                    0.6 / (layout.white - layout.black[0]));
+  }
+}
+
+TEST(RawFiles, NumbersThatAreStoredAsSquareRoots) {
+  sim::DngLayout layout;
+  for (int i = 0; i < 4096; ++i)
+    layout.linearization.push_back(static_cast<std::uint16_t>(i * i / 1024));
+  for (const auto order : {std::endian::little, std::endian::big}) {
+    layout.order = order;
+    const SensorFrame frame = read(write_dng(layout));
+    for (int y = 0; y < 160; y += 13)
+      for (int x = 0; x < 240; x += 7)
+        ASSERT_NEAR(frame.mosaic.light(x, y), truth().planes[channel_at(layout, x, y)].at(x, y),
+                    4e-4);
   }
 }
 
