@@ -8,6 +8,7 @@
 #include <ctime>
 #include <exiv2/exiv2.hpp>
 #include <mutex>
+#include <unordered_map>
 
 namespace tsukimi {
 namespace {
@@ -34,24 +35,33 @@ void prepare_exiv2() {
 
 using Keys = std::initializer_list<const char*>;
 
-const Exiv2::Exifdatum* find(const Exiv2::ExifData& exif, Keys keys) {
-  for (const char* key : keys) {
-    auto it = exif.findKey(Exiv2::ExifKey(key));
-    if (it != exif.end() && it->count() > 0) return &*it;
+// The library looks through all of a file for every key, and puts each key together anew.
+class Exif {
+ public:
+  explicit Exif(const Exiv2::ExifData& data) {
+    for (const auto& datum : data)
+      if (datum.count() > 0) by_key_.try_emplace(datum.key(), &datum);
   }
-  return nullptr;
-}
+  const Exiv2::Exifdatum* find(Keys keys) const {
+    for (const char* key : keys)
+      if (const auto it = by_key_.find(key); it != by_key_.end()) return it->second;
+    return nullptr;
+  }
 
-double number(const Exiv2::ExifData& exif, Keys keys) {
-  const auto* datum = find(exif, keys);
+ private:
+  std::unordered_map<std::string, const Exiv2::Exifdatum*> by_key_;
+};
+
+double number(const Exif& exif, Keys keys) {
+  const auto* datum = exif.find(keys);
   if (!datum) return 0;
   const Exiv2::Rational r = datum->toRational();
   const double v = r.second != 0 ? static_cast<double>(r.first) / r.second : 0;
   return std::isfinite(v) && v > 0 ? v : 0;
 }
 
-std::string text(const Exiv2::ExifData& exif, Keys keys) {
-  const auto* datum = find(exif, keys);
+std::string text(const Exif& exif, Keys keys) {
+  const auto* datum = exif.find(keys);
   if (!datum) return {};
   std::string s = datum->toString();
   while (!s.empty() && (s.back() == '\0' || s.back() == ' ')) s.pop_back();
@@ -59,8 +69,8 @@ std::string text(const Exiv2::ExifData& exif, Keys keys) {
 }
 
 // AsShotNeutral is the camera's answer to white: its inverse is the gain.
-double blue_over_red(const Exiv2::ExifData& exif) {
-  const auto* neutral = find(exif, {"Exif.Image.AsShotNeutral"});
+double blue_over_red(const Exif& exif) {
+  const auto* neutral = exif.find({"Exif.Image.AsShotNeutral"});
   if (!neutral || neutral->count() < 3) return 0;
   const Exiv2::Rational red = neutral->toRational(0), blue = neutral->toRational(2);
   const double r = red.second ? static_cast<double>(red.first) / red.second : 0,
@@ -118,14 +128,20 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
   try {
     auto image = Exiv2::ImageFactory::open(path.string());
     image->readMetadata();
-    const auto& exif = image->exifData();
+    const Exif exif(image->exifData());
     info.shutter = number(exif, {"Exif.Photo.ExposureTime", "Exif.Image.ExposureTime"});
     info.aperture = number(exif, {"Exif.Photo.FNumber", "Exif.Image.FNumber"});
     info.iso = number(exif, {"Exif.Photo.ISOSpeedRatings", "Exif.Image.ISOSpeedRatings"});
     info.focal_length = number(exif, {"Exif.Photo.FocalLength", "Exif.Image.FocalLength"});
     info.white_balance = blue_over_red(exif);
-    if (const auto d = Exiv2::subjectDistance(exif); d != exif.end())
-      info.focus_distance = number(exif, {d->key().c_str()});
+    info.focus_distance =
+        number(exif, {"Exif.Photo.SubjectDistance", "Exif.Image.SubjectDistance",
+                      "Exif.CanonSi.SubjectDistance", "Exif.CanonFi.FocusDistanceUpper",
+                      "Exif.CanonFi.FocusDistanceLower", "Exif.MinoltaCsNew.FocusDistance",
+                      "Exif.Nikon1.FocusDistance", "Exif.Nikon3.FocusDistance",
+                      "Exif.NikonLd2.FocusDistance", "Exif.NikonLd3.FocusDistance",
+                      "Exif.Olympus.FocusDistance", "Exif.OlympusFi.FocusDistance",
+                      "Exif.Casio.ObjectDistance", "Exif.Casio2.ObjectDistance"});
     info.maker = text(exif, {"Exif.Image.Make"});
     info.camera = text(exif, {"Exif.Image.Model"});
     info.lens = text(exif, {"Exif.Photo.LensModel"});
