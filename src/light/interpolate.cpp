@@ -43,9 +43,11 @@ double MonotoneCurve::at(double x) const {
   const std::size_t i = std::upper_bound(xs_.begin(), xs_.end(), x) - xs_.begin() - 1;
   if (x == xs_[i]) return ys_[i];
   const double h = xs_[i + 1] - xs_[i], t = (x - xs_[i]) / h;
-  const double t2 = t * t, t3 = t2 * t;
-  return (2 * t3 - 3 * t2 + 1) * ys_[i] + (t3 - 2 * t2 + t) * h * slopes_[i] +
-         (3 * t2 - 2 * t3) * ys_[i + 1] + (t3 - t2) * h * slopes_[i + 1];
+  const double t2 = t * t, t3 = t2 * t, rise = ys_[i + 1] - ys_[i];
+  const double y = ys_[i] + (3 * t2 - 2 * t3) * rise +
+                   h * ((t3 - 2 * t2 + t) * slopes_[i] + (t3 - t2) * slopes_[i + 1]);
+  // Rounding must not overshoot either: values at the end of their range stay inside.
+  return std::clamp(y, std::min(ys_[i], ys_[i + 1]), std::max(ys_[i], ys_[i + 1]));
 }
 
 }  // namespace tsukimi

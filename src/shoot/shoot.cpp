@@ -52,7 +52,7 @@ LookCourse::LookCourse(const Shoot& shoot)
 
 double LookCourse::at(Param p, int frame) const {
   if (curves_.empty()) return constant_[p];
-  return from_scale(info(p).scale, curves_[static_cast<int>(p)].at(axis_[frame]));
+  return clamped(p, from_scale(info(p).scale, curves_[static_cast<int>(p)].at(axis_[frame])));
 }
 
 Look LookCourse::at(int frame) const {

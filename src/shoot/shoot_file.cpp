@@ -24,8 +24,10 @@ json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
 // sentence.
 double in_range(const json& j, const char* name, double low, double high) {
   const double v = j.at(name).get<double>();
-  if (!(v >= low && v <= high)) throw std::runtime_error(std::string(name) + " is out of range");
-  return v;
+  const double rounding = 1e-9 * (high - low);  // is no reason to refuse a person's work
+  if (!(v >= low - rounding && v <= high + rounding))
+    throw std::runtime_error(std::string(name) + " is out of range");
+  return std::clamp(v, low, high);
 }
 
 Rect read_rect(const json& j) {

@@ -4,6 +4,7 @@
 #include <tiffio.h>
 
 #include <exiv2/exiv2.hpp>
+#include <random>
 
 #include "image/file.h"
 #include "output/name_pattern.h"
@@ -90,6 +91,54 @@ TEST(ShootFile, EverythingComesBack) {
   EXPECT_EQ(back->decisions, s.decisions);
   EXPECT_EQ(back->as_shot.kelvin, s.as_shot.kelvin);
   EXPECT_EQ(back->frame_count(), 10);
+}
+
+// Key frames made between others hold values that were computed; those at the ends of their range
+// must not leave it by rounding, or the file would be refused.
+TEST(ShootFile, WhateverIsSavedCanBeOpened) {
+  TempDir dir;
+  std::mt19937 random(7);
+  for (int round = 0; round < 12; ++round) {
+    Shoot s = open_ten();
+    const bool high = round % 2;
+    for (int frame : {0, 1 + static_cast<int>(random() % 8), 9})
+      for (const auto& row : parameter_table())
+        set_value(s, row.id, frame, high ? row.max : row.min);
+    for (int frame = 0; frame < 10; ++frame) add_key(s, frame);
+    for (const auto& key : s.decisions.keys)
+      for (const auto& row : parameter_table()) {
+        EXPECT_GE(key.look[row.id], row.min) << row.name;
+        EXPECT_LE(key.look[row.id], row.max) << row.name;
+      }
+    const Size frame{301 + static_cast<int>(random() % 999),
+                     201 + static_cast<int>(random() % 999)};
+    s.decisions.framing.crop =
+        moved_inside(crop_to_aspect(frame, 0.2 + static_cast<double>(random() % 300) / 100),
+                     static_cast<double>(random() % 100) / 99, 1);
+    ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi"));
+    const auto back = open_shoot(dir / "x.tsukimi");
+    ASSERT_TRUE(back) << back.error().message;
+    EXPECT_EQ(back->decisions, s.decisions);
+  }
+}
+
+// A number that rounding put a hair outside is taken for the end of its range.
+TEST(ShootFile, AHairOutsideIsNoDamage) {
+  TempDir dir;
+  Shoot s = open_ten();
+  add_key(s, 3);
+  ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi"));
+  auto bytes = *read_file(dir / "x.tsukimi");
+  std::string text(bytes.begin(), bytes.end());
+  const std::string whole = "\"tone_curve_white\": 100.0";
+  const auto at = text.find(whole);
+  ASSERT_NE(at, std::string::npos);
+  text.replace(at, whole.size(), "\"tone_curve_white\": 100.00000000000001");
+  bytes.assign(text.begin(), text.end());
+  ASSERT_TRUE(write_file(dir / "x.tsukimi", bytes, IfExists::replace, false));
+  const auto back = open_shoot(dir / "x.tsukimi");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(back->decisions, s.decisions);
 }
 
 TEST(ShootFile, PathsAreRelative) {
