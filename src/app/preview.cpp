@@ -15,6 +15,11 @@ Size part_of(Size whole, Rect part, double scale = 1) {
   return {pixels(part.w * whole.width), pixels(part.h * whole.height)};
 }
 
+Rect within(Rect whole, Rect part) {  // the part in fractions of the whole
+  return {(part.x - whole.x) / whole.w, (part.y - whole.y) / whole.h, part.w / whole.w,
+          part.h / whole.h};
+}
+
 // No more pixels than the proxy has there.
 Size seen_size(const Proxy& proxy, Rect part, QSize most) {
   const double w = part.w * proxy.width, h = part.h * proxy.height;
@@ -100,10 +105,11 @@ void Preview::start(Key key, bool ahead) {
     recipe = {{key.frame, -1, -1}, {}, {}, 0};
     recipe.settings.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
   }
-  // Of the film's crop where that is on screen, or vignette and local contrast would be others.
+  // Of the film's crop where that is all that is on screen: then it is what an export makes.
   const bool cut = key.kind == Kind::full || (key.kind == Kind::developed && !most_.isEmpty());
   for (auto* s : {&recipe.settings, &recipe.second}) {
     s->crop = cut ? part_ : Rect{};
+    s->film = within(s->crop, shoot.decisions.framing.crop);
     s->size = key.kind == Kind::full ? part_of(shoot.sequence.size, s->crop) : Size{};
   }
   const Rect part = recipe.settings.crop;

@@ -114,7 +114,9 @@ void Ruler::paintEvent(QPaintEvent*) {
       QString text = QString::number(
           v, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(tick * 5) - 1e-9))));
       text.replace('-', QChar(0x2212));
-      p.drawText(QRectF(x - 30, s.top() + 1, 60, 10), Qt::AlignCenter, text);
+      const double half = p.fontMetrics().horizontalAdvance(text) / 2.0;
+      if (x - half >= s.left() && x + half <= s.right())  // half a number is another number
+        p.drawText(QRectF(x - 30, s.top() + 1, 60, 10), Qt::AlignCenter, text);
     }
   }
   // Where the value came from: a hollow tick at the preset.

@@ -86,7 +86,7 @@ void apply_look(Image& image, const FrameSettings& settings, double reduction) {
   const ToneTable tone(look);
   const HueTable hue(look);
   const SplitTone split(look);
-  const Vignette vignette(look, image.size());
+  const Vignette vignette(look, image.size(), settings.film);
   const bool colour = hue.changes() || split.changes();
   if (!local.changes() && !tone.changes() && !colour && !vignette.changes()) return;
   parallel_rows(image.height, [&](int y0, int y1) {

@@ -22,6 +22,7 @@ struct FrameSettings {
   double iso = 100;                                  // what the camera noted: what noise to expect
   std::shared_ptr<const HotPixels> hot_pixels = {};  // of the sequence; none: not looked for
   std::shared_ptr<const LensMesh> lens = {};         // none: not known, or not wanted
+  Rect film = {};  // part of the result that the film shows: all, but where a view shows more
   bool operator==(const FrameSettings&) const = default;
 };
 

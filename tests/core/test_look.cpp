@@ -316,6 +316,22 @@ TEST(Look, VignetteDarkensCornersAndLeavesTheMiddle) {
 
 // ---- colour ----------------------------------------------------------------------------------
 
+// A view that shows more than the film: the vignette lies where the film will have it.
+TEST(Look, TheVignetteFollowsTheFilm) {
+  const Image whole = filled(300, 200, 0.3f, 0.3f, 0.3f), cut = filled(150, 120, 0.3f, 0.3f, 0.3f);
+  FrameSettings s;
+  s.look = neutral_look(6504, 0);
+  s.look[Param::vignette] = -60;
+  Image film = cut, more = whole;
+  apply_look(film, s, 1);
+  s.film = {0.4, 0.25, 0.5, 0.6};  // from column 120 and row 50 on
+  apply_look(more, s, 1);
+  for (int y = 0; y < 120; ++y)
+    for (int x = 0; x < 150; ++x)
+      ASSERT_NEAR(more.planes[1].at(120 + x, 50 + y), film.planes[1].at(x, y), 1e-6);
+  EXPECT_LE(more.planes[1].at(0, 0), film.planes[1].at(0, 0));
+}
+
 TEST(Look, TheRingTurnsTheHueItIsSetToAndNoOther) {
   Look look = neutral_look(5600, 0);
   const double red = look[ring_param(0, RingNumber::at)],
