@@ -25,7 +25,14 @@ WhiteBalance balance_for(const CameraColour& colour, const Look& look) {
   return white_balance(colour, look[Param::temperature], look[Param::tint]);
 }
 
-constexpr int kStripe = 64;  // rows of the result
+// Stripes of a result, fn(first row, last row) on one thread each.
+template <typename Fn>
+void in_stripes(int height, const Fn& fn) {
+  constexpr int kRows = 64;
+  parallel_ranges((height + kRows - 1) / kRows, 1, [&](int first, int last) {
+    for (int k = first; k < last; ++k) fn(k * kRows, std::min(height, (k + 1) * kRows));
+  });
+}
 
 // A crop of the upright frame, as it lies in the file.
 Rect crop_in_file(Rect crop, int orientation) {
@@ -45,17 +52,12 @@ Image cut_mosaic(const Mosaic& mosaic, const BeforeDemosaic& before, const White
   };
   const Span columns = even(how.columns(), mosaic.width);
   Image out(size.width, size.height);
-  parallel_ranges((size.height + kStripe - 1) / kStripe, 1, [&](int first, int last) {
-    Image band;
-    for (int k = first; k < last; ++k) {
-      const int y0 = k * kStripe, y1 = std::min(size.height, y0 + kStripe);
-      const Span rows = even(how.rows(y0, y1), mosaic.height);
-      if (band.height < rows.count()) band = Image(columns.count(), rows.count() + 16);
-      demosaic_part(mosaic, before, {columns.first, rows.first, columns.count(), rows.count()},
-                    band);
-      how.run({band, columns.first, rows.first}, y0, y1, out);
-      to_working_space(out, y0, y1, wb, stops);
-    }
+  in_stripes(size.height, [&](int y0, int y1) {
+    const Span rows = even(how.rows(y0, y1), mosaic.height);
+    Image band(columns.count(), rows.count());
+    demosaic_part(mosaic, before, {columns.first, rows.first, columns.count(), rows.count()}, band);
+    how.run({band, columns.first, rows.first}, y0, y1, out);
+    to_working_space(out, y0, y1, wb, stops);
   });
   return out;
 }
@@ -120,7 +122,7 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
     if (frame.is_mosaic()) return cut_mosaic(frame.mosaic, before, wb, stops, how, size);
     balance(frame.rgb, wb);
     Image out(size.width, size.height);
-    parallel_rows(size.height, [&](int y0, int y1) {
+    in_stripes(size.height, [&](int y0, int y1) {
       how.run({frame.rgb}, y0, y1, out);
       to_working_space(out, y0, y1, wb, stops);
     });
@@ -153,10 +155,12 @@ Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   if (corrects_lens(settings.look, settings.lens.get())) {
     Image camera = balanced(proxy, wb);
     mend(camera);
-    image =
-        warp(camera, lens_warp(settings.look, settings.lens.get(), all, 1, crop, size, true), size);
-    parallel_rows(image.height,
-                  [&](int y0, int y1) { to_working_space(image, y0, y1, wb, stops); });
+    const Warp how = lens_warp(settings.look, settings.lens.get(), all, 1, crop, size, true);
+    image = Image(size.width, size.height);
+    in_stripes(size.height, [&](int y0, int y1) {
+      how.run({camera}, y0, y1, image);
+      to_working_space(image, y0, y1, wb, stops);
+    });
   } else {
     image = in_working_space(proxy, wb, stops);
     mend(image);

@@ -38,17 +38,31 @@ HWY_ATTR V weight(D d, const float* c, V t) {
   return w;
 }
 
+// The least of neighbouring whole numbers, when they lie no more than one apart. Found from the
+// first of them: comparing costs less than looking for the least.
+struct Least {
+  float value;
+  bool close;
+};
+template <class D, class V>
+HWY_ATTR Least least_of(D d, V whole) {
+  const float first = hn::GetLane(whole);
+  const float least = hn::AllFalse(d, hn::Lt(whole, hn::Set(d, first))) ? first : first - 1;
+  return {least, hn::AllFalse(d, hn::Or(hn::Lt(whole, hn::Set(d, least)),
+                                        hn::Gt(whole, hn::Set(d, least + 1))))};
+}
+
 // One value in each of neighbouring columns, at its own height. False, with nothing done, when the
 // heights lie more than one row apart. rows: those of the taps at height 0.
 template <class D>
 HWY_ATTR bool height_lanes(D d, const float* const* rows, const float* at, int x,
                            const TapList& taps, float* out) {
   const auto y = hn::LoadU(d, at + x), whole = hn::Floor(y);
-  const float low = hn::GetLane(hn::MinOfLanes(d, whole));
-  if (hn::GetLane(hn::MaxOfLanes(d, whole)) > low + 1) return false;
-  const auto later = hn::Gt(whole, hn::Set(d, low));
+  const Least low = least_of(d, whole);
+  if (!low.close) return false;
+  const auto later = hn::Gt(whole, hn::Set(d, low.value));
   const auto t = hn::Sub(y, whole);
-  const float* const* row = rows + static_cast<int>(low);
+  const float* const* row = rows + static_cast<int>(low.value);
   auto sum = hn::Zero(d), here = hn::LoadU(d, row[0] + x);
   for (int k = 0; k < taps.count; ++k) {
     const auto next = hn::LoadU(d, row[k + 1] + x);
@@ -83,10 +97,10 @@ template <class D>
 HWY_ATTR bool place_lanes(D d, const float* side, const float* at, const float* gain,
                           const TapList& taps, float* out) {
   const auto x = hn::LoadU(d, at), whole = hn::Floor(x), t = hn::Sub(x, whole);
-  const float low = hn::GetLane(hn::MinOfLanes(d, whole));
-  if (hn::GetLane(hn::MaxOfLanes(d, whole)) > low + 1) return false;
-  const auto later = hn::Gt(whole, hn::Set(d, low));
-  const float* in = side + static_cast<std::ptrdiff_t>(low) * kRows;
+  const Least low = least_of(d, whole);
+  if (!low.close) return false;
+  const auto later = hn::Gt(whole, hn::Set(d, low.value));
+  const float* in = side + static_cast<std::ptrdiff_t>(low.value) * kRows;
   auto sum = hn::Zero(d), here = hn::LoadU(d, in);
   for (int k = 0; k < taps.count; ++k) {
     const auto next = hn::LoadU(d, in + (k + 1) * kRows);
