@@ -69,8 +69,9 @@ QRectF PictureView::target() const {
   QPointF centre(width() / 2.0, height() / 2.0);
   if (full_) {
     const QRectF part = visible_part();
-    const Size full = session_.shoot().sequence.size;
-    size = QSizeF(part.width() * full.width, part.height() * full.height) / devicePixelRatioF();
+    const Size all = natural_size(session_.shoot().sequence.size,
+                                  {part.x(), part.y(), part.width(), part.height()});
+    size = QSizeF(all.width, all.height) / devicePixelRatioF();
     centre -= QPointF((pan_.x() - 0.5) * size.width(), (pan_.y() - 0.5) * size.height());
   }
   return {QPointF(std::floor(centre.x() - size.width() / 2),

@@ -8,13 +8,6 @@
 namespace tsukimi::app {
 namespace {
 
-Size part_of(Size whole, Rect part, double scale = 1) {
-  auto pixels = [scale](double length) {
-    return std::max(1, static_cast<int>(std::lround(length * scale)));
-  };
-  return {pixels(part.w * whole.width), pixels(part.h * whole.height)};
-}
-
 Rect within(Rect whole, Rect part) {  // the part in fractions of the whole
   return {(part.x - whole.x) / whole.w, (part.y - whole.y) / whole.h, part.w / whole.w,
           part.h / whole.h};
@@ -23,8 +16,9 @@ Rect within(Rect whole, Rect part) {  // the part in fractions of the whole
 // No more pixels than the proxy has there.
 Size seen_size(const Proxy& proxy, Rect part, QSize most) {
   const double w = part.w * proxy.width, h = part.h * proxy.height;
-  return part_of({proxy.width, proxy.height}, part,
-                 std::min({most.width() / w, most.height() / h, 1.0}));
+  const double scale = std::min({most.width() / w, most.height() / h, 1.0});
+  return {std::max(1, static_cast<int>(std::lround(w * scale))),
+          std::max(1, static_cast<int>(std::lround(h * scale)))};
 }
 
 // Pictures kept: about 100 MB of what fits the window, 60 MB of small ones; one of full size may
@@ -110,7 +104,7 @@ void Preview::start(Key key, bool ahead) {
   for (auto* s : {&recipe.settings, &recipe.second}) {
     s->crop = cut ? part_ : Rect{};
     s->film = within(s->crop, shoot.decisions.framing.crop);
-    s->size = key.kind == Kind::full ? part_of(shoot.sequence.size, s->crop) : Size{};
+    s->size = key.kind == Kind::full ? natural_size(shoot.sequence.size, s->crop) : Size{};
   }
   const Rect part = recipe.settings.crop;
   // Only what developing needs; a copy of 3,000 frames' facts a picture would be too much.

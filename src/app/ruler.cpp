@@ -115,7 +115,7 @@ void Ruler::paintEvent(QPaintEvent*) {
           v, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(tick * 5) - 1e-9))));
       text.replace('-', QChar(0x2212));
       const double half = p.fontMetrics().horizontalAdvance(text) / 2.0;
-      if (x - half >= s.left() && x + half <= s.right())  // half a number is another number
+      if (x - half > s.left() + 1 && x + half < s.right() - 1)  // half a number is another number
         p.drawText(QRectF(x - 30, s.top() + 1, 60, 10), Qt::AlignCenter, text);
     }
   }
@@ -200,6 +200,7 @@ void Ruler::type_value() {
     done->deleteLater();
     ++drag_serial_;
     if (good) edit(v);
+    ++drag_serial_;  // what follows is another step
     setFocus();
   });
 }
@@ -250,7 +251,10 @@ void Ruler::mouseMoveEvent(QMouseEvent* e) {
   }
 }
 
-void Ruler::mouseReleaseEvent(QMouseEvent*) { drag_ = Drag::none; }
+void Ruler::mouseReleaseEvent(QMouseEvent*) {
+  drag_ = Drag::none;
+  ++drag_serial_;
+}
 
 void Ruler::mouseDoubleClickEvent(QMouseEvent* e) {
   if (!scale_rect().contains(e->position().toPoint())) return;

@@ -351,10 +351,12 @@ void Session::start_over() {
   emit message("The sequence is as it came from the camera. Undo brings everything back.");
 }
 
-void Session::set_param(Param p, double value) {
+void Session::set_param(Param p, double value, int drag) {
   const bool fresh = !whole_sequence && key_at(decisions(), frame_) < 0;
   const bool begins = p == Param::haze && is_open() && course_->at(Param::haze, frame_) == 0;
-  const int merge_id = 100 + static_cast<int>(p) + 1000 * frame_;
+  // Above all the numbers that others count from.
+  const auto mixed = qHashMulti(0, static_cast<int>(p), frame_, drag);
+  const int merge_id = static_cast<int>(mixed & 0x3fffffff) | 0x40000000;
   const auto& row = info(p);
   edit(
       QString("Set %1").arg(QString(row.label).toLower()),

@@ -50,9 +50,10 @@ class Session : public QObject {
   // One undoable change. Changes with the same merge id that follow each other (a drag) become one.
   void edit(const QString& text, const std::function<void(Shoot&)>& change, int merge_id = -1);
   void start_over();
-  void set_param(Param p, double value);  // at the playhead, or everywhere (whole_sequence)
-  void measure_air();                     // of the frame at the playhead, into its look
-  void propose_look();                    // for the frame at the playhead
+  // At the playhead, or everywhere (whole_sequence). What one drag does is one step of undo.
+  void set_param(Param p, double value, int drag = 0);
+  void measure_air();   // of the frame at the playhead, into its look
+  void propose_look();  // for the frame at the playhead
   void toggle_key();
   void propose_keys();
   void go_to_key(int direction);  // the next key frame after (+1) or before (-1) the playhead

@@ -50,13 +50,22 @@ double illuminant_kelvin(int code) {
   }
 }
 
+// Damaged numbers can make a matrix that turns every colour into the same one, or into none.
+bool is_regular(const Mat3& m) {
+  double size = 0;
+  for (double v : m.m) size += std::fabs(v);
+  const double det = m(0, 0) * (m(1, 1) * m(2, 2) - m(1, 2) * m(2, 1)) -
+                     m(0, 1) * (m(1, 0) * m(2, 2) - m(1, 2) * m(2, 0)) +
+                     m(0, 2) * (m(1, 0) * m(2, 1) - m(1, 1) * m(2, 0));
+  return std::isfinite(det) && std::fabs(det) > 1e-5 * size * size * size;
+}
+
 template <typename Rows>
 Mat3 read_matrix(const Rows& rows, bool& present) {
   Mat3 m;
-  double sum = 0;
   for (int r = 0; r < 3; ++r)
-    for (int c = 0; c < 3; ++c) sum += std::fabs(m(r, c) = rows[r][c]);
-  present = std::isfinite(sum) && sum > 0.1;
+    for (int c = 0; c < 3; ++c) m(r, c) = rows[r][c];
+  present = is_regular(m);
   return m;
 }
 
@@ -68,6 +77,7 @@ Mat3 read_dng_matrix(const libraw_colordata_t& color, int k, bool& present) {
   if (const Mat3 calibration = read_matrix(c.calibration, given); given) m = calibration * m;
   const float* ab = color.dng_levels.analogbalance;
   if (ab[0] > 0 && ab[1] > 0 && ab[2] > 0) m = diagonal({ab[0], ab[1], ab[2]}) * m;
+  present = present && is_regular(m);
   return m;
 }
 

@@ -48,21 +48,14 @@ std::string plural(std::size_t n, const char* one, const char* many) {
 }
 
 void check_sizes(Sequence& s) {
-  std::map<std::pair<int, int>, std::vector<const FrameInfo*>> by_size;
+  std::map<std::pair<int, int>, int> count;
   for (const auto& f : s.frames)
-    if (f.usable()) by_size[{f.size.width, f.size.height}].push_back(&f);
-  if (by_size.empty()) return;
-  const auto& alike =
-      std::max_element(by_size.begin(), by_size.end(), [](const auto& a, const auto& b) {
-        return a.second.size() < b.second.size();
-      })->second;
-  const Size usual = s.size = alike.front()->size;
-  // Metadata may count masked borders; what is developed is what the decoder gives.
-  for (std::size_t i = 0; i < std::min<std::size_t>(alike.size(), 3); ++i)
-    if (const auto size = raw_size(s.folder / alike[i]->file)) {
-      s.size = *size;
-      break;
-    }
+    if (f.usable()) ++count[{f.size.width, f.size.height}];
+  Size usual;
+  int most = 0;
+  for (const auto& [size, n] : count)
+    if (n > most) most = n, usual = {size.first, size.second};
+  if (usual != s.noted) s.noted = s.size = usual;
   for (auto& f : s.frames)
     if (f.usable() && f.size != usual)
       f.problem = "is " + std::to_string(f.size.width) + "×" + std::to_string(f.size.height) +
@@ -147,7 +140,18 @@ Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames) {
   if (frames.empty()) s.frames = scan.frames;
   s.whole_folder = s.frames.size() == scan.frames.size();
   find_facts(s);
+  find_size(s);
   return s;
+}
+
+void find_size(Sequence& s) {
+  int tries = 3;  // the first may be damaged
+  for (const auto& f : s.frames) {
+    if (!f.usable() || f.size != s.noted) continue;
+    const auto size = raw_size(s.folder / f.file);
+    if (size) s.size = *size;
+    if (size || --tries == 0) return;
+  }
 }
 
 Result<Sequence> scan_folder(const fs::path& folder, const Work& work) {

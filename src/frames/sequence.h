@@ -43,7 +43,8 @@ struct Sequence {
   std::vector<std::string> notes;  // what the user should know: files left out, order against time
   double interval = 0;             // median s between captures; 0: unknown
   double jitter = 0;               // s, root mean square of what intervals differ from it
-  Size size;                       // of most frames
+  Size noted;                      // by the metadata of most frames
+  Size size;                       // of what is developed of them
   std::vector<Gap> gaps;
   std::vector<ExposureStep> steps;
   std::vector<SettingChange> changes;
@@ -90,6 +91,10 @@ Result<Sequence> scan_folder(const std::filesystem::path& folder, const Work& wo
 // Fills in interval, jitter, size, gaps, steps, changes and size problems from the frames'
 // metadata.
 void find_facts(Sequence& sequence);
+
+// Asks the decoder for the size of what is developed: metadata may count masked borders and
+// margins. Reads the head of a file or three: nothing for the window's thread.
+void find_size(Sequence& sequence);
 
 // Place of each frame on the time axis in units of the interval, from capture time where it
 // ascends, else its index. Interpolation runs over this axis, so a gap does not bend a curve.

@@ -159,6 +159,7 @@ void keep_listed(Sequence& s, const std::vector<std::string>& names) {
   std::vector<std::string> notes = std::move(s.notes);
   s.notes.clear();
   find_facts(s);
+  find_size(s);
   s.notes.insert(s.notes.begin(), notes.begin(), notes.end());
 }
 

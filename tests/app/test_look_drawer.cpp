@@ -1,4 +1,5 @@
 // The Look drawer: pages, the tone curve, the hue ring, the air, proposals.
+#include "adjustments.h"
 #include "app/drawers/curve_view.h"
 #include "app/drawers/ring_view.h"
 #include "app/window_fixture.h"
@@ -26,6 +27,54 @@ TEST_F(LookDrawing, EveryRowOfTheTableHasItsRuler) {
     if (name.starts_with("airlight") || name.ends_with("_at"))
       continue;  // measured; moved on the ring
     EXPECT_NE(w->findChild<Ruler*>(row.name), nullptr) << name;
+  }
+}
+
+// Typed into its ruler as a person would: the picture follows, one undo brings it back.
+TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
+  const std::map<std::string, std::vector<Param>> pages{
+      {"light",
+       {Param::exposure, Param::contrast, Param::highlights, Param::shadows, Param::white_point,
+        Param::black_point, Param::local_contrast, Param::haze}},
+      {"colour",
+       {Param::temperature, Param::tint, Param::saturation, Param::muted_colours,
+        ring_param(0, RingNumber::hue), ring_param(0, RingNumber::saturation),
+        ring_param(0, RingNumber::lightness)}},
+      {"tone", {curve_param(0, 3), curve_param(0, 4)}},
+      {"split",
+       {Param::shadow_hue, Param::shadow_strength, Param::highlight_hue, Param::highlight_strength,
+        Param::split_balance}},
+      {"detail",
+       {Param::noise, Param::colour_noise, Param::sharpness, Param::sharpness_radius,
+        Param::sharpness_masking}},
+      {"lens",
+       {Param::lens_profile, Param::distortion, Param::lens_vignetting, Param::lateral_red,
+        Param::lateral_blue, Param::vignette, Param::vignette_size}}};
+  auto seen = [&] {
+    EXPECT_TRUE(settled());
+    return w->preview().get(session->frame(), Kind::developed, false).image;
+  };
+  for (const auto& [name, params] : pages) {
+    page(name.c_str());
+    for (Param p : params) {
+      const auto& row = info(p);
+      for (const auto& [other, v] : test::beside(row)) session->set_param(other, v);
+      const QImage before = seen();
+      const double old = value(p);
+      auto* ruler = find<Ruler>(row.name);
+      ASSERT_TRUE(ruler->isVisible()) << row.name;
+      ruler->setFocus();
+      QTest::keyClick(ruler, Qt::Key_Return);
+      auto* typed = ruler->findChild<QLineEdit*>("typed");
+      ASSERT_NE(typed, nullptr) << row.name;
+      typed->setText(QString::number(test::shown_value(row)));
+      QTest::keyClick(typed, Qt::Key_Return);
+      EXPECT_NEAR(value(p), test::shown_value(row), row.step) << row.name;
+      EXPECT_NE(seen(), before) << row.name;
+      key(Qt::Key_Z, Qt::ControlModifier);
+      EXPECT_EQ(value(p), old) << row.name;
+      EXPECT_EQ(seen(), before) << row.name;
+    }
   }
 }
 

@@ -109,6 +109,27 @@ TEST(RulerTest, ShiftDragsFinely) {
   EXPECT_NEAR(dragged(Qt::ShiftModifier), 0.08, 0.011);
 }
 
+// Half a number is another number: near the edges it is drawn whole or not at all.
+TEST(RulerTest, NumbersAreNeverCut) {
+  Ruler r({"n", "Noise", "", "", 0, 100, 0, 1, 0});
+  r.resize(254, 42);
+  int drawn = 0;
+  for (int value = 5; value < 100; ++value) {
+    r.set_value(value);
+    const QImage image = r.grab().toImage();
+    const QRect scale = r.scale_rect();
+    const QRect numbers(scale.left(), scale.top() + 1, scale.width(), 9);
+    auto ink = [&](int x) {  // brighter than the ground of the ruler
+      return count_colour(image, QRect(x, numbers.top(), 1, numbers.height()), colour::ground, 20) <
+             numbers.height();
+    };
+    EXPECT_FALSE(ink(scale.left())) << value;
+    EXPECT_FALSE(ink(scale.right())) << value;
+    for (int x = scale.left(); x <= scale.right(); ++x) drawn += ink(x);
+  }
+  EXPECT_GT(drawn, 1000);
+}
+
 TEST(RulerTest, TheRunDrawsItsCourse) {
   Ruler r(exposure_spec());
   r.resize(254, 57);

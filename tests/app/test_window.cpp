@@ -72,6 +72,28 @@ TEST_F(Window, ARulerTakesTypingWheelAndReset) {
   EXPECT_EQ(session->decisions().keys.at(0).look[Param::contrast], 0);
 }
 
+TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
+  open();
+  w->open_drawer(1);
+  auto* contrast = find<Ruler>("contrast");
+  auto now = [&] { return session->course().at(Param::contrast, session->frame()); };
+  const QPoint middle = contrast->scale_rect().center();
+  std::vector<double> after{now()};
+  for (int i = 0; i < 3; ++i) {
+    drag(contrast, middle, middle - QPoint(25, 0));
+    after.push_back(now());
+    EXPECT_GT(after.back(), after[after.size() - 2] + 5);
+  }
+  QTest::keyClick(contrast, Qt::Key_Up);  // keys follow one another in one step
+  QTest::keyClick(contrast, Qt::Key_Up);
+  EXPECT_EQ(now(), after.back() + 2);
+  for (auto it = after.rbegin(); it != after.rend(); ++it) {
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(now(), *it);
+  }
+  EXPECT_TRUE(session->decisions().keys.empty());
+}
+
 TEST_F(Window, TheRunShowsKeysGoesToFramesAndTakesDrags) {
   open();
   w->open_drawer(1);
@@ -173,6 +195,48 @@ TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
   ASSERT_TRUE(film);
   EXPECT_EQ(seen.part, session->decisions().framing.crop);
   EXPECT_EQ(seen.image, to_qimage(to_srgb8(*film)));
+}
+
+// Pictures of full size are big: those looked at before are made anew rather than kept.
+TEST_F(Window, OnlyAFewPicturesOfFullSizeAreKept) {
+  open();
+  auto full = [&](int frame) { return w->preview().get(frame, Kind::full, false); };
+  for (int frame = 0; frame < 8; ++frame)
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !full(frame).isNull(); }, 10000)) << frame;
+  EXPECT_FALSE(full(7).isNull());
+  EXPECT_TRUE(full(0).isNull());  // and is asked for by this
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !full(0).isNull(); }, 10000));
+  // Small ones stay: leafing back shows them at once.
+  auto small = [&](int frame) { return w->preview().get(frame, Kind::thumbnail, false); };
+  for (int frame = 0; frame < 8; ++frame)
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !small(frame).isNull(); }, 10000)) << frame;
+  for (int frame = 0; frame < 8; ++frame) EXPECT_FALSE(small(frame).isNull()) << frame;
+}
+
+TEST_F(Window, APictureOfFullSizeIsDrawnPixelByPixel) {
+  open();
+  session->edit("Crop", [](Shoot& s) {
+    s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
+  });
+  ASSERT_TRUE(settled());
+  key(Qt::Key_Z);
+  auto full = [&] { return w->preview().get(session->frame(), Kind::full, false); };
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !full().isNull(); }, 10000));
+  const QImage made = full().image;
+  EXPECT_EQ(made.size(), QSize(300, 168));
+  const QImage seen = w->picture().grab().toImage();
+  // Somewhere on screen it stands as it was made, not smoothed.
+  const QPoint corner((seen.width() - made.width()) / 2, (seen.height() - made.height()) / 2);
+  int most = 0;
+  for (int dy = -1; dy <= 1; ++dy)
+    for (int dx = -1; dx <= 1; ++dx) {
+      int same = 0;
+      for (int y = 2; y < made.height() - 2; y += 5)
+        for (int x = 2; x < made.width() - 2; x += 5)
+          same += seen.pixel(corner.x() + dx + x, corner.y() + dy + y) == made.pixel(x, y);
+      most = std::max(most, same);
+    }
+  EXPECT_EQ(most, ((made.height() - 4 + 4) / 5) * ((made.width() - 4 + 4) / 5));
 }
 
 TEST_F(Window, PlaysAndStops) {

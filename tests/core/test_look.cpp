@@ -314,8 +314,6 @@ TEST(Look, VignetteDarkensCornersAndLeavesTheMiddle) {
   EXPECT_NEAR(out.planes[1].at(1, 1), out.planes[1].at(298, 198), 1e-4);
 }
 
-// ---- colour ----------------------------------------------------------------------------------
-
 // A view that shows more than the film: the vignette lies where the film will have it.
 TEST(Look, TheVignetteFollowsTheFilm) {
   const Image whole = filled(300, 200, 0.3f, 0.3f, 0.3f), cut = filled(150, 120, 0.3f, 0.3f, 0.3f);
@@ -331,6 +329,8 @@ TEST(Look, TheVignetteFollowsTheFilm) {
       ASSERT_NEAR(more.planes[1].at(120 + x, 50 + y), film.planes[1].at(x, y), 1e-6);
   EXPECT_LE(more.planes[1].at(0, 0), film.planes[1].at(0, 0));
 }
+
+// ---- colour ----------------------------------------------------------------------------------
 
 TEST(Look, TheRingTurnsTheHueItIsSetToAndNoOther) {
   Look look = neutral_look(5600, 0);

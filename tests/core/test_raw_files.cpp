@@ -1,5 +1,6 @@
 // The kinds of raw file that cameras and converters write, through the whole decoder.
 #include <gtest/gtest.h>
+#include <libraw/libraw.h>
 
 #include <random>
 
@@ -8,12 +9,14 @@
 #include "frames/proxy.h"
 #include "frames/sequence.h"
 #include "image/file.h"
+#include "shoot/shoot_file.h"
 #include "sim/dng_writer.h"
 #include "sim/scene.h"
 #include "support.h"
 
 namespace tsukimi {
 namespace {
+namespace fs = std::filesystem;
 
 constexpr Size kSize{240, 160};
 
@@ -234,6 +237,39 @@ TEST(RawFiles, AShootHasTheSizeOfWhatIsDeveloped) {
   }
 }
 
+// The size is asked of the files once, in the background; what happens in the window keeps it.
+TEST(RawFiles, TheSizeOfAShootStays) {
+  const test::TempDir dir;
+  sim::DngLayout layout;
+  layout.seen = {4, 2, 230, 150};
+  const auto dng = write_dng(layout);
+  for (const char* name : {"a_1.dng", "a_2.dng", "a_3.dng"})
+    ASSERT_TRUE(write_file(dir / name, dng, IfExists::keep, false));
+  Shoot shoot = *start_shoot(*scan_folder(dir.path()));
+  EXPECT_EQ(shoot.sequence.size, (Size{230, 150}));
+  EXPECT_EQ(shoot.sequence.noted, (Size{240, 160})) << "what EXIF says";
+  ASSERT_TRUE(save_shoot(shoot, dir / "s.tsukimi"));
+  for (const char* name : {"a_1.dng", "a_2.dng", "a_3.dng"}) fs::remove(dir / name);
+  sort_shoot(shoot, FrameOrder::time);
+  EXPECT_EQ(shoot.sequence.size, (Size{230, 150}));
+  FrameInfo next = shoot.sequence.frames.back();
+  next.file = "a_4.dng";
+  append_frames(shoot, {next});
+  EXPECT_EQ(shoot.sequence.size, (Size{230, 150}));
+  EXPECT_TRUE(shoot.sequence.frames.back().usable());
+  next.file = "a_5.dng";
+  next.size = {120, 80};
+  append_frames(shoot, {next});
+  EXPECT_NE(shoot.sequence.frames.back().problem.find("120×80"), std::string::npos);
+  EXPECT_EQ(output_size(shoot), (Size{230, 150}));
+  // Opened again, it is the same.
+  for (const char* name : {"a_1.dng", "a_2.dng", "a_3.dng"})
+    ASSERT_TRUE(write_file(dir / name, dng, IfExists::keep, false));
+  const auto back = open_shoot(dir / "s.tsukimi");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(back->sequence.size, (Size{230, 150}));
+}
+
 TEST(RawFiles, ACalibratedCamera) {
   const CameraColour plain = sim::camera_colour();
   sim::DngLayout layout;
@@ -333,6 +369,89 @@ TEST(RawFiles, DamageIsAnErrorOrAPictureNeverACrash) {
   }
   EXPECT_GE(errors, 20);
   EXPECT_GT(pictures, 100);
+}
+
+// Matrices of damaged files: of nothing, of one colour only, of numbers out of this world. A
+// picture may come of it in odd colours, but of numbers that are some.
+TEST(RawFiles, MatricesThatCannotBe) {
+  const Mat3 none{{0, 0, 0, 0, 0, 0, 0, 0, 0}}, one{{1, 1, 1, 1, 1, 1, 1, 1, 1}},
+      nearly{{1, 0, 0, 0, 1, 0, 1, 1, 1e-7}}, huge{{1e6, 0, 0, 0, 1e-6, 0, 0, 0, 1}};
+  std::vector<sim::DngLayout> layouts(4 * 2);
+  for (std::size_t i = 0; i < layouts.size(); ++i) {
+    const Mat3 bad = std::array{none, one, nearly, huge}[i / 2];
+    if (i % 2)
+      layouts[i].calibration = bad;
+    else
+      layouts[i].colour.matrix1 = layouts[i].colour.matrix2 = bad;
+  }
+  layouts.emplace_back().analog_balance = {1e-9f, 1, 1};
+  for (const auto& layout : layouts) {
+    const SensorFrame frame = read(write_dng(layout));
+    const auto as_shot = as_shot_temperature(frame.colour);
+    EXPECT_TRUE(as_shot.kelvin >= 2000 && as_shot.kelvin <= 25000);
+    EXPECT_TRUE(std::isfinite(as_shot.tint));
+    const Image image = develop(frame, {48, 32});
+    float most = 0;
+    for (const auto& plane : image.planes)
+      for (float v : plane.data) {
+        ASSERT_TRUE(std::isfinite(v));
+        most = std::max(most, v);
+      }
+    EXPECT_GT(most, 0.1f) << "a picture, not a black frame";
+    EXPECT_LT(most, 100.0f);
+  }
+}
+
+// A crop that does not lie in the sensor is not followed.
+TEST(RawFiles, MarginsThatCannotBe) {
+  for (const std::array<int, 4>& seen : {std::array{0, 0, 241, 160},
+                                         {200, 0, 100, 100},
+                                         {0, 159, 240, 2},
+                                         {-4, 0, 100, 100},
+                                         {65536, 0, 65536, 8}}) {
+    sim::DngLayout layout;
+    layout.seen = seen;
+    const test::TempDir dir;
+    ASSERT_TRUE(write_file(dir / "a.dng", write_dng(layout), IfExists::keep, false));
+    const auto frame = read_frame(dir / "a.dng");
+    const auto size = raw_size(dir / "a.dng");
+    if (!frame) {
+      EXPECT_NE(frame.error().message.find("a.dng"), std::string::npos);
+      continue;
+    }
+    ASSERT_TRUE(size);
+    EXPECT_EQ(*size, frame->sensor_size());
+    EXPECT_LE(size->width, kSize.width);
+    EXPECT_LE(size->height, kSize.height);
+    const Image image = develop(*frame, {24, 16});
+    for (float v : image.planes[1].data) ASSERT_TRUE(std::isfinite(v));
+  }
+}
+
+// Reading all rows at once gives what the library's own way gives, number for number.
+TEST(RawFiles, TheNumbersAreThoseOfTheLibrary) {
+  sim::DngLayout plain, turned, bent;
+  turned.order = std::endian::big;
+  for (int i = 0; i < 4096; ++i)
+    bent.linearization.push_back(static_cast<std::uint16_t>(i * i / 1024));
+  plain.top = 6, plain.left = 4;
+  const test::TempDir dir;
+  for (const auto& layout : {plain, turned, bent}) {
+    ASSERT_TRUE(write_file(dir / "a.dng", write_dng(layout), IfExists::replace, false));
+    const auto own = read_frame(dir / "a.dng");
+    ASSERT_TRUE(own);
+    LibRaw library;
+    ASSERT_EQ(library.open_file((dir / "a.dng").c_str()), LIBRAW_SUCCESS);
+    ASSERT_EQ(library.unpack(), LIBRAW_SUCCESS);
+    const auto& s = library.imgdata.sizes;
+    ASSERT_EQ(own->sensor_size(), (Size{s.width, s.height}));
+    for (int y = 0; y < s.height; ++y)
+      for (int x = 0; x < s.width; ++x)
+        ASSERT_EQ(
+            own->mosaic.row(y)[x],
+            library.imgdata.rawdata.raw_image[(y + s.top_margin) * s.raw_width + s.left_margin + x])
+            << x << " " << y;
+  }
 }
 
 TEST(RawFiles, OrientationTurnsFrameAndProxy) {

@@ -133,7 +133,8 @@ void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
       new Ruler({p.name, p.label, p.unit, p.tip, p.min, p.max, p.preset, p.step, p.decimals});
   page->addWidget(ruler);
   rulers_.emplace_back(id, ruler);
-  connect(ruler, &Ruler::edited, this, [this, id](double v) { session_.set_param(id, v); });
+  connect(ruler, &Ruler::edited, this,
+          [this, id](double v, int drag) { session_.set_param(id, v, drag); });
   connect(ruler, &Ruler::frame_clicked, &session_, &Session::set_frame);
   connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
     session_.edit(
