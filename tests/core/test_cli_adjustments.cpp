@@ -63,12 +63,16 @@ bool is_tried(const std::string& name) {
 
 TEST(CliAdjustments, EachChangesTheFrameItIsSetAtAndNotTheOtherKey) {
   int tried = 0;
+  std::map<std::string, Film> known;
   for (const auto& row : parameter_table()) {
     if (!is_tried(row.name)) continue;
     ++tried;
-    std::string others;
+    // What is not set is the camera's own; here it is the table's, so that many share one film.
+    std::string others = " --set temperature=5500 --set tint=0";
     for (const auto& [p, value] : test::beside(row)) others += set(info(p), value);
-    const Film without = film_with(others + set(row, row.preset));
+    if (std::string(row.name).starts_with("airlight")) others += set(row, row.preset);
+    if (!known.count(others)) known[others] = film_with(others);
+    const Film& without = known[others];
     const Film with =
         film_with(others + set(row, test::shown_value(row), "@0") + set(row, row.preset, "@11"));
     EXPECT_GT(difference(without.first, with.first), 0.004) << row.name;
