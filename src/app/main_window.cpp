@@ -12,6 +12,7 @@
 #include <QStatusBar>
 
 #include "app/bring_in_dialog.h"
+#include "app/focus_guard.h"
 #include "app/open_dialog.h"
 #include "app/style.h"
 
@@ -102,12 +103,6 @@ MainWindow::MainWindow() : preview_(session_) {
   for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed})
     connect(&session_, signal, this, &MainWindow::refresh_attention);
   connect(&session_, &Session::sequences_found, this, &MainWindow::offer_sequences);
-  connect(&session_, &Session::first_look, this, [this](const QImage& picture) {
-    if (!session_.tasks().idle()) picture_->set_first_look(picture);
-  });
-  auto first_look_ends = [this] { picture_->set_first_look({}); };
-  connect(&session_, &Session::opened, this, first_look_ends);
-  connect(&session_, &Session::problem, this, first_look_ends);
   may_drop_changes = [this] {
     QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
                     session_.name() + " has changes that are not saved.",
@@ -115,6 +110,17 @@ MainWindow::MainWindow() : preview_(session_) {
     const int answer = box.exec();
     return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
   };
+  may_stop_export = [this] {
+    QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
+                    "Frames are still being exported. What is written stays, and the same export "
+                    "goes on from there later.",
+                    QMessageBox::NoButton, this);
+    auto* stop = box.addButton("Stop and close", QMessageBox::AcceptRole);
+    box.addButton("Go on", QMessageBox::RejectRole);
+    box.exec();
+    return box.clickedButton() == stop;
+  };
+  qApp->installEventFilter(new FocusGuard(this));
   open_drawer(1);
   picture_->setFocus();
   QSettings settings;
@@ -246,7 +252,7 @@ void MainWindow::offer_sequences(std::shared_ptr<const FolderScan> scan) {
   connect(dialog, &OpenDialog::other_pairs, this, [this, folder = scan->folder](Pairs pairs) {
     session_.open(QString::fromStdString(folder.string()), pairs);
   });
-  connect(dialog, &QDialog::rejected, this, [this] { picture_->set_first_look({}); });
+  connect(dialog, &QDialog::rejected, &session_, &Session::give_up_opening);
   dialog->open();
 }
 
@@ -331,6 +337,7 @@ void MainWindow::dropEvent(QDropEvent* e) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
+  if (session_.exporting() && !may_stop_export()) return e->ignore();
   if (session_.has_unsaved() && !may_drop_changes()) return e->ignore();
   QSettings settings;
   settings.setValue("window/geometry", saveGeometry());

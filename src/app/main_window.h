@@ -33,7 +33,7 @@ class MainWindow : public QMainWindow {
   void open_drawer(int index);
   // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
   // user.
-  std::function<bool()> may_drop_changes;
+  std::function<bool()> may_drop_changes, may_stop_export;
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;

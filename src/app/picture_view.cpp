@@ -23,13 +23,22 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
     failed_frame_ = -1;
     update();
   });
+  connect(&session_, &Session::first_look_changed, this, refresh);
   connect(&preview_, &Preview::ready, this, [this](int frame) {
+    if (frame == failed_frame_) failed_frame_ = -1;
     if (frame == session_.frame()) update();
+  });
+  retry_.setSingleShot(true);
+  retry_.setInterval(1000);
+  connect(&retry_, &QTimer::timeout, this, [this] {
+    if (session_.is_open() && failed_frame_ == session_.frame())
+      (void)preview_.get(failed_frame_, full_ ? Kind::full : shown_kind());
   });
   connect(&preview_, &Preview::failed, this, [this](int frame, const QString& why) {
     if (frame != session_.frame()) return;
     failed_frame_ = frame;
     failure_ = why;
+    retry_.start();
     update();
   });
 }
@@ -42,7 +51,6 @@ void PictureView::set_tool(Tool tool) {
 void PictureView::set_before(bool on) { before_ = on, update(); }
 void PictureView::set_seam(bool on) { seam_on_ = on, update(); }
 void PictureView::set_neighbours(bool on) { neighbours_ = on, update(); }
-void PictureView::set_first_look(const QImage& picture) { first_look_ = picture, update(); }
 void PictureView::set_full(bool on) { full_ = on, update(); }
 
 bool PictureView::up_to_date() const {
@@ -51,7 +59,7 @@ bool PictureView::up_to_date() const {
 
 QRectF PictureView::visible_part() const {
   if (!session_.is_open() || tool_ != Tool::look) return {0, 0, 1, 1};
-  const Rect& c = session_.decisions().framing.crop;
+  const Rect c = film_rect(session_.shoot());
   return {c.x, c.y, c.w, c.h};
 }
 
@@ -176,12 +184,12 @@ void PictureView::paint_neighbours(QPainter& p) {
 void PictureView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), colour::ground);
-  if (!first_look_.isNull()) {
+  if (const QImage first = session_.first_look(); !first.isNull()) {
     const QSizeF size =
-        QSizeF(first_look_.size()).scaled(width() - 24, height() - 20, Qt::KeepAspectRatio);
+        QSizeF(first.size()).scaled(width() - 24, height() - 20, Qt::KeepAspectRatio);
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     p.drawImage(QRectF(QPointF((width() - size.width()) / 2, (height() - size.height()) / 2), size),
-                first_look_);
+                first);
     return;
   }
   if (!session_.is_open()) {
@@ -200,11 +208,10 @@ void PictureView::paintEvent(QPaintEvent*) {
   const bool made = film && film->made();
   if (neighbours_) return paint_neighbours(p);
   const bool failed = (!facts.usable() && (!made || before_)) || failed_frame_ == frame;
-  const Kind kind = before_ ? Kind::as_shot : Kind::developed;
   const QRectF t = target(), part = visible_part();
   preview_.set_view({part.x(), part.y(), part.width(), part.height()},
                     (fit() * devicePixelRatioF()).toSize());
-  Picture picture = failed ? Picture() : preview_.get(frame, kind);
+  Picture picture = failed ? Picture() : preview_.get(frame, shown_kind());
   if (full_ && !before_ && !failed) {
     if (const Picture full = preview_.get(frame, Kind::full); !full.isNull()) picture = full;
   }

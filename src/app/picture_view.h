@@ -2,6 +2,7 @@
 // steady area).
 #pragma once
 
+#include <QTimer>
 #include <QWidget>
 
 #include "app/preview.h"
@@ -23,8 +24,6 @@ class PictureView : public QWidget {
   void set_full(bool on);  // 100 %
   bool full() const { return full_; }
   void set_neighbours(bool on);  // between the kept frames before and after, each with its name
-  // A picture of a folder that is still being read.
-  void set_first_look(const QImage& picture);
   // True when what is on screen is this frame with the present settings.
   bool up_to_date() const;
   const QImage& shown() const { return shown_.image; }
@@ -40,6 +39,7 @@ class PictureView : public QWidget {
   void resizeEvent(QResizeEvent*) override { update(); }
 
  private:
+  Kind shown_kind() const { return before_ ? Kind::as_shot : Kind::developed; }
   QRectF visible_part() const;  // of the frame, fractions: the crop, or all of it while cropping
   QSizeF fit() const;           // of that part, in the widget
   QRectF target() const;        // where it lies in the widget
@@ -57,9 +57,10 @@ class PictureView : public QWidget {
   double seam_ = 0.5;
   QPointF pan_{0.5, 0.5};  // centre at 100 %, fractions of the visible part
   Picture shown_;
-  QImage first_look_;
+  // What could not be shown; asked for again while it stands there, since the file may be back.
   QString failure_;
   int failed_frame_ = -1;
+  QTimer retry_;
 
   enum class Drag { none, seam, crop, area, pan } drag_ = Drag::none;
   QPointF drag_from_;

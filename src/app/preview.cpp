@@ -21,6 +21,11 @@ Size seen_size(const Proxy& proxy, Rect part, QSize most) {
           std::max(1, static_cast<int>(std::lround(h * scale)))};
 }
 
+constexpr int kThreads = 2;
+
+// How many of a kind may wait: what playing asks ahead, or what a contact sheet shows at once.
+std::size_t most_waiting(Kind kind) { return kind == Kind::thumbnail ? 80 : 12; }
+
 // Pictures kept: about 100 MB of what fits the window, 60 MB of small ones; one of full size may
 // take that much alone.
 std::size_t most_kept(Kind kind) {
@@ -41,12 +46,13 @@ QImage to_qimage(const Encoded8& e) {
 
 Preview::Preview(Session& session)
     : session_(session), alive_(std::make_shared<std::atomic<bool>>(true)) {
-  pool_.setMaxThreadCount(2);
+  pool_.setMaxThreadCount(kThreads);
   connect(&session_, &Session::opened, this, [this] {
     ++epoch_;
     made_.clear();
     recent_.clear();
     wanted_.clear();
+    waiting_.clear();
   });
 }
 
@@ -73,7 +79,7 @@ Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
   const auto& shoot = session_.shoot();
   const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
-  if (!fresh && (made || shoot.sequence.frames[frame].usable())) start(key, ahead);
+  if (!fresh && (made || shoot.sequence.frames[frame].usable())) ask({key, ahead});
   if (it == made_.end() || (!fresh && !stale)) return {};
   auto& recent = recent_[kind];
   recent.splice(recent.begin(), recent, it->second.place);
@@ -81,18 +87,44 @@ Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
 }
 
 void Preview::prefetch(const std::vector<int>& frames) {
-  for (int f : frames) (void)look_up(f, Kind::developed, false, true);
+  // The first of them is needed first: it is asked for last.
+  for (auto f = frames.rbegin(); f != frames.rend(); ++f)
+    (void)look_up(*f, Kind::developed, false, true);
 }
 
-void Preview::start(Key key, bool ahead) {
-  if (running_.count(key)) {
-    wanted_.insert(key);  // again when this one is done: the settings have moved on
+void Preview::ask(Request request) {
+  if (running_.count(request.key)) {
+    wanted_.insert(request.key);  // again when this one is done: the settings have moved on
     return;
   }
+  const Kind kind = request.key.kind;
+  waiting_.remove_if([&](const Request& r) { return r.key == request.key; });
+  // Thumbnails wait for large pictures; of each sort the newest comes first.
+  const auto place = std::find_if(waiting_.begin(), waiting_.end(), [&](const Request& r) {
+    return kind != Kind::thumbnail || r.key.kind == Kind::thumbnail;
+  });
+  waiting_.insert(place, request);
+  std::size_t n = 0;
+  for (auto it = waiting_.begin(); it != waiting_.end();)
+    it = it->key.kind == kind && ++n > most_waiting(kind) ? waiting_.erase(it) : std::next(it);
+  dispatch();
+}
+
+void Preview::dispatch() {
+  while (!waiting_.empty() && running_.size() < kThreads) {
+    const Request next = waiting_.front();
+    waiting_.pop_front();
+    start(next);
+  }
+}
+
+void Preview::start(const Request& request) {
+  const Key key = request.key;
+  const bool ahead = request.ahead;
   running_.insert(key);
   const auto& shoot = session_.shoot();
   // A frame that is set aside shows what the film shows in its place.
-  FilmRecipe recipe = film_recipe(
+  FilmRecipe recipe = film_recipe_without_lenses(
       shoot, session_.course(), session_.light(),
       film_frame_at(shoot, key.frame).value_or(FilmFrame{key.frame, -1, -1}), shoot.sequence.size);
   if (key.kind == Kind::as_shot) {
@@ -103,13 +135,14 @@ void Preview::start(Key key, bool ahead) {
   const bool cut = key.kind == Kind::full || (key.kind == Kind::developed && !most_.isEmpty());
   for (auto* s : {&recipe.settings, &recipe.second}) {
     s->crop = cut ? part_ : Rect{};
-    s->film = within(s->crop, shoot.decisions.framing.crop);
+    s->film = within(s->crop, film_rect(shoot));
     s->size = key.kind == Kind::full ? natural_size(shoot.sequence.size, s->crop) : Size{};
   }
   const Rect part = recipe.settings.crop;
   // Only what developing needs; a copy of 3,000 frames' facts a picture would be too much.
   auto needed = std::make_shared<Shoot>();
   needed->sequence.folder = shoot.sequence.folder;
+  needed->lenses = shoot.lenses;
   for (int* f : {&recipe.film.frame, &recipe.film.before, &recipe.film.after})
     if (*f >= 0) {
       needed->sequence.frames.push_back(shoot.sequence.frames[*f]);
@@ -117,51 +150,56 @@ void Preview::start(Key key, bool ahead) {
     }
   const QPointer<Preview> self(this);
   const Order order{session_.version(), view_, epoch_};
-  auto job = [self, alive = alive_, store = session_.store(), key, recipe, needed, order, part,
-              most = most_, ahead]() mutable {
-    if (!*alive) return;
-    QImage image;
-    QString why;
-    Result<Image> made = fail("");
-    if (key.kind == Kind::developed && !most.isEmpty()) {
-      const FilmFrame& film = recipe.film;
+  // Throws nothing: what goes wrong is told on the picture.
+  auto make = [store = session_.store(), kind = key.kind, recipe, needed, part, most = most_,
+               ahead]() mutable -> Result<Image> {
+    find_lenses(recipe, *needed);  // the first time that takes long
+    const FilmFrame& film = recipe.film;
+    if (kind == Kind::thumbnail) {
+      const auto head = store->head(needed->sequence.frames[film.frame]);
+      if (!head) return tl::unexpected(head.error());
+      return develop_proxy(head->thumbnail, recipe.settings);
+    }
+    if (kind == Kind::full) return develop_film_frame(*needed, recipe);
+    if (kind == Kind::developed && !most.isEmpty()) {
       const auto proxy =
           store->get(needed->sequence.frames[film.made() ? film.before : film.frame]);
       if (proxy) recipe.settings.size = recipe.second.size = seen_size(**proxy, part, most);
     }
-    auto make = [&] {
-      made = key.kind == Kind::full ? develop_film_frame(*needed, recipe)
-                                    : develop_film_proxy(*needed, *store, recipe);
-    };
-    if (key.kind == Kind::thumbnail) {
-      const auto head = store->head(needed->sequence.frames[recipe.film.frame]);
-      made = head ? Result<Image>(develop_proxy(head->thumbnail, recipe.settings))
-                  : Result<Image>(tl::unexpected(head.error()));
-    } else if (ahead) {  // several frames at once: each on a thread of its own takes less in all
-      on_one_thread(make);
-    } else {
-      make();
+    if (!ahead) return develop_film_proxy(*needed, *store, recipe);
+    Result<Image> out = fail("");
+    on_one_thread([&] { out = develop_film_proxy(*needed, *store, recipe); });
+    return out;
+  };
+  pool_.start([self, alive = alive_, key, order, part, make]() mutable {
+    if (!*alive) return;
+    QImage image;
+    QString why;
+    try {
+      const Result<Image> made = make();
+      if (made)
+        image = to_qimage(to_srgb8(*made));
+      else
+        why = QString::fromStdString(made.error().message);
+    } catch (...) {
+      why = QString::fromStdString(
+          error_of(std::current_exception(), "This picture cannot be made").message);
     }
-    if (made)
-      image = to_qimage(to_srgb8(*made));
-    else
-      why = QString::fromStdString(made.error().message);
     QMetaObject::invokeMethod(
         QCoreApplication::instance(),
         [self, key, order, picture = Picture{image, part}, why] {
           if (self) self->finished(key, order, picture, why);
         },
         Qt::QueuedConnection);
-  };
-  // Small pictures wait for large ones, and the newest of them comes first: it is on screen.
-  pool_.start(job, key.kind == Kind::thumbnail ? ++urgency_ : 1 << 30);
+  });
 }
 
 void Preview::finished(Key key, Order order, Picture picture, const QString& why) {
   running_.erase(key);
-  if (order.epoch != epoch_) return;
+  if (order.epoch != epoch_) return dispatch();
   if (!why.isEmpty()) {
     wanted_.erase(key);
+    dispatch();
     emit failed(key.frame, why);
     return;
   }
@@ -179,7 +217,8 @@ void Preview::finished(Key key, Order order, Picture picture, const QString& why
     }
   }
   if (wanted_.erase(key) && (order.version != session_.version() || order.view != view_))
-    start(key);
+    ask({key, false});
+  dispatch();
   emit ready(key.frame);
 }
 

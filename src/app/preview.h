@@ -1,4 +1,5 @@
-// Pictures for the screen: proxies developed in the background, the newest request first.
+// Pictures for the screen: proxies developed in the background, the newest request first. What has
+// waited behind many newer ones is not wanted any more and is withdrawn.
 #pragma once
 
 #include <QElapsedTimer>
@@ -58,11 +59,17 @@ class Preview : public QObject {
     quint64 version, view;
     std::list<Key>::iterator place;
   };
-  Picture look_up(int frame, Kind kind, bool stale, bool ahead);
-  void start(Key key, bool ahead = false);
+  struct Request {
+    Key key;
+    bool ahead;  // for playing: several at once, each on a thread of its own
+  };
   struct Order {
     quint64 version, view, epoch;
   };
+  Picture look_up(int frame, Kind kind, bool stale, bool ahead);
+  void ask(Request request);
+  void dispatch();  // starts what is wanted most while a thread is free
+  void start(const Request& request);
   void finished(Key key, Order order, Picture picture, const QString& why);
 
   Session& session_;
@@ -70,12 +77,12 @@ class Preview : public QObject {
   std::map<Key, Made> made_;
   std::map<Kind, std::list<Key>> recent_;  // used last first
   std::set<Key> running_, wanted_;
+  std::list<Request> waiting_;  // the newest first; pictures in large before thumbnails
   std::shared_ptr<std::atomic<bool>> alive_;
   Rect part_;
   QSize most_;
   quint64 view_ = 0;   // another part or size
   quint64 epoch_ = 0;  // another shoot
-  int urgency_ = 0;    // of the next small picture
 };
 
 }  // namespace tsukimi::app

@@ -263,10 +263,17 @@ void Ruler::mouseDoubleClickEvent(QMouseEvent* e) {
 }
 
 void Ruler::wheelEvent(QWheelEvent* e) {
-  // Only where the hand rests on the ruler on purpose: scrolling a drawer must not change numbers.
-  if (!hasFocus() && !underMouse()) return e->ignore();
-  edit(value_ + (e->angleDelta().y() > 0 ? 1 : -1) * spec_.step);
+  // Scrolling a drawer must not change numbers: the ruler has to have been chosen, and sideways is
+  // not its direction.
+  const QPoint turned = e->angleDelta();
+  if (!hasFocus() || std::abs(turned.x()) >= std::abs(turned.y())) return e->ignore();
   e->accept();
+  if ((wheel_ > 0) != (turned.y() > 0)) wheel_ = 0;
+  wheel_ += turned.y();  // touchpads turn in small steps
+  constexpr int kNotch = 120;
+  const int notches = wheel_ / kNotch;
+  wheel_ -= notches * kNotch;
+  if (notches != 0) edit(value_ + notches * spec_.step);
 }
 
 void Ruler::keyPressEvent(QKeyEvent* e) {

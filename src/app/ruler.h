@@ -66,6 +66,7 @@ class Ruler : public QWidget {
   double value_ = 0;
   enum class Drag { none, scale, key } drag_ = Drag::none;
   int drag_serial_ = 0, drag_key_ = 0;
+  int wheel_ = 0;  // eighths of a degree turned since the last notch
   QPointF drag_from_;
   double drag_value_ = 0;
   QLineEdit* editor_ = nullptr;

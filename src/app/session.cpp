@@ -11,6 +11,7 @@
 
 #include "app/preview.h"
 #include "develop/display.h"
+#include "image/cache.h"
 #include "shoot/checks.h"
 
 namespace tsukimi::app {
@@ -42,17 +43,15 @@ Session::Session(QObject* parent) : QObject(parent) {
   autosave_.setSingleShot(true);
   autosave_.setInterval(1500);
   connect(&watch_timer_, &QTimer::timeout, this, &Session::look_for_frames);
-  connect(&autosave_, &QTimer::timeout, this, [this] {
-    if (!is_open() || undo_.isClean()) return;
-    const std::string to = autosave_file().toStdString();
-    tasks_.start(
-        "Autosave",
-        [copy = *shoot_, to](const Work&) -> TaskList::Finish {
-          (void)save_shoot(copy, to);
-          return {};
-        },
-        false);
-  });
+  connect(&autosave_, &QTimer::timeout, this, &Session::autosave);
+  connect(&tasks_, &TaskList::problem, this, &Session::problem);
+  away_timer_.setInterval(2000);
+  connect(&away_timer_, &QTimer::timeout, this, &Session::look_for_frames_that_were_away);
+}
+
+Session::~Session() {
+  tasks_.finish_all();
+  for (const QString& file : stale_autosaves_) QFile::remove(file);
 }
 
 QString Session::name() const {
@@ -72,6 +71,34 @@ static QString autosave_of(const QString& id) {
 QString Session::autosave_file() const {
   return autosave_of(file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.string())
                                      : file_);
+}
+
+void Session::autosave() {
+  if (!is_open() || undo_.isClean()) return;
+  if (is_running(autosaving_)) return autosave_.start();  // one after the other
+  const QString to = autosave_file();
+  autosaving_ = tasks_.start(
+      "Autosave",
+      [this, copy = *shoot_, to](const Work&) -> TaskList::Finish {
+        const auto saved = save_shoot(copy, to.toStdString());
+        return [this, to, saved] {
+          // What was saved by hand meanwhile needs no second copy, least of all an older one.
+          if (stale_autosaves_.removeAll(to)) QFile::remove(to);
+          if (!saved && !autosave_failed_)
+            emit message("Unsaved work cannot be kept: " +
+                         QString::fromStdString(saved.error().message));
+          autosave_failed_ = !saved;
+        };
+      },
+      false);
+}
+
+// Now, or as soon as it has been written.
+void Session::discard_autosave() {
+  const QString file = autosave_file();
+  autosave_.stop();
+  if (is_running(autosaving_)) stale_autosaves_ << file;
+  QFile::remove(file);
 }
 
 // The decisions of unsaved work that is newer than the file and differs from it.
@@ -103,65 +130,94 @@ static void start_found(Found& found, Sequence sequence) {
   found.unsaved = unsaved_work(autosave_of(id), {}, *found.shoot);
 }
 
-// Shows a picture of a folder while its metadata is still being read.
-static void show_first(Session* session, const std::filesystem::path& file) {
-  const QPointer<Session> self(session);
-  QThreadPool::globalInstance()->start([self, file] {
-    const auto sensor = read_frame(file);
-    if (!sensor) return;
-    const auto t = as_shot_temperature(sensor->colour);
-    const QImage image = to_qimage(to_srgb8(develop_proxy(
-        make_proxy(*sensor), {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}, {}})));
-    QMetaObject::invokeMethod(
-        QCoreApplication::instance(),
-        [self, image] {
-          if (self) emit self->first_look(image);
-        },
-        Qt::QueuedConnection);
-  });
+// Shows a picture of a folder while its metadata is still being read. The picture belongs to that
+// opening alone: when it has ended, there is nothing left to put it into.
+void Session::show_first(const std::filesystem::path& file, std::weak_ptr<Opening> opening) {
+  tasks_.start(
+      "First picture",
+      [this, file, opening, read = first_reader](const Work&) -> TaskList::Finish {
+        const auto sensor = read(file);
+        if (!sensor) return {};
+        const auto t = as_shot_temperature(sensor->colour);
+        const QImage image = to_qimage(to_srgb8(develop_proxy(
+            make_proxy(*sensor), {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}, {}})));
+        return [this, opening, image] {
+          const auto still = opening.lock();
+          if (!still) return;
+          still->first_look = image;
+          emit first_look_changed();
+        };
+      },
+      false, [](const Error&) {});  // what is wrong with the file is said by who opens it
+}
+
+void Session::end_opening() {
+  opening_.reset();
+  emit first_look_changed();
+}
+
+void Session::give_up_opening() {
+  if (opening_ && opening_->task) opening_->task->cancelled = true;
+  end_opening();
 }
 
 void Session::open(const QString& path, Pairs pairs) {
-  tasks_.cancel_all();
+  if (opening_) give_up_opening();
   const QFileInfo info(path);
   const bool folder = info.isDir();
   const std::string from = info.absoluteFilePath().toStdString();
-  tasks_.start("Opening " + info.fileName(),
-               [this, from, folder, pairs](const Work& work) -> TaskList::Finish {
-                 auto found = std::make_shared<Found>();
-                 if (folder) {
-                   const ScanOptions options{
-                       FrameOrder::name, pairs,
-                       [this](const std::filesystem::path& f) { show_first(this, f); }};
-                   auto scan = read_folder(from, options, work);
-                   if (!scan)
-                     found->shoot = tl::unexpected(scan.error());
-                   else if (scan->parts.size() > 1 || (scan->pairs > 0 && pairs == Pairs::raw))
-                     found->scan = std::make_shared<FolderScan>(std::move(*scan));
-                   else
-                     start_found(*found, make_sequence(*scan, {}));
-                 } else {
-                   found->shoot = open_shoot(from, work);
-                   const QString id = QString::fromStdString(from);
-                   if (found->shoot)
-                     found->unsaved = unsaved_work(autosave_of(id), id, *found->shoot);
-                 }
-                 return [this, found, folder, from] {
-                   if (found->scan) return emit sequences_found(found->scan);
-                   finish_open(*found, folder ? QString() : QString::fromStdString(from));
-                 };
-               });
+  const auto opening = opening_ = std::make_shared<Opening>();
+  // From a thread of the work, so by way of the window's.
+  auto first = [this, weak = std::weak_ptr(opening)](const std::filesystem::path& f) {
+    QMetaObject::invokeMethod(
+        this, [this, f, weak] { show_first(f, weak); }, Qt::QueuedConnection);
+  };
+  opening->task = tasks_.start(
+      "Opening " + info.fileName(),
+      [this, from, folder, pairs, first,
+       weak = std::weak_ptr(opening)](const Work& work) -> TaskList::Finish {
+        auto found = std::make_shared<Found>();
+        if (folder) {
+          auto scan = read_folder(from, {FrameOrder::name, pairs, first}, work);
+          if (!scan)
+            found->shoot = tl::unexpected(scan.error());
+          else if (scan->parts.size() > 1 || (scan->pairs > 0 && pairs == Pairs::raw))
+            found->scan = std::make_shared<FolderScan>(std::move(*scan));
+          else
+            start_found(*found, make_sequence(*scan, {}));
+        } else {
+          found->shoot = open_shoot(from, work);
+          const QString id = QString::fromStdString(from);
+          if (found->shoot) found->unsaved = unsaved_work(autosave_of(id), id, *found->shoot);
+        }
+        return [this, found, folder, from, weak] {
+          if (weak.expired()) return;  // given up, or another opening has taken its place
+          if (found->scan) return emit sequences_found(found->scan);
+          finish_open(*found, folder ? QString() : QString::fromStdString(from));
+        };
+      },
+      true,
+      [this](const Error& why) {
+        end_opening();
+        emit problem(QString::fromStdString(why.message));
+      });
 }
 
 void Session::open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames) {
-  tasks_.start("Opening", [this, scan, frames](const Work&) -> TaskList::Finish {
-    auto found = std::make_shared<Found>();
-    start_found(*found, make_sequence(*scan, frames));
-    return [this, found] { finish_open(*found, {}); };
-  });
+  if (!opening_) opening_ = std::make_shared<Opening>();
+  opening_->task = tasks_.start(
+      "Opening",
+      [this, scan, frames, weak = std::weak_ptr(opening_)](const Work&) -> TaskList::Finish {
+        auto found = std::make_shared<Found>();
+        start_found(*found, make_sequence(*scan, frames));
+        return [this, found, weak] {
+          if (!weak.expired()) finish_open(*found, {});
+        };
+      });
 }
 
 void Session::finish_open(Found& found, const QString& file) {
+  end_opening();
   if (!found.shoot) {
     emit problem(QString::fromStdString(found.shoot.error().message));
     return;
@@ -174,13 +230,18 @@ void Session::finish_open(Found& found, const QString& file) {
 
 void Session::take(Shoot shoot, const QString& file) {
   watch(false);
+  // What still runs for the shoot before is of no use; an export goes on with a copy of its own.
+  for (const auto& task : {measuring_, searching_, planning_, seeking_})
+    if (task) task->cancelled = true;
+  ++opened_;
   ++generation_;
   ++version_;
   store_ = std::make_shared<ProxyStore>(shoot.sequence.folder);
   shoot_ = std::move(shoot);
   course_ = std::make_unique<LookCourse>(*shoot_);
   file_ = file;
-  last_export_.reset();
+  if (!is_running(export_)) last_export_.reset();
+  export_waits_.reset();
   undo_.clear();
   frame_ = 0;
   for (int i = 0; i < shoot_->frame_count() && !shoot_->sequence.frames[frame_].usable(); ++i)
@@ -202,50 +263,92 @@ void Session::forget_measured() {
 
 void Session::measure() {
   const quint64 generation = generation_;
-  tasks_.start("Measuring light",
-               [this, copy = *shoot_, store = store_, known = measured_,
-                generation](const Work& work) mutable -> TaskList::Finish {
-                 auto measured = std::make_shared<const Measured>(
-                     measure_frames(copy, *store, work, known ? *known : Measured()));
-                 if (work.stop()) return {};
-                 ProxyStore::trim();
-                 auto frames =
-                     std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
-                 return [this, measured, frames, generation] {
-                   if (generation != generation_) return;
-                   measured_ = measured;
-                   suspects_ = measured->suspects;
-                   as_shot_.reset();
-                   bool worse = false;
-                   for (std::size_t i = 0; i < frames->size(); ++i) {
-                     auto& mine = shoot_->sequence.frames[i];
-                     worse |= mine.problem != (*frames)[i].problem;
-                     mine.problem = (*frames)[i].problem;
-                   }
-                   if (worse) emit changed();
-                   // A camera has gone on shooting meanwhile.
-                   if (measured_->grids.size() < shoot_->sequence.frames.size())
-                     measure();
-                   else
-                     replan();
-                 };
-               });
+  measuring_ = tasks_.start(
+      "Measuring light",
+      [this, copy = *shoot_, store = store_, known = measured_,
+       generation](const Work& work) mutable -> TaskList::Finish {
+        auto measured = std::make_shared<const Measured>(
+            measure_frames(copy, *store, work, known ? *known : Measured()));
+        if (work.stop())
+          return [this, generation] {
+            if (generation != generation_) return;
+            if (std::exchange(export_waits_, std::nullopt))
+              emit problem("Nothing was exported: measuring the light was cancelled.");
+            emit light_changed();
+          };
+        trim_cache();
+        auto frames = std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
+        return [this, measured, frames, generation] {
+          if (generation != generation_) return;
+          measured_ = measured;
+          suspects_ = measured->suspects;
+          as_shot_.reset();
+          bool worse = false;
+          for (std::size_t i = 0; i < frames->size(); ++i) {
+            auto& mine = shoot_->sequence.frames[i];
+            worse |= mine.problem != (*frames)[i].problem;
+            mine.problem = (*frames)[i].problem;
+            mine.away = (*frames)[i].away;
+          }
+          if (worse) emit changed();
+          away_timer_.start();
+          // A camera has gone on shooting meanwhile.
+          if (measured_->grids.size() < shoot_->sequence.frames.size())
+            measure();
+          else
+            replan();
+        };
+      });
+}
+
+void Session::measure_again() {
+  if (is_open() && !measuring()) measure();
+}
+
+// Files that were away for a moment (a drive that slept, no permission yet) come back by
+// themselves.
+void Session::look_for_frames_that_were_away() {
+  if (!is_open() || is_running(seeking_) || measuring()) return;
+  std::vector<int> away;
+  for (int i = 0; i < shoot_->frame_count(); ++i)
+    if (shoot_->sequence.frames[i].away) away.push_back(i);
+  if (away.empty()) return away_timer_.stop();
+  seeking_ = tasks_.start(
+      "Looking for frames",
+      [this, away, sequence = shoot_->sequence,
+       generation = generation_](const Work& work) mutable -> TaskList::Finish {
+        std::vector<std::pair<int, FrameInfo>> back;
+        for (int i : away) {
+          if (work.stop()) return {};
+          auto info = read_frame_info(sequence.folder / sequence.frames[i].file);
+          if (info.usable()) back.emplace_back(i, std::move(info));
+        }
+        if (back.empty()) return {};
+        return [this, back, generation] {
+          if (generation != generation_) return;
+          for (const auto& [i, info] : back) shoot_->sequence.frames[i] = info;
+          find_facts(shoot_->sequence);
+          ++version_;
+          emit changed();
+          measure_again();
+        };
+      },
+      false);
 }
 
 void Session::replan() {
   if (!measured_ || measured_->grids.size() != shoot_->sequence.frames.size()) return;
-  if (planning_) {
+  if (is_running(planning_)) {
     plan_again_ = true;
     return;
   }
-  planning_ = true;
   plan_again_ = false;
   const quint64 generation = generation_;
   const auto needs = [](const Decisions& d) {
     return std::tie(d.deflicker.steady_area, d.set_aside);
   };
   auto known = as_shot_ && needs(as_shot_for_) == needs(decisions()) ? as_shot_ : nullptr;
-  tasks_.start(
+  planning_ = tasks_.start(
       "Planning light",
       [this, copy = *shoot_, measured = measured_, known,
        generation](const Work&) -> TaskList::Finish {
@@ -255,7 +358,6 @@ void Session::replan() {
                   : std::make_shared<const std::vector<double>>(as_shot_brightness(copy, grids));
         auto plan = std::make_shared<LightPlan>(plan_light(copy, grids, *as_shot));
         return [this, as_shot, decisions = copy.decisions, plan, generation] {
-          planning_ = false;
           if (generation == generation_) {
             as_shot_ = as_shot;
             as_shot_for_ = decisions;
@@ -263,7 +365,8 @@ void Session::replan() {
             ++version_;
             emit light_changed();
           }
-          if (plan_again_ || generation != generation_) replan();
+          if (plan_again_ || generation != generation_) return replan();
+          if (export_waits_) export_now(*std::exchange(export_waits_, std::nullopt));
         };
       },
       false);
@@ -275,9 +378,9 @@ void Session::save(const QString& file) {
     emit problem(QString::fromStdString(result.error().message));
     return;
   }
-  QFile::remove(autosave_file());
+  discard_autosave();
   file_ = QFileInfo(file).absoluteFilePath();
-  QFile::remove(autosave_file());
+  discard_autosave();
   undo_.setClean();
   emit saved();
   emit message("Saved as " + QDir::toNativeSeparators(file_));
@@ -311,29 +414,33 @@ void Session::apply(const Decisions& decisions) {
     measure();
   }
   emit changed();
-  if (light && !reordered) replan();
+  if (!light || reordered) return;
+  if (measured_)
+    replan();
+  else
+    measure_again();  // it was cancelled, and is wanted now
 }
 
 void Session::look_for_hot_pixels() {
-  if (shoot_->hot_pixels || searching_) return;
+  if (shoot_->hot_pixels || is_running(searching_)) return;
   const auto& keys = decisions().keys;
   if (std::none_of(keys.begin(), keys.end(),
                    [](const KeyFrame& k) { return k.look[Param::hot_pixels] > 0; }))
     return;
-  searching_ = true;
-  tasks_.start("Looking for hot pixels",
-               [this, copy = *shoot_,
-                generation = generation_](const Work& work) mutable -> TaskList::Finish {
-                 know_hot_pixels(copy, work);
-                 return [this, hot = copy.hot_pixels, generation] {
-                   searching_ = false;
-                   if (generation != generation_ || !hot) return;
-                   shoot_->hot_pixels = hot;
-                   ++version_;
-                   emit changed();
-                   emit message(QString("%1 hot pixels were found.").arg(hot->size()));
-                 };
-               });
+  searching_ = tasks_.start(
+      "Looking for hot pixels",
+      [this, copy = *shoot_, opened = opened_](const Work& work) mutable -> TaskList::Finish {
+        know_hot_pixels(copy, work);
+        return [this, hot = copy.hot_pixels, opened] {
+          // They are the sensor's, whatever order the frames have now; another shoot has others.
+          if (opened != opened_) return look_for_hot_pixels();
+          if (!hot) return;
+          shoot_->hot_pixels = hot;
+          ++version_;
+          emit changed();
+          emit message(QString("%1 hot pixels were found.").arg(hot->size()));
+        };
+      });
 }
 
 void Session::edit(const QString& text, const std::function<void(Shoot&)>& change, int merge_id) {
@@ -456,25 +563,47 @@ void Session::paste_look() {
 }
 
 void Session::export_film(bool overwrite) {
-  if (!is_open()) return;
+  if (!is_open() || exporting()) return;
   const bool needs_light = decisions().level.on || decisions().deflicker.on;
-  if (needs_light && !light_known()) {
-    emit problem(
-        "The light is still being measured. Export when that is done, so that levelling and "
-        "deflicker take part.");
-    return;
+  if (!needs_light || (light_known() && !is_running(planning_) && !measuring()))
+    return export_now(overwrite);
+  export_waits_ = overwrite;
+  if (!is_running(planning_)) measure_again();
+  emit message("The export begins when the light has been measured.");
+}
+
+void Session::export_now(bool overwrite) {
+  export_ = tasks_.start(
+      "Exporting",
+      [this, copy = *shoot_, plan = plan_, overwrite, name = name(),
+       opened = opened_](const Work& work) mutable -> TaskList::Finish {
+        know_hot_pixels(copy, work);
+        auto report =
+            std::make_shared<Result<ExportReport>>(export_frames(copy, plan, {}, overwrite, work));
+        return [this, report, opened, name] { end_export(std::move(*report), opened, name); };
+      },
+      true,
+      [this, opened = opened_, name = name()](const Error& why) {
+        end_export(tl::unexpected(why), opened, name);
+      });
+}
+
+// Of the shoot that is open, the drawer tells; of another one, the status line.
+void Session::end_export(Result<ExportReport> report, quint64 opened, const QString& name) {
+  if (opened == opened_) {
+    last_export_ = std::move(report);
+  } else {
+    last_export_.reset();
+    const bool good = report && report->complete();
+    if (good)
+      emit message(QString("%1: all %2 frames are exported.").arg(name).arg(report->total));
+    else
+      emit problem(QString("The export of %1 is not complete. ").arg(name) +
+                   QString::fromStdString(!report                    ? report.error().message
+                                          : report->problems.empty() ? "It was cancelled."
+                                                                     : report->problems.front()));
   }
-  tasks_.start("Exporting",
-               [this, copy = *shoot_, plan = plan_,
-                overwrite](const Work& work) mutable -> TaskList::Finish {
-                 know_hot_pixels(copy, work);
-                 auto report = std::make_shared<Result<ExportReport>>(
-                     export_frames(copy, plan, {}, overwrite, work));
-                 return [this, report] {
-                   last_export_ = std::move(*report);
-                   emit export_finished();
-                 };
-               });
+  emit export_finished();
 }
 
 }  // namespace tsukimi::app

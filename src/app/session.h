@@ -19,10 +19,18 @@ namespace tsukimi::app {
 
 struct Found;  // what a background task opened
 
+// One opening of a folder or a shoot. What belongs to it, such as the first picture that is shown
+// while metadata is still being read, dies with it.
+struct Opening {
+  TaskPtr task;
+  QImage first_look;
+};
+
 class Session : public QObject {
   Q_OBJECT
  public:
   explicit Session(QObject* parent = nullptr);
+  ~Session() override;
 
   bool is_open() const { return shoot_.has_value(); }
   const Shoot& shoot() const { return *shoot_; }
@@ -44,6 +52,11 @@ class Session : public QObject {
   void open(const QString& path, Pairs pairs = Pairs::raw);
   // These frames of a folder, as one sequence; none: all of them.
   void open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames);
+  void give_up_opening();
+  // While something is being opened: a picture of it, if there is one yet.
+  QImage first_look() const { return opening_ ? opening_->first_look : QImage(); }
+  // How that picture is read; tests make it slow.
+  std::function<Result<SensorFrame>(const std::filesystem::path&)> first_reader = read_frame;
   void save(const QString& file);
   void set_frame(int frame);
 
@@ -79,11 +92,16 @@ class Session : public QObject {
   void watch(bool on);  // new frames in the folder join
   bool watching() const { return watch_timer_.isActive(); }
 
+  // Measures the light first if levelling or deflicker need it.
   void export_film(bool overwrite);
+  bool exporting() const { return is_running(export_) || export_waits_.has_value(); }
+  // When it was cancelled, or a frame that was away is back. Goes on where it stopped.
+  void measure_again();
+  bool measuring() const { return is_running(measuring_); }
   const std::optional<Result<ExportReport>>& last_export() const { return last_export_; }
 
  signals:
-  void first_look(const QImage& picture);  // of a folder that is still being read
+  void first_look_changed();
   void sequences_found(std::shared_ptr<const FolderScan> scan);
   void opened();        // another shoot is there
   void frames_added();  // by a camera that is still shooting
@@ -100,6 +118,8 @@ class Session : public QObject {
   void measure_air_of(int frame, int merge_id);
   friend class DecisionsCommand;
   void finish_open(Found& found, const QString& file);
+  void end_opening();
+  void show_first(const std::filesystem::path& file, std::weak_ptr<Opening> opening);
   void take(Shoot shoot, const QString& file);
   void forget_measured();
   void apply(const Decisions& decisions);
@@ -107,6 +127,11 @@ class Session : public QObject {
   void look_for_frames();
   void look_for_hot_pixels();
   void replan();  // in the background; the newest wins
+  void look_for_frames_that_were_away();
+  void export_now(bool overwrite);
+  void end_export(Result<ExportReport> report, quint64 opened, const QString& name);
+  void autosave();
+  void discard_autosave();
   QString autosave_file() const;
 
   std::optional<Shoot> shoot_;
@@ -119,12 +144,17 @@ class Session : public QObject {
   std::vector<int> selection_;
   std::shared_ptr<FolderWatch> watch_;
   QTimer watch_timer_;
-  bool looking_ = false, searching_ = false;
+  TaskPtr looking_, searching_, planning_, measuring_, export_, autosaving_, seeking_;
+  std::shared_ptr<Opening> opening_;
+  QTimer away_timer_;                 // runs while frames are away
+  std::optional<bool> export_waits_;  // for the light; whether it overwrites
+  QStringList stale_autosaves_;       // to be removed when what is being written is written
   LightPlan plan_;
   QString file_;
   int frame_ = 0;
-  quint64 version_ = 0, generation_ = 0;
-  bool planning_ = false, plan_again_ = false;
+  // generation_ grows with every shoot and every order of its frames, opened_ with the shoot.
+  quint64 version_ = 0, generation_ = 0, opened_ = 0;
+  bool plan_again_ = false, autosave_failed_ = false;
   std::optional<Look> copied_;
   std::optional<Result<ExportReport>> last_export_;
   QUndoStack undo_;

@@ -98,14 +98,12 @@ void Session::watch(bool on) {
 }
 
 void Session::look_for_frames() {
-  if (looking_ || !watch_) return;
-  looking_ = true;
-  tasks_.start(
+  if (is_running(looking_) || !watch_) return;
+  looking_ = tasks_.start(
       "Watching",
       [this, watch = watch_, generation = generation_](const Work&) -> TaskList::Finish {
         auto found = std::make_shared<std::vector<FrameInfo>>(watch->look());
         return [this, found, watch, generation] {
-          looking_ = false;
           if (found->empty() || generation != generation_ || watch != watch_) return;
           const bool at_end = frame_ == shoot_->frame_count() - 1;
           const auto count = found->size();

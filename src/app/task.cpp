@@ -18,7 +18,9 @@ QString Task::time_left() const {
 
 TaskList::TaskList(QObject* parent) : QObject(parent) {}
 
-TaskList::~TaskList() {
+TaskList::~TaskList() { finish_all(); }
+
+void TaskList::finish_all() {
   cancel_all();
   while (*in_flight_ > 0) QThread::msleep(2);
 }
@@ -27,7 +29,19 @@ void TaskList::cancel_all() {
   for (auto& t : tasks_) t->cancelled = true;
 }
 
-std::shared_ptr<Task> TaskList::start(QString label, Body body, bool shown) {
+// What the body gave, or how it failed.
+static TaskList::Finish run_guarded(const QString& label, const TaskList::Body& body,
+                                    const TaskList::Failed& failed, const Work& work) {
+  try {
+    return body(work);
+  } catch (...) {
+    const Error why =
+        error_of(std::current_exception(), label.toStdString() + " could not be finished");
+    return [failed, why] { failed(why); };
+  }
+}
+
+TaskPtr TaskList::start(QString label, Body body, bool shown, Failed failed) {
   auto task = std::make_shared<Task>();
   task->label = std::move(label);
   task->shown = shown;
@@ -35,26 +49,40 @@ std::shared_ptr<Task> TaskList::start(QString label, Body body, bool shown) {
   tasks_.push_back(task);
   ++*in_flight_;
   const QPointer<TaskList> self(this);
-  QThreadPool::globalInstance()->start(
-      [self, task, body = std::move(body), in_flight = in_flight_] {
-        Work work;
-        work.cancelled = &task->cancelled;
-        work.progress = [task](int done, int total) {
-          task->total = total;
-          task->done = done;
-        };
-        Finish finish = body(work);
-        QMetaObject::invokeMethod(
-            QCoreApplication::instance(),
-            [self, task, finish = std::move(finish)] {
-              if (!self) return;
-              std::erase(self->tasks_, task);
-              if (finish) finish();
-              emit self->changed();
-            },
-            Qt::QueuedConnection);
-        --*in_flight;
-      });
+  if (!failed)
+    failed = [self](const Error& why) {
+      if (self) emit self->problem(QString::fromStdString(why.message));
+    };
+  auto finish_here = [self, task, failed](const Finish& finish) {
+    if (!self) return;
+    std::erase(self->tasks_, task);
+    task->ended = true;
+    if (finish) {
+      // In the window's thread an exception would end the window just the same.
+      const Finish then = run_guarded(task->label,
+                                      [&](const Work&) {
+                                        finish();
+                                        return Finish();
+                                      },
+                                      failed, {});
+      if (then) then();
+    }
+    if (self) emit self->changed();
+  };
+  QThreadPool::globalInstance()->start([task, failed, finish_here, body = std::move(body),
+                                        in_flight = in_flight_] {
+    Work work;
+    work.cancelled = &task->cancelled;
+    work.progress = [task](int done, int total) {
+      task->total = total;
+      task->done = done;
+    };
+    Finish finish = run_guarded(task->label, body, failed, work);
+    QMetaObject::invokeMethod(
+        QCoreApplication::instance(),
+        [finish_here, finish = std::move(finish)] { finish_here(finish); }, Qt::QueuedConnection);
+    --*in_flight;
+  });
   emit changed();
   return task;
 }

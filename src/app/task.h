@@ -15,6 +15,7 @@
 #include <vector>
 
 #include "image/parallel.h"
+#include "image/result.h"
 
 namespace tsukimi::app {
 
@@ -22,32 +23,41 @@ struct Task {
   QString label;
   std::atomic<bool> cancelled{false};
   std::atomic<int> done{0}, total{0};
+  bool ended = false;  // set in the window's thread, before the work's last step there
   QElapsedTimer clock;
   bool shown = true;  // in the facts bar
 
   // "12 s left", empty while unknown.
   QString time_left() const;
 };
+using TaskPtr = std::shared_ptr<Task>;
+
+inline bool is_running(const TaskPtr& task) { return task && !task->ended; }
 
 class TaskList : public QObject {
   Q_OBJECT
  public:
   using Finish = std::function<void()>;
   using Body = std::function<Finish(const Work&)>;
+  using Failed = std::function<void(const Error& why)>;
 
   explicit TaskList(QObject* parent = nullptr);
   ~TaskList() override;  // cancels everything and waits
 
-  std::shared_ptr<Task> start(QString label, Body body, bool shown = true);
-  const std::vector<std::shared_ptr<Task>>& running() const { return tasks_; }
+  // No exception leaves a task: it becomes a sentence, for `failed` in the window's thread or, if
+  // there is none, for problem().
+  TaskPtr start(QString label, Body body, bool shown = true, Failed failed = {});
+  const std::vector<TaskPtr>& running() const { return tasks_; }
   bool idle() const { return tasks_.empty(); }
   void cancel_all();
+  void finish_all();  // cancels everything and waits; nothing of it runs in this thread any more
 
  signals:
   void changed();  // a task began or ended
+  void problem(const QString& why);
 
  private:
-  std::vector<std::shared_ptr<Task>> tasks_;
+  std::vector<TaskPtr> tasks_;
   std::shared_ptr<std::atomic<int>> in_flight_ = std::make_shared<std::atomic<int>>(0);
 };
 

@@ -80,14 +80,19 @@ void Timeline::trace(QPainter& p, const QRectF& r, const std::vector<double>& v,
   }
   p.setPen(pen);
   p.setBrush(Qt::NoBrush);
+  p.save();
+  p.setClipRect(r);  // zoomed in, it goes on to both sides
   p.drawPath(path);
+  p.restore();
 }
 
 void Timeline::paint_light(QPainter& p, const QRectF& r) const {
   if (!session_.light_known()) {
     p.setPen(colour::quiet);
     p.drawText(r, Qt::AlignCenter,
-               "The brightness curve appears when the light has been measured.");
+               session_.measuring()
+                   ? "The brightness curve appears when the light has been measured."
+                   : "The light has not been measured. Click here to measure it.");
     return;
   }
   const auto& light = session_.light();
@@ -308,9 +313,10 @@ void Timeline::paintEvent(QPaintEvent*) {
   }
   if (!session_.is_open()) return;
   p.setRenderHint(QPainter::Antialiasing);
+  const QRectF all(lane(0).left(), kTop[0], lane(0).width(), kTop[2] + kHeight[2] - kTop[0]);
   for (int f : session_.selection())
-    p.fillRect(QRectF(x_of(f - 0.5), kTop[0], x_of(f + 0.5) - x_of(f - 0.5),
-                      kTop[2] + kHeight[2] - kTop[0]),
+    p.fillRect(QRectF(x_of(f - 0.5), all.top(), x_of(f + 0.5) - x_of(f - 0.5), all.height())
+                   .intersected(all),
                QColor(240, 220, 154, 26));
   const auto& d = session_.decisions();
   p.save();
@@ -321,7 +327,6 @@ void Timeline::paintEvent(QPaintEvent*) {
   paint_camera(p, lane(1));
   // What lies outside the film is veiled.
   const int last = session_.shoot().frame_count() - 1, out = d.out < 0 ? last : d.out;
-  const QRectF all(lane(0).left(), kTop[0], lane(0).width(), kTop[2] + kHeight[2] - kTop[0]);
   auto veil = [&](double a, double b) {
     if (b > a)
       p.fillRect(QRectF(a, all.top(), b - a, all.height()).intersected(all),
@@ -341,6 +346,8 @@ void Timeline::paintEvent(QPaintEvent*) {
 
 void Timeline::mousePressEvent(QMouseEvent* e) {
   if (!session_.is_open() || e->button() != Qt::LeftButton) return;
+  if (!session_.light_known() && !session_.measuring() && lane(0).contains(e->position()))
+    return session_.measure_again();
   press_x_ = e->position().x();
   selecting_ = false;
   session_.select({});

@@ -4,7 +4,9 @@
 #include <map>
 #include <set>
 
+#include "frames/originals.h"
 #include "image/copy.h"
+#include "image/file.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -55,13 +57,15 @@ std::vector<std::string> brought_names(const Card& card, const Part& part) {
 
 Result<BringReport> bring_in(const Card& card, const Part& part, const fs::path& to,
                              const Work& work) {
+  // The folder that was named as the card counts as one, even without a DCIM folder in it.
+  const fs::path of = card_of(card.root);
+  if (lies_in(to, of.empty() ? card.root : of) || !card_of(to).empty())
+    return fail("Choose a folder that is not on the card, other than " + to.string() +
+                "; the card is only ever read.");
   std::error_code ec;
   fs::create_directories(to, ec);
-  if (!fs::is_directory(to))
+  if (!is_folder(to))
     return fail("The folder " + to.string() + " cannot be made: " + ec.message() + ".");
-  if (fs::weakly_canonical(to, ec).string().starts_with(
-          fs::weakly_canonical(card.root, ec).string()))
-    return fail("Choose a folder that is not on the card; the card is only ever read.");
   const auto names = brought_names(card, part);
   BringReport report;
   report.total = static_cast<int>(names.size());

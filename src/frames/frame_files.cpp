@@ -39,7 +39,13 @@ Result<FrameFiles> list_frames(const fs::path& folder, Pairs pairs, bool deep) {
     if (it->is_directory(ignored)) {
       if (!deep || hidden) it.disable_recursion_pending();
     } else if (!hidden) {
-      take(it->path());
+      // A pipe or a device that is named like a frame is none, and reading it might never end. A
+      // link that leads nowhere stays in the list, to be named.
+      const auto status = it->status(ignored);
+      if (fs::is_regular_file(status) || !fs::exists(status))
+        take(it->path());
+      else
+        ++out.others;
     }
   }
   if (ec) return fail("The folder " + folder.string() + " cannot be read: " + ec.message() + ".");

@@ -10,6 +10,8 @@
 #include <mutex>
 #include <unordered_map>
 
+#include "image/file.h"
+
 namespace tsukimi {
 namespace {
 
@@ -52,11 +54,23 @@ class Exif {
   std::unordered_map<std::string, const Exiv2::Exifdatum*> by_key_;
 };
 
+// toRational() is signed: numbers of 2^31 and more would come out negative.
+double value_of(const Exiv2::Exifdatum& datum, long n = 0) {
+  const Exiv2::Value& value = datum.value();
+  auto divided = [](auto r) {
+    return r.second != 0 ? static_cast<double>(r.first) / static_cast<double>(r.second) : 0.0;
+  };
+  if (n >= datum.count()) return 0;
+  if (const auto* rationals = dynamic_cast<const Exiv2::URationalValue*>(&value))
+    return divided(rationals->value_[static_cast<std::size_t>(n)]);
+  if (const auto* whole = dynamic_cast<const Exiv2::ULongValue*>(&value))
+    return whole->value_[static_cast<std::size_t>(n)];
+  return divided(datum.toRational(n));
+}
+
 double number(const Exif& exif, Keys keys) {
   const auto* datum = exif.find(keys);
-  if (!datum) return 0;
-  const Exiv2::Rational r = datum->toRational();
-  const double v = r.second != 0 ? static_cast<double>(r.first) / r.second : 0;
+  const double v = datum ? value_of(*datum) : 0;
   return std::isfinite(v) && v > 0 ? v : 0;
 }
 
@@ -72,9 +86,7 @@ std::string text(const Exif& exif, Keys keys) {
 double blue_over_red(const Exif& exif) {
   const auto* neutral = exif.find({"Exif.Image.AsShotNeutral"});
   if (!neutral || neutral->count() < 3) return 0;
-  const Exiv2::Rational red = neutral->toRational(0), blue = neutral->toRational(2);
-  const double r = red.second ? static_cast<double>(red.first) / red.second : 0,
-               b = blue.second ? static_cast<double>(blue.first) / blue.second : 0;
+  const double r = value_of(*neutral, 0), b = value_of(*neutral, 2);
   return r > 0 && b > 0 ? r / b : 0;
 }
 
@@ -115,8 +127,11 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
   FrameInfo info;
   info.file = path.filename().string();
   struct stat st {};
-  if (stat(path.c_str(), &st) != 0) {
-    info.problem = "cannot be opened: " + std::string(std::strerror(errno));
+  const auto readable = check_readable(path);
+  if (!readable || stat(path.c_str(), &st) != 0) {
+    set_problem(info, readable ? Error{"cannot be opened: " + std::string(std::strerror(errno)),
+                                       ErrorCode::unavailable}
+                               : readable.error());
     return info;
   }
   info.bytes = static_cast<std::uint64_t>(st.st_size);
@@ -151,21 +166,33 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     info.size = {static_cast<int>(image->pixelWidth()), static_cast<int>(image->pixelHeight())};
     const double orientation = number(exif, {"Exif.Image.Orientation"});
     if (orientation >= 5 && orientation <= 8) std::swap(info.size.width, info.size.height);
+  } catch (const std::bad_alloc&) {
+    info.problem = "cannot be read: there is not enough memory";
+    info.away = true;
   } catch (const std::exception&) {
-    info.problem = "is not a picture file that can be read, or is damaged";
+    // The library says the same of a damaged file and of one that it could not open again.
+    const auto still = check_readable(path);
+    if (still)
+      info.problem = "is not a picture file that can be read, or is damaged";
+    else
+      set_problem(info, still.error());
   }
   return info;
 }
 
-std::string printable(const std::string& name) {
-  std::string out;
-  for (char c : name) {
-    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f)
-      out += "␤";
-    else
-      out += c;
-  }
-  return out;
+void set_problem(FrameInfo& frame, const Error& why) {
+  // Messages begin with the file's name, with or without its folder; the problem goes on after it.
+  std::string text = why.message;
+  const std::string name = printable(frame.file);
+  for (const std::string& begin : {frame.file, name})
+    if (const auto at = text.find(begin); !begin.empty() && at != std::string::npos) {
+      const auto after = at + begin.size();
+      if (after < text.size() && text[after] == ' ') text = text.substr(after + 1);
+      break;
+    }
+  if (text.ends_with(".")) text.pop_back();
+  frame.problem = text;
+  frame.away = why.code == ErrorCode::unavailable;
 }
 
 std::string format_time(double time) {

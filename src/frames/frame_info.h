@@ -7,11 +7,12 @@
 
 #include "image/image.h"
 #include "image/result.h"
+#include "image/text.h"
 
 namespace tsukimi {
 
 struct FrameInfo {
-  std::string file;  // name within the shoot's folder, UTF-8
+  std::string file;  // name within the shoot's folder: bytes, as file systems have them
   double time = 0;   // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
   double shutter = 0;         // s, as EXIF says it; 0: unknown
   double aperture = 0;        // f-number; 0: unknown
@@ -24,6 +25,7 @@ struct FrameInfo {
   std::uint64_t bytes = 0;
   std::int64_t modified = 0;  // ns, for cache keys
   std::string problem;        // not empty: this frame cannot be used, and why
+  bool away = false;          // that problem may be over in a moment (ErrorCode::unavailable)
 
   bool usable() const { return problem.empty(); }
 };
@@ -39,8 +41,8 @@ double exact_gain(const FrameInfo& frame);
 // Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
 FrameInfo read_frame_info(const std::filesystem::path& path);
 
-// A file name for the screen: line breaks and other control characters become "␤".
-std::string printable(const std::string& name);
+// Marks a frame as one that cannot be used, by what reading it said (the file's name in front).
+void set_problem(FrameInfo& frame, const Error& why);
 
 // Capture time as "2031-10-04 18:42:20.00"; empty when unknown.
 std::string format_time(double time);

@@ -3,6 +3,7 @@
 // bytes apart: noise fills the low bytes and leaves the high ones almost empty.
 #include <zstd.h>
 
+#include <cstddef>
 #include <cstdio>
 #include <cstring>
 #include <fstream>
@@ -10,19 +11,26 @@
 #include <type_traits>
 
 #include "frames/proxy.h"
+#include "image/cache.h"
 #include "image/file.h"
 
 namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '4'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '5'};
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, unused = 0;
   double colour[9 + 9 + 2 + 3] = {};
   std::uint64_t grid_bytes = 0, small_bytes = 0, picture_bytes = 0;
+  std::uint64_t grid_sum = 0, small_sum = 0, picture_sum = 0;  // of the packed bytes
+  std::uint64_t sum = 0;                                       // of all that stands before it
 };
 static_assert(std::is_trivially_copyable_v<Header>);
+
+std::uint64_t sum_of(const Header& h) {
+  return checksum({reinterpret_cast<const std::uint8_t*>(&h), offsetof(Header, sum)});
+}
 
 using Bytes = std::vector<std::uint8_t>;
 
@@ -98,10 +106,10 @@ constexpr std::size_t kLight = LightGrid::kCells * sizeof(float),
                       kGridBytes = kLight + LightGrid::kCells + kDetail;
 
 // Reads the next packed picture of the file into p, whose width and height are known.
-bool read_picture(std::FILE* f, std::size_t bytes, Proxy& p) {
+bool read_picture(std::FILE* f, std::size_t bytes, std::uint64_t sum, Proxy& p) {
   p.data.resize(static_cast<std::size_t>(p.width) * p.height * 3);
   Bytes packed(bytes), filtered(p.data.size() * 2);
-  if (!read_exactly(f, packed.data(), packed.size()) ||
+  if (!read_exactly(f, packed.data(), packed.size()) || checksum(packed) != sum ||
       ZSTD_decompress(filtered.data(), filtered.size(), packed.data(), packed.size()) !=
           filtered.size())
     return false;
@@ -119,12 +127,12 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
     return w >= 1 && height >= 1 && w <= most && height <= most;
   };
   if (!read_exactly(f, &h, sizeof h) || std::memcmp(h.magic, expected.magic, sizeof h.magic) != 0 ||
-      !size_ok(h.width, h.height, 20000) || !size_ok(h.small_width, h.small_height, 1000) ||
-      !orientation_ok(h.orientation) || h.grid_bytes > 1'000'000 || h.small_bytes > 10'000'000 ||
-      h.picture_bytes > 2'000'000'000)
+      h.sum != sum_of(h) || !size_ok(h.width, h.height, 20000) ||
+      !size_ok(h.small_width, h.small_height, 1000) || !orientation_ok(h.orientation) ||
+      h.grid_bytes > 1'000'000 || h.small_bytes > 10'000'000 || h.picture_bytes > 2'000'000'000)
     return fail(path.string() + " is not a proxy.");
   Bytes packed(h.grid_bytes), grid(kGridBytes);
-  if (!read_exactly(f, packed.data(), packed.size()) ||
+  if (!read_exactly(f, packed.data(), packed.size()) || checksum(packed) != h.grid_sum ||
       ZSTD_decompress(grid.data(), grid.size(), packed.data(), packed.size()) != kGridBytes)
     return fail(path.string() + " is damaged.");
   head.colour = get_colour(h.colour);
@@ -140,7 +148,7 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   small.colour = head.colour;
   small.full = head.full;
   small.orientation = h.orientation;
-  const bool read = with_thumbnail ? read_picture(f, h.small_bytes, small)
+  const bool read = with_thumbnail ? read_picture(f, h.small_bytes, h.small_sum, small)
                                    : std::fseek(f, static_cast<long>(h.small_bytes), SEEK_CUR) == 0;
   if (!read) return fail(path.string() + " is damaged.");
   return h;
@@ -167,9 +175,14 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   h.grid_bytes = parts[0].size();
   h.small_bytes = parts[1].size();
   h.picture_bytes = parts[2].size();
+  h.grid_sum = checksum(parts[0]);
+  h.small_sum = checksum(parts[1]);
+  h.picture_sum = checksum(parts[2]);
+  h.sum = sum_of(h);
   Bytes file(sizeof h);
   std::memcpy(file.data(), &h, sizeof h);
   for (const Bytes& part : parts) file.insert(file.end(), part.begin(), part.end());
+  if (!make_cache_folder(path)) return fail("There is no cache folder.");
   return write_file(path, file, IfExists::replace, false);
 }
 
@@ -182,7 +195,8 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   Proxy p;
   p.width = h->width;
   p.height = h->height;
-  if (!read_picture(f.get(), h->picture_bytes, p)) return fail(path.string() + " is damaged.");
+  if (!read_picture(f.get(), h->picture_bytes, h->picture_sum, p))
+    return fail(path.string() + " is damaged.");
   p.colour = head.colour;
   p.full = head.full;
   p.orientation = h->orientation;

@@ -2,18 +2,25 @@
 
 #include "frames/frame_files.h"
 #include "frames/sensor_frame.h"
+#include "image/file.h"
+#include "image/text.h"
 
 namespace tsukimi {
 
 Result<SensorFrame> read_frame(const std::filesystem::path& path) {
+  const std::string name = printable(path.filename().string());
+  if (auto ok = check_readable(path); !ok) return tl::unexpected(ok.error());
   std::error_code ec;
   const auto bytes = std::filesystem::file_size(path, ec);
-  if (ec) return fail(path.filename().string() + " cannot be opened: " + ec.message() + ".");
-  if (bytes == 0) return fail(path.filename().string() + " is empty (0 bytes).");
+  if (!ec && bytes == 0) return fail(name + " is empty (0 bytes).");
   try {
-    return kind_of(path) == FileKind::still ? read_still(path) : read_raw(path);
-  } catch (const std::exception& e) {  // a decoder ran out of memory on a malformed header
-    return fail(path.filename().string() + " cannot be read: " + e.what() + ".");
+    auto frame = kind_of(path) == FileKind::still ? read_still(path) : read_raw(path);
+    // A library that found no memory or no free descriptor says that the file is none of its kind.
+    if (!frame)
+      if (auto still = check_readable(path); !still) return tl::unexpected(still.error());
+    return frame;
+  } catch (...) {  // a decoder ran out of memory
+    return tl::unexpected(error_of(std::current_exception(), name + " cannot be read"));
   }
 }
 

@@ -1,6 +1,7 @@
 #include "image/file.h"
 
 #include <fcntl.h>
+#include <signal.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -9,6 +10,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <utility>
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -44,69 +46,150 @@ int rename_new(const char* from, const char* to) {
 
 }  // namespace
 
-Result<std::vector<std::uint8_t>> read_file(const fs::path& path) {
-  std::FILE* f = std::fopen(path.c_str(), "rb");
-  if (!f) return fail(path.string() + " cannot be opened: " + std::strerror(errno) + ".");
-  std::vector<std::uint8_t> bytes;
+namespace {
+
+// Opened for reading without waiting, and a regular file; else -1 and why not.
+int open_regular(const fs::path& path, struct stat& st, Error& why) {
+  const int fd = open(path.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC);
+  if (fd < 0 || fstat(fd, &st) != 0) {
+    why = {path.string() + " cannot be opened: " + std::strerror(errno) + ".",
+           ErrorCode::unavailable};
+  } else if (!S_ISREG(st.st_mode)) {
+    why = {path.string() + " is not a file that can be read.", ErrorCode::other};
+  } else {
+    return fd;
+  }
+  if (fd >= 0) close(fd);
+  return -1;
+}
+
+constexpr const char* kTemporary = ".tsukimi-";
+
+}  // namespace
+
+Result<void> check_readable(const fs::path& path) {
   struct stat st {};
-  if (fstat(fileno(f), &st) == 0 && S_ISREG(st.st_mode))
-    bytes.resize(static_cast<std::size_t>(st.st_size));
-  const std::size_t n = std::fread(bytes.data(), 1, bytes.size(), f);
-  const bool bad = std::ferror(f) || n != bytes.size();
-  std::fclose(f);
-  if (bad) return fail(path.string() + " cannot be read whole.");
+  Error why;
+  const int fd = open_regular(path, st, why);
+  if (fd < 0) return tl::unexpected(why);
+  close(fd);
+  return {};
+}
+
+Result<std::vector<std::uint8_t>> read_file(const fs::path& path, std::uintmax_t most) {
+  struct stat st {};
+  Error why;
+  const int fd = open_regular(path, st, why);
+  if (fd < 0) return tl::unexpected(why);
+  std::vector<std::uint8_t> bytes;
+  if (static_cast<std::uintmax_t>(st.st_size) > most) {
+    close(fd);
+    return fail(path.string() + " is too large to be what it should be (" +
+                std::to_string(st.st_size >> 20) + " MB).");
+  }
+  bytes.resize(static_cast<std::size_t>(st.st_size));
+  std::size_t done = 0;
+  while (done < bytes.size()) {
+    const ssize_t n = read(fd, bytes.data() + done, bytes.size() - done);
+    if (n < 0 && errno == EINTR) continue;
+    if (n <= 0) break;
+    done += static_cast<std::size_t>(n);
+  }
+  close(fd);
+  if (done != bytes.size()) return fail(path.string() + " cannot be read whole.");
   return bytes;
+}
+
+StagedFile::StagedFile(fs::path path, fs::path temporary, int fd)
+    : path_(std::move(path)), temporary_(std::move(temporary)), fd_(fd) {}
+
+StagedFile::StagedFile(StagedFile&& o) noexcept
+    : path_(std::move(o.path_)),
+      temporary_(std::exchange(o.temporary_, fs::path())),
+      fd_(std::exchange(o.fd_, -1)) {}
+
+StagedFile::~StagedFile() {
+  if (fd_ >= 0) close(fd_);
+  if (!temporary_.empty()) unlink(temporary_.c_str());
+}
+
+tl::unexpected<Error> StagedFile::failed(int code) const {
+  if (code == EEXIST)
+    return fail(path_.string() + " is there already; it was not touched.", ErrorCode::exists);
+  return fail(path_.string() + " could not be written: " + reason(code) + ".");
+}
+
+Result<StagedFile> StagedFile::write(const fs::path& path,
+                                     const std::function<int(int fd)>& writer) {
+  static std::atomic<unsigned> serial{0};
+  // Short, whatever the name: a name may have 255 bytes itself.
+  const fs::path temporary = path.parent_path() / (kTemporary + std::to_string(getpid()) + "-" +
+                                                   std::to_string(serial++) + ".part");
+  StagedFile file(path, temporary,
+                  open(temporary.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0644));
+  if (file.fd_ < 0) {
+    file.temporary_.clear();
+    return file.failed(errno);
+  }
+  if (const int code = writer(file.fd_); code != 0) return file.failed(code);
+  return file;
+}
+
+Result<void> StagedFile::sync() {
+  int code = fsync(fd_) == 0 ? 0 : errno;
+  if (close(std::exchange(fd_, -1)) != 0 && code == 0) code = errno;
+  if (code != 0) return failed(code);
+  return {};
+}
+
+Result<void> StagedFile::give_name(IfExists if_exists) {
+  if (fd_ >= 0 && close(std::exchange(fd_, -1)) != 0) return failed(errno);
+  const int renamed = if_exists == IfExists::replace
+                          ? rename(temporary_.c_str(), path_.c_str())
+                          : rename_new(temporary_.c_str(), path_.c_str());
+  if (renamed != 0) return failed(errno);
+  temporary_.clear();
+  return {};
+}
+
+FileStamp StagedFile::stamp() const {
+  return stamp_of(temporary_.empty() ? path_ : temporary_).value_or(FileStamp{});
+}
+
+std::optional<FileStamp> stamp_of(const fs::path& path) {
+  struct stat st {};
+  if (stat(path.c_str(), &st) != 0 || !S_ISREG(st.st_mode)) return {};
+  return FileStamp{static_cast<std::uint64_t>(st.st_size), st.st_ino,
+                   st.st_mtim.tv_sec * 1'000'000'000LL + st.st_mtim.tv_nsec};
 }
 
 Result<void> write_file(const fs::path& path, const std::function<int(int fd)>& writer,
                         IfExists if_exists, bool sync) {
-  static std::atomic<unsigned> serial{0};
-  const fs::path temp =
-      path.parent_path() / ("." + path.filename().string() + "." + std::to_string(getpid()) + "-" +
-                            std::to_string(serial++) + ".part");
-  auto failed = [&](int code) {
-    unlink(temp.c_str());
-    if (code == EEXIST) return fail(path.string() + " is there already; it was not touched.");
-    return fail(path.string() + " could not be written: " + reason(code) + ".");
-  };
   std::error_code ec;
-  if (if_exists == IfExists::keep && fs::exists(path, ec)) return failed(EEXIST);
-  const int fd = open(temp.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
-  if (fd < 0) return failed(errno);
-  int code = writer(fd);
-  if (code == 0 && sync && fsync(fd) != 0) code = errno;
-  if (close(fd) != 0 && code == 0) code = errno;
-  if (code != 0) return failed(code);
-  const int renamed = if_exists == IfExists::replace ? rename(temp.c_str(), path.c_str())
-                                                     : rename_new(temp.c_str(), path.c_str());
-  if (renamed != 0) return failed(errno);
-  return {};
+  if (if_exists == IfExists::keep && fs::exists(path, ec))
+    return fail(path.string() + " is there already; it was not touched.", ErrorCode::exists);
+  auto file = StagedFile::write(path, writer);
+  if (!file) return tl::unexpected(file.error());
+  if (sync)
+    if (auto ok = file->sync(); !ok) return ok;
+  return file->give_name(if_exists);
+}
+
+int write_all(int fd, std::span<const std::uint8_t> bytes) {
+  std::size_t done = 0;
+  while (done < bytes.size()) {
+    const ssize_t n = write(fd, bytes.data() + done, bytes.size() - done);
+    if (n < 0 && errno == EINTR) continue;
+    if (n <= 0) return n < 0 ? errno : ENOSPC;
+    done += static_cast<std::size_t>(n);
+  }
+  return 0;
 }
 
 Result<void> write_file(const fs::path& path, std::span<const std::uint8_t> bytes,
                         IfExists if_exists, bool sync) {
   return write_file(
-      path,
-      [&](int fd) {
-        std::size_t done = 0;
-        while (done < bytes.size()) {
-          const ssize_t n = write(fd, bytes.data() + done, bytes.size() - done);
-          if (n < 0 && errno == EINTR) continue;
-          if (n <= 0) return n < 0 ? errno : ENOSPC;
-          done += static_cast<std::size_t>(n);
-        }
-        return 0;
-      },
-      if_exists, sync);
-}
-
-Result<void> sync_file(const fs::path& path) {
-  const int fd = open(path.c_str(), O_RDONLY | O_CLOEXEC);
-  const bool done = fd >= 0 && fsync(fd) == 0;
-  const int code = errno;
-  if (fd >= 0) close(fd);
-  if (!done) return fail(path.string() + " could not be written: " + reason(code) + ".");
-  return {};
+      path, [&](int fd) { return write_all(fd, bytes); }, if_exists, sync);
 }
 
 Result<void> write_file(const fs::path& path, std::string_view text, IfExists if_exists) {
@@ -114,19 +197,34 @@ Result<void> write_file(const fs::path& path, std::string_view text, IfExists if
       path, std::span(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()), if_exists);
 }
 
-fs::path cache_folder() {
-  if (const char* xdg = std::getenv("XDG_CACHE_HOME"); xdg && *xdg == '/')
-    return fs::path(xdg) / "tsukimi";
-  const char* home = std::getenv("HOME");
-  return fs::path(home && *home ? home : "/tmp") / ".cache" / "tsukimi";
+Result<void> sync_folder(const fs::path& folder) {
+  const int fd = open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+  const bool done = fd >= 0 && fsync(fd) == 0;
+  const int code = errno;
+  if (fd >= 0) close(fd);
+  // Some file systems cannot do this for folders; their names are safe without it.
+  if (!done && code != EINVAL)
+    return fail(folder.string() + " could not be written: " + reason(code) + ".");
+  return {};
 }
 
-std::string cache_name(const std::string& id) {
-  std::uint64_t h = 14695981039346656037ull;
-  for (unsigned char c : id) h = (h ^ c) * 1099511628211ull;
-  char name[24];
-  std::snprintf(name, sizeof name, "%016llx", static_cast<unsigned long long>(h));
-  return name;
+void remove_leftovers(const fs::path& folder) {
+  std::error_code ec;
+  std::vector<fs::path> left;
+  for (auto it = fs::directory_iterator(folder, ec); !ec && it != fs::directory_iterator();
+       it.increment(ec)) {
+    const std::string name = it->path().filename().string();
+    if (!name.starts_with(kTemporary) || !name.ends_with(".part")) continue;
+    const long pid = std::atol(name.c_str() + std::strlen(kTemporary));
+    const bool alive = pid == getpid() || kill(static_cast<pid_t>(pid), 0) == 0 || errno == EPERM;
+    if (pid > 0 && !alive) left.push_back(it->path());
+  }
+  for (const auto& file : left) fs::remove(file, ec);
+}
+
+bool is_folder(const fs::path& path) {
+  std::error_code ec;
+  return fs::is_directory(path, ec);
 }
 
 }  // namespace tsukimi

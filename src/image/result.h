@@ -2,20 +2,32 @@
 // errors only. The message is a whole sentence for the user: what happened, to which file.
 #pragma once
 
+#include <exception>
 #include <string>
 #include <tl/expected.hpp>
 
 namespace tsukimi {
 
+enum class ErrorCode {
+  other,
+  unavailable,  // for now: away, no permission, no memory; the same may succeed in a moment
+  exists,       // something is there already that is not ours to replace
+};
+
 struct Error {
   std::string message;
+  ErrorCode code = ErrorCode::other;
 };
 
 template <typename T>
 using Result = tl::expected<T, Error>;
 
-inline tl::unexpected<Error> fail(std::string message) {
-  return tl::unexpected<Error>(Error{std::move(message)});
+inline tl::unexpected<Error> fail(std::string message, ErrorCode code = ErrorCode::other) {
+  return tl::unexpected<Error>(Error{std::move(message), code});
 }
+
+// What an exception that a library threw says, as a whole sentence that begins with `subject`
+// ("harbour.tsukimi cannot be opened"): for the few places where work of others is caught.
+Error error_of(const std::exception_ptr& thrown, const std::string& subject);
 
 }  // namespace tsukimi

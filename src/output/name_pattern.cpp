@@ -16,6 +16,10 @@ Result<void> check_pattern(const std::string& pattern, int count) {
       pattern.front() == '.')
     return fail("The name \"" + pattern +
                 "\" has a character that a file name cannot have, or starts with a dot.");
+  constexpr std::size_t kMostBytes = 255 - 4;  // with ".jpg"
+  if (pattern.size() > kMostBytes)
+    return fail("The name \"" + pattern.substr(0, 40) + " …\" is longer than the " +
+                std::to_string(kMostBytes) + " bytes that a file name can have.");
   const int digits = static_cast<int>(last - first + 1);
   if (digits > 9 || std::to_string(count).size() > static_cast<std::size_t>(digits))
     return fail("The name \"" + pattern + "\" has " + std::to_string(digits) + " digits for " +

@@ -43,17 +43,17 @@ bool write_exif(TIFF* tif, const FrameInfo& frame, const std::string& time, std:
 
 // libtiff keeps rationals as floating point and makes 10324441/134217728 of 1/13; here they become
 // what a photographer reads. All in the machine's own byte order, like the file.
-void tidy_rationals(int fd, std::uint64_t directory, const FrameInfo& frame) {
+bool tidy_rationals(int fd, std::uint64_t directory, const FrameInfo& frame) {
   struct __attribute__((packed)) Entry {
     std::uint16_t tag, type;
     std::uint32_t count, place;
   };
   std::uint16_t count = 0;
-  if (pread(fd, &count, sizeof count, static_cast<off_t>(directory)) != sizeof count) return;
+  if (pread(fd, &count, sizeof count, static_cast<off_t>(directory)) != sizeof count) return false;
   for (int i = 0; i < count; ++i) {
     Entry e;
     const auto at = static_cast<off_t>(directory + 2 + i * sizeof e);
-    if (pread(fd, &e, sizeof e, at) != sizeof e) return;
+    if (pread(fd, &e, sizeof e, at) != sizeof e) return false;
     const double value = e.tag == EXIFTAG_EXPOSURETIME  ? frame.shutter
                          : e.tag == EXIFTAG_FNUMBER     ? frame.aperture
                          : e.tag == EXIFTAG_FOCALLENGTH ? frame.focal_length
@@ -61,8 +61,9 @@ void tidy_rationals(int fd, std::uint64_t directory, const FrameInfo& frame) {
     if (value <= 0 || e.type != TIFF_RATIONAL) continue;
     const auto rational = exif_rational(value);
     const std::uint32_t both[2] = {rational.first, rational.second};
-    if (pwrite(fd, both, sizeof both, static_cast<off_t>(e.place)) != sizeof both) return;
+    if (pwrite(fd, both, sizeof both, static_cast<off_t>(e.place)) != sizeof both) return false;
   }
+  return true;
 }
 
 bool write_picture(TIFF* tif, const Encoded16& picture) {
@@ -121,8 +122,10 @@ int write_tiff16(int fd, const Encoded16& picture, const FrameInfo& frame,
   }
   const int code = errno;
   TIFFClose(tif);
-  if (good) tidy_rationals(fd, exif, frame);
-  return good ? 0 : code != 0 ? code : EIO;
+  if (!good) return code != 0 ? code : EIO;
+  errno = 0;
+  if (!tidy_rationals(fd, exif, frame)) return errno != 0 ? errno : EIO;
+  return 0;
 }
 
 }  // namespace tsukimi

@@ -3,28 +3,46 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include "image/file.h"
+#include "image/cache.h"
 
 namespace tsukimi {
 namespace {
 
 using nlohmann::json;
 
-constexpr int kMethod = 2;  // raise when the checks judge otherwise
+constexpr int kMethod = 3;  // raise when the checks judge otherwise
+constexpr std::size_t kKeptOfAFolder = 12;
+
+// Of one folder begin alike, so that those of old lists of its frames can be found.
+std::string folder_name(const Shoot& shoot) {
+  return cache_name(shoot.sequence.folder.string()).substr(0, 16) + "-";
+}
 
 std::filesystem::path file_of(const Shoot& shoot, const char* what) {
-  std::string id = shoot.sequence.folder.string() + "\n" + std::to_string(kMethod);
+  std::string id = std::to_string(kMethod);
   for (const auto& f : shoot.sequence.frames)
     id += "\n" + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified);
-  return cache_folder() / "checks" / (cache_name(id) + what);
+  return cache_path("checks", folder_name(shoot) + cache_name(id) + what);
+}
+
+json read_json(const std::filesystem::path& file) {
+  const auto bytes = load_cached(file);
+  return bytes ? json::parse(bytes->begin(), bytes->end(), nullptr, false)
+               : json(json::value_t::discarded);
+}
+
+// A full cache disk must not stop the work.
+void write_json(const Shoot& shoot, const std::filesystem::path& file, const json& j) {
+  const std::string text = j.dump(-1, ' ', false, json::error_handler_t::replace);
+  (void)save_cached(file, {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+  // A folder that grows leaves a file for each of its lengths.
+  trim_cache_group(file.parent_path(), folder_name(shoot), kKeptOfAFolder);
 }
 
 }  // namespace
 
 std::optional<Checks> load_checks(const Shoot& shoot) {
-  const auto bytes = read_file(file_of(shoot, ".json"));
-  if (!bytes) return {};
-  const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
+  const json j = read_json(file_of(shoot, ".json"));
   try {
     Checks out;
     for (const auto& s : j.at("shifts")) out.shifts.push_back({s.at(0), s.at(1), s.at(2) == 1});
@@ -51,12 +69,7 @@ void save_checks(const Shoot& shoot, const Checks& checks) {
                         {"kind", static_cast<int>(s.kind)},
                         {"reason", s.reason},
                         {"strength", s.strength}});
-  const auto file = file_of(shoot, ".json");
-  std::error_code ec;
-  std::filesystem::create_directories(file.parent_path(), ec);
-  const std::string text = json{{"shifts", shifts}, {"suspects", suspects}}.dump(
-      -1, ' ', false, json::error_handler_t::replace);
-  (void)write_file(file, text, IfExists::replace);  // a full cache disk must not stop the work
+  write_json(shoot, file_of(shoot, ".json"), {{"shifts", shifts}, {"suspects", suspects}});
 }
 
 void know_hot_pixels(Shoot& shoot, const Work& work) {
@@ -66,23 +79,19 @@ void know_hot_pixels(Shoot& shoot, const Work& work) {
   if (!wanted || shoot.hot_pixels) return;
   const auto file = file_of(shoot, "-hot.json");
   HotPixels hot;
-  if (const auto bytes = read_file(file)) {
-    const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
-    try {
-      for (const auto& p : j) hot.push_back({p.at(0), p.at(1), p.at(2)});
-      shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
-      return;
-    } catch (const json::exception&) {
-      hot.clear();  // a damaged cache is no cache
-    }
+  try {
+    const json known = read_json(file);
+    for (const auto& p : known.at("hot")) hot.push_back({p.at(0), p.at(1), p.at(2)});
+    shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
+    return;
+  } catch (const json::exception&) {
+    hot.clear();  // not known yet
   }
   hot = find_hot_pixels(shoot.sequence.folder, shoot.sequence.frames, work);
   if (work.stop()) return;
   json all = json::array();
   for (const auto& p : hot) all.push_back({p.x, p.y, p.strength});
-  std::error_code ec;
-  std::filesystem::create_directories(file.parent_path(), ec);
-  (void)write_file(file, all.dump(), IfExists::replace);
+  write_json(shoot, file, {{"hot", all}});
   shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
 }
 

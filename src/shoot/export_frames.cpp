@@ -4,11 +4,16 @@
 #include <tbb/task_arena.h>
 
 #include <algorithm>
+#include <chrono>
 #include <variant>
 
 #include "develop/display.h"
+#include "frames/originals.h"
 #include "image/file.h"
+#include "image/memory.h"
+#include "image/text.h"
 #include "output/encode.h"
+#include "output/folder_lock.h"
 #include "output/name_pattern.h"
 #include "shoot/export_manifest.h"
 #include "shoot/film.h"
@@ -17,12 +22,14 @@ namespace tsukimi {
 namespace fs = std::filesystem;
 namespace {
 
-constexpr int kFlushEvery = 16;  // frames that are made again at most when power fails
+// Files get their names together: one wait for the disk, and one manifest, for many.
+constexpr int kFlushEvery = 16;
+constexpr std::chrono::milliseconds kFlushAfter{2000};
 
 struct Job {
   std::string name, recipe;
   FilmRecipe film;
-  bool ours = false;  // what stands under the name, if anything
+  bool ours = false;  // what stands under the name was made from the same, but is damaged
 };
 
 // One frame on its way: as read, then as picture.
@@ -32,28 +39,36 @@ struct Frame {
   std::variant<Encoded8, Encoded16> picture = {};
 };
 
-Result<void> write_picture(const fs::path& path, const Shoot& shoot, const Frame& frame,
-                           IfExists if_exists) {
+// Of a made frame the capture's facts are its neighbour's, but for the moment.
+FrameInfo facts_of(const Shoot& shoot, const FilmFrame& film) {
+  const auto& frames = shoot.sequence.frames;
+  if (!film.made()) return frames[film.frame];
+  FrameInfo info = frames[film.before];
+  if (frames[film.frame].time > 0) info.time = frames[film.frame].time;
+  return info;
+}
+
+Result<StagedFile> write_picture(const fs::path& path, const Shoot& shoot, const Frame& frame) {
   const FilmRecipe& recipe = frame.job->film;
   const auto& frames = shoot.sequence.frames;
   const FilmFrame& film = recipe.film;
-  const FrameInfo& info = frames[film.frame];
-  const std::string note =
-      film.made() ? "Made from " + frames[film.before].file + " and " + frames[film.after].file
-                  : std::string();
+  const FrameInfo info = facts_of(shoot, film);
+  const std::string note = film.made() ? "Made from " + printable(frames[film.before].file) +
+                                             " and " + printable(frames[film.after].file)
+                                       : std::string();
   if (const auto* deep = std::get_if<Encoded16>(&frame.picture))
-    return write_file(
-        path, [&](int fd) { return write_tiff16(fd, *deep, info, note); }, if_exists, false);
+    return StagedFile::write(path, [&](int fd) { return write_tiff16(fd, *deep, info, note); });
   auto bytes = encode_jpeg(std::get<Encoded8>(frame.picture), shoot.decisions.output.quality)
                    .and_then([&](Bytes b) {
                      return with_metadata(std::move(b), info, recipe.settings.size, note);
                    });
   if (!bytes) return tl::unexpected(bytes.error());
-  return write_file(path, *bytes, if_exists, false);
+  return StagedFile::write(path, [&](int fd) { return write_all(fd, *bytes); });
 }
 
-// Writes frames as they come and keeps the manifest true: a file is noted as made once it is on the
-// disk.
+// Writes frames as they come. A frame is made under no name, synced, noted in the manifest and only
+// then given its name: whatever ends an export, what stands under a name is whole, and what the
+// manifest does not know was not made here.
 class Writer {
  public:
   Writer(const Shoot& shoot, const fs::path& folder, bool overwrite, Manifest manifest,
@@ -64,50 +79,59 @@ class Writer {
         manifest_(std::move(manifest)),
         report_(report) {}
 
+  int left_free() const { return left_free_; }
   bool broken() const { return broken_; }  // the target cannot be written: going on would fail too
 
-  Result<void> announce(const std::vector<Job>& jobs) {
-    for (const Job& job : jobs) manifest_[job.name] = {job.recipe, 0};
-    return write_manifest(folder_, manifest_);
-  }
-
   void write(const Frame& frame) {
-    const Job& job = *frame.job;
     if (broken_) return;
     if (!frame.source) {
-      report_.problems.push_back(frame.source.error().message + " Number " + job.name +
-                                 " is left free for it.");
-      manifest_.erase(job.name);
+      report_.problems.push_back(frame.source.error().message + " Number " +
+                                 printable(frame.job->name) + " is left free for it.");
+      ++left_free_;
       return;
     }
-    const bool replace = overwrite_ || job.ours;
-    const auto written = write_picture(folder_ / job.name, shoot_, frame,
-                                       replace ? IfExists::replace : IfExists::keep);
-    if (!written) return fails(written.error().message);
-    ++report_.written;
-    waiting_.push_back(&job);
-    if (static_cast<int>(waiting_.size()) >= kFlushEvery) flush();
+    auto file = write_picture(folder_ / frame.job->name, shoot_, frame);
+    if (!file) return fails(file.error().message);
+    waiting_.push_back({frame.job, std::move(*file)});
+    const auto now = std::chrono::steady_clock::now();
+    if (static_cast<int>(waiting_.size()) < kFlushEvery && now - flushed_ < kFlushAfter) return;
+    flush();
+    flushed_ = now;
   }
 
-  // What was not made is announced no longer: a name that is free belongs to nobody.
+  // What was made before the target failed is kept as far as the target lets us. When there is no
+  // room left even for the manifest, the last frames make room.
   void finish() {
-    if (broken_) return;
-    std::erase_if(manifest_, [&](const auto& entry) {
-      std::error_code ec;
-      return entry.second.bytes == 0 && !fs::exists(folder_ / entry.first, ec);
-    });
-    flush();
+    while (!flush() && !waiting_.empty()) waiting_.pop_back();
   }
 
  private:
-  void flush() {
-    for (const Job* job : waiting_) {
-      if (auto safe = sync_file(folder_ / job->name); !safe) return fails(safe.error().message);
-      std::error_code ec;
-      manifest_[job->name].bytes = fs::file_size(folder_ / job->name, ec);
+  struct Waiting {
+    const Job* job;
+    StagedFile file;
+  };
+
+  bool flush() {
+    if (waiting_.empty()) return true;
+    Manifest next = manifest_;
+    for (auto& w : waiting_) {
+      if (auto safe = w.file.sync(); !safe) {
+        fails(safe.error().message);
+        waiting_.clear();  // after an error nobody knows which of them are on the disk
+        return false;
+      }
+      next[w.job->name] = {w.job->recipe, w.file.stamp()};
     }
+    if (auto ok = write_manifest(folder_, next); !ok) return fails(ok.error().message), false;
+    manifest_ = std::move(next);
+    for (auto& w : waiting_)
+      if (auto ok =
+              w.file.give_name(overwrite_ || w.job->ours ? IfExists::replace : IfExists::keep);
+          !ok)
+        fails(ok.error().message);
     waiting_.clear();
-    if (auto ok = write_manifest(folder_, manifest_); !ok) fails(ok.error().message);
+    if (auto ok = sync_folder(folder_); !ok) return fails(ok.error().message), false;
+    return true;
   }
 
   void fails(const std::string& why) {
@@ -119,7 +143,9 @@ class Writer {
   const bool overwrite_;
   Manifest manifest_;
   ExportReport& report_;
-  std::vector<const Job*> waiting_;
+  std::vector<Waiting> waiting_;
+  int left_free_ = 0;
+  std::chrono::steady_clock::time_point flushed_ = std::chrono::steady_clock::now();
   std::atomic<bool> broken_{false};
 };
 
@@ -158,6 +184,37 @@ void run(const Shoot& shoot, const std::vector<Job>& jobs, Writer& writer, Expor
          }));
 }
 
+bool is_whole(const fs::path& folder, const std::string& name, const std::string& recipe,
+              const Manifest& manifest) {
+  const auto made = manifest.find(name);
+  const auto there = stamp_of(folder / name);
+  return made != manifest.end() && there && made->second.recipe == recipe &&
+         made->second.stamp.same_file(*there);
+}
+
+// Counts what is there now, by what the manifest on the disk says of it.
+int count_whole(const fs::path& folder, const std::map<std::string, std::string>& recipes) {
+  const auto manifest = read_manifest(folder);
+  if (!manifest) return 0;
+  int n = 0;
+  for (const auto& [name, recipe] : recipes) n += is_whole(folder, name, recipe, *manifest);
+  return n;
+}
+
+// Nothing is begun that cannot be held: the float picture and what is being encoded and written.
+Result<void> check_memory(Size size, bool deep) {
+  const double pixels = static_cast<double>(size.width) * size.height;
+  const double needed = pixels * (deep ? 12 + 2 * 6 : 12 + 2 * 3);
+  const auto free = static_cast<double>(free_memory());
+  if (needed <= free) return {};
+  char text[200];
+  std::snprintf(text, sizeof text,
+                "Frames of %d×%d pixels need about %.1f GB of memory each, %.1f GB are free. "
+                "Choose a smaller size.",
+                size.width, size.height, needed / 1e9, free / 1e9);
+  return fail(text);
+}
+
 }  // namespace
 
 Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, ExportRange range,
@@ -172,19 +229,26 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
                 " are not all in the film, which has frames 0-" + std::to_string(count - 1) + ".");
   if (auto ok = check_pattern(output.pattern, count); !ok) return tl::unexpected(ok.error());
   if (output.folder.empty()) return fail("No folder to export to was chosen.");
-  const fs::path folder = fs::absolute(output.folder);
+  const Size size = output_size(shoot);
+  if (auto ok = check_memory(size, output.format == FileFormat::tiff16); !ok)
+    return tl::unexpected(ok.error());
   std::error_code ec;
+  const fs::path folder = fs::absolute(output.folder, ec);
+  if (auto ok = check_may_write(folder, shoot.sequence.folder); !ok)
+    return tl::unexpected(ok.error());
   fs::create_directories(folder, ec);
-  if (!fs::is_directory(folder))
-    return fail("The folder " + folder.string() + " cannot be made: " + ec.message() + ".");
-  if (fs::equivalent(folder, shoot.sequence.folder, ec))
-    return fail(
-        "Choose another folder than that of the raw frames; originals are never written to.");
+  if (!is_folder(folder))
+    return fail("The folder " + folder.string() + " cannot be made" +
+                (ec ? ": " + ec.message() : std::string()) + ".");
+  const auto lock = FolderLock::take(folder, "the frames of " + shoot.sequence.folder.string());
+  if (!lock) return tl::unexpected(lock.error());
+  remove_leftovers(folder);
 
   const LookCourse course(shoot);
-  const Size size = output_size(shoot);
-  Manifest manifest = read_manifest(folder);
+  auto manifest = read_manifest(folder);
+  if (!manifest) return tl::unexpected(manifest.error());
   std::vector<Job> jobs;
+  std::map<std::string, std::string> recipes;
   ExportReport report;
   report.total = last - range.first + 1;
   for (int k = range.first; k <= last; ++k) {
@@ -193,37 +257,45 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
                (output.format == FileFormat::jpeg ? ".jpg" : ".tif");
     job.film = film_recipe(shoot, course, plan, film[k], size);
     job.recipe = export_recipe(shoot, job.film);
-    const auto there = fs::file_size(folder / job.name, ec);
-    if (!ec) {
-      const auto made = manifest.find(job.name);
-      const bool same = made != manifest.end() && made->second.recipe == job.recipe;
-      if (same && there > 0 && made->second.bytes == there) {
-        ++report.kept;
-        continue;
-      }
-      job.ours = same && made->second.bytes == 0;
-      if (!overwrite && !job.ours)
-        return fail((folder / job.name).string() +
-                    " is there already and was made from something else; nothing was written. "
-                    "Choose another "
-                    "folder or name, or ask for files to be replaced.");
+    recipes[job.name] = job.recipe;
+    if (is_whole(folder, job.name, job.recipe, *manifest)) {
+      ++report.kept;
+      continue;
     }
+    const auto made = manifest->find(job.name);
+    if (const auto there = stamp_of(folder / job.name); there && made != manifest->end())
+      job.ours = made->second.recipe == job.recipe && made->second.stamp.inode == there->inode;
+    if (!overwrite && !job.ours && fs::exists(fs::symlink_status(folder / job.name, ec)))
+      return fail(printable((folder / job.name).string()) +
+                      " is there already and was made from something else; nothing was written. "
+                      "Choose another folder or name, or ask for files to be replaced.",
+                  ErrorCode::exists);
     jobs.push_back(std::move(job));
   }
 
   work.report(report.kept, report.total);
+  int left_free = 0;
   if (!jobs.empty()) {
-    Writer writer(shoot, folder, overwrite, std::move(manifest), report);
-    if (auto ok = writer.announce(jobs); !ok) return tl::unexpected(ok.error());
+    Writer writer(shoot, folder, overwrite, std::move(*manifest), report);
     run(shoot, jobs, writer, report, work);
     writer.finish();
-    if (writer.broken())
-      report.problems.push_back(std::to_string(report.written + report.kept) + " of " +
-                                std::to_string(report.total) + " frames are safe in " +
-                                folder.string() + "; export again to go on from there.");
+    left_free = writer.left_free();
+  }
+  // What is said to be safe is counted on the disk, not in our own books.
+  const int safe = count_whole(folder, recipes);
+  const int expected = report.kept + static_cast<int>(jobs.size()) - left_free;
+  report.cancelled = work.stop();
+  report.kept = std::min(report.kept, safe);
+  report.written = safe - report.kept;
+  if (safe < expected && !report.cancelled) {
+    if (report.problems.empty())
+      report.problems.push_back("Frames in " + folder.string() +
+                                " were taken away or changed while others were exported.");
+    report.problems.push_back(std::to_string(safe) + " of " + std::to_string(report.total) +
+                              " frames are safe in " + folder.string() +
+                              "; export again to go on from there.");
   }
   drop_spare_pixels();
-  report.cancelled = work.stop();
   return report;
 }
 

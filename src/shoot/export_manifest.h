@@ -7,18 +7,20 @@
 #include <map>
 #include <string>
 
+#include "image/file.h"
 #include "shoot/film.h"
 
 namespace tsukimi {
 
 struct MadeFile {
   std::string recipe;
-  std::uint64_t bytes =
-      0;  // 0: about to be made; what stands under the name is ours but may be cut
+  FileStamp stamp;  // as it was when it was whole and on the disk
 };
 using Manifest = std::map<std::string, MadeFile>;  // by file name
 
-Manifest read_manifest(const std::filesystem::path& folder);  // empty when there is none
+// Empty when there is none. Fails when what stands under its name is nobody's manifest: then the
+// folder is not ours to write to.
+Result<Manifest> read_manifest(const std::filesystem::path& folder);
 Result<void> write_manifest(const std::filesystem::path& folder, const Manifest& manifest);
 
 // Everything that decides the bytes of one exported file, in a line.

@@ -86,12 +86,30 @@ std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
 
 FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
                        const FilmFrame& film, Size size) {
+  FilmRecipe r = film_recipe_without_lenses(shoot, course, plan, film, size);
+  find_lenses(r, shoot);
+  return r;
+}
+
+void find_lenses(FilmRecipe& r, const Shoot& shoot) {
+  if (r.settings.look[Param::lens_profile] <= 0) return;
+  const auto& frames = shoot.sequence.frames;
+  r.settings.lens = shoot.lenses->find(frames[r.film.made() ? r.film.before : r.film.frame]);
+  if (r.film.made()) r.second.lens = shoot.lenses->find(frames[r.film.after]);
+}
+
+FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const LookCourse& course,
+                                      const LightPlan& plan, const FilmFrame& film, Size size) {
   FilmRecipe r;
   r.film = film;
   const int first = film.made() ? film.before : nearest_kept(shoot, film.frame);
   r.settings = frame_settings(shoot, course, plan.correction(first), film.frame, size);
   if (!film.made()) return r;
+  // The pictures are the neighbours', and so are their noise and their lens.
+  const auto& frames = shoot.sequence.frames;
   r.second = r.settings;
+  r.settings.iso = iso_of(frames[film.before]);
+  r.second.iso = iso_of(frames[film.after]);
   r.second.correction = plan.correction(film.after);
   const double a = course.place(film.before), b = course.place(film.after);
   r.between = b > a ? std::clamp((course.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;

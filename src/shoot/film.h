@@ -36,6 +36,10 @@ struct FilmRecipe {
 };
 FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
                        const FilmFrame& film, Size size);
+// In two halves for who must not wait: the first look-up of a lens reads a database.
+FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const LookCourse& course,
+                                      const LightPlan& plan, const FilmFrame& film, Size size);
+void find_lenses(FilmRecipe& recipe, const Shoot& shoot);
 
 // At full quality from the original files; linear Rec. 2020. Reading and developing apart, so that
 // an export can read one frame while it develops another.

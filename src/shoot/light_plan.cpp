@@ -36,7 +36,7 @@ Plane green_of(const Proxy& p) {
 // Frames [start, end): grids and signs; with `shifts`, also how far each lies from the frame
 // before.
 void measure_run(const Shoot& shoot, ProxyStore& store, int start, int end, bool shifts,
-                 Measured& out, std::vector<std::string>& problems,
+                 Measured& out, std::vector<std::optional<Error>>& problems,
                  const std::function<void()>& one_more, const Work& work) {
   const auto& frames = shoot.sequence.frames;
   Prepared before;
@@ -49,7 +49,7 @@ void measure_run(const Shoot& shoot, ProxyStore& store, int start, int end, bool
     if (!frames[i].usable()) continue;
     auto head = store.head(frames[i], shifts);
     if (!head) {
-      problems[i] = head.error().message;
+      problems[i] = head.error();
       continue;
     }
     Shift shift;
@@ -65,41 +65,49 @@ void measure_run(const Shoot& shoot, ProxyStore& store, int start, int end, bool
   }
 }
 
-// From `start` on, in parallel; marks what cannot be read.
-void measure_from(int start, Shoot& shoot, ProxyStore& store, bool shifts, Measured& out,
-                  const Work& work) {
-  auto& frames = shoot.sequence.frames;
+// Runs of frames that are not measured yet. A run is one piece of work: only the frame before it is
+// read twice, to tell how far the first lies from it.
+std::vector<std::pair<int, int>> missing_runs(const Shoot& shoot, const Measured& known) {
+  constexpr int kRun = 24;
+  std::vector<std::pair<int, int>> out;
+  for (int i = 0; i < shoot.frame_count(); ++i) {
+    if (known.grids[i] || !shoot.sequence.frames[i].usable()) continue;
+    if (!out.empty() && out.back().second == i && i - out.back().first < kRun)
+      ++out.back().second;
+    else
+      out.emplace_back(i, i + 1);
+  }
+  return out;
+}
+
+// What is not measured yet, in parallel; marks what cannot be read.
+void measure_missing(Shoot& shoot, ProxyStore& store, bool shifts, Measured& out,
+                     const Work& work) {
   const int n = shoot.frame_count();
   out.grids.resize(n);
   out.signs.resize(n);
-  std::vector<std::string> problems(n);
+  const auto runs = missing_runs(shoot, out);
+  int total = 0;
+  for (const auto& [first, end] : runs) total += end - first;
+  std::vector<std::optional<Error>> problems(n);
   std::atomic<int> done{0};
-  // A run of frames is one piece of work: only the frame before it is read twice, to tell how far
-  // the first lies from it.
-  constexpr int kRun = 24;
-  parallel_ranges((n - start + kRun - 1) / kRun, 1, [&](int first_run, int last_run) {
+  parallel_ranges(static_cast<int>(runs.size()), 1, [&](int first_run, int last_run) {
     for (int run = first_run; run < last_run; ++run)
       measure_run(
-          shoot, store, start + run * kRun, std::min(n, start + (run + 1) * kRun), shifts, out,
-          problems, [&] { work.report(++done, n - start); }, work);
+          shoot, store, runs[run].first, runs[run].second, shifts, out, problems,
+          [&] { work.report(++done, total); }, work);
   });
-  for (int i = start; i < n; ++i) {
-    if (problems[i].empty()) continue;
-    // The message begins with the file's name; the problem goes on after it.
-    std::string text = problems[i];
-    if (text.starts_with(frames[i].file)) text = text.substr(frames[i].file.size() + 1);
-    if (text.ends_with(".")) text.pop_back();
-    frames[i].problem = text;
-  }
+  for (int i = 0; i < n; ++i)
+    if (problems[i]) set_problem(shoot.sequence.frames[i], *problems[i]);
 }
 
 }  // namespace
 
 Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measured known) {
-  const int start = static_cast<int>(known.grids.size());
+  const bool anew = known.grids.empty();
   Measured out = std::move(known);
-  auto checks = start == 0 ? load_checks(shoot) : std::nullopt;
-  measure_from(start, shoot, store, !checks, out, work);
+  auto checks = anew ? load_checks(shoot) : std::nullopt;
+  measure_missing(shoot, store, !checks, out, work);
   if (work.stop()) return out;
   if (checks) {
     for (int i = 0; i < shoot.frame_count(); ++i)
@@ -110,13 +118,16 @@ Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measu
   out.suspects = find_suspects(shoot.sequence.frames, out.grids, out.signs);
   Checks found{{}, out.suspects};
   for (const auto& s : out.signs) found.shifts.push_back(s ? s->shift : Shift{});
-  save_checks(shoot, found);
+  // What is away for a moment is no finding to remember.
+  const auto& frames = shoot.sequence.frames;
+  if (std::none_of(frames.begin(), frames.end(), [](const FrameInfo& f) { return f.away; }))
+    save_checks(shoot, found);
   return out;
 }
 
 LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
   Measured out;
-  measure_from(0, shoot, store, false, out, work);
+  measure_missing(shoot, store, false, out, work);
   return std::move(out.grids);
 }
 

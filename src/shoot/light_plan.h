@@ -19,9 +19,9 @@ struct Measured {
 };
 
 // Reads (or makes) every frame's proxy in parallel and marks frames that cannot be read in
-// shoot.sequence; finds suspects, or remembers them (checks.h). What is `known` of the first frames
-// is not measured again (a camera that is still shooting adds frames at the end). Cancelled work
-// leaves the rest without a grid.
+// shoot.sequence; finds suspects, or remembers them (checks.h). What is `known` is not measured
+// again (a camera that is still shooting adds frames at the end; a frame that was away may be
+// back). Cancelled work leaves the rest without a grid.
 Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {},
                         Measured known = {});
 

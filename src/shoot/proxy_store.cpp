@@ -2,27 +2,18 @@
 
 #include <algorithm>
 
-#include "image/file.h"
+#include "image/cache.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
-namespace {
-
-fs::path proxies_folder() { return cache_folder() / "proxies"; }
-
-}  // namespace
 
 ProxyStore::ProxyStore(fs::path folder, std::size_t memory_limit)
-    : folder_(std::move(folder)), memory_limit_(memory_limit) {
-  std::error_code ec;
-  fs::create_directories(proxies_folder(),
-                         ec);  // without a cache everything still works, only slower
-}
+    : folder_(std::move(folder)), memory_limit_(memory_limit) {}
 
-fs::path ProxyStore::cache_file(const FrameInfo& frame) const {
-  const std::string id = (folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) +
-                         '\n' + std::to_string(frame.modified);
-  return proxies_folder() / (cache_name(id) + ".proxy");
+std::string ProxyStore::key_of(const FrameInfo& frame) const {
+  return cache_name((folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) + '\n' +
+                    std::to_string(frame.modified)) +
+         ".proxy";
 }
 
 void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> proxy) {
@@ -40,8 +31,7 @@ void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> p
 }
 
 Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
-  const fs::path file = cache_file(frame);
-  const std::string key = file.filename().string();
+  const std::string key = key_of(frame);
   {
     const std::lock_guard lock(mutex_);
     if (const auto it = memory_.find(key); it != memory_.end()) {
@@ -49,6 +39,7 @@ Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
       return it->second.proxy;
     }
   }
+  const fs::path file = cache_path("proxies", key);
   auto stored = load_proxy(file);
   if (!stored) {
     auto sensor = read_frame(folder_ / frame.file);
@@ -62,7 +53,7 @@ Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
 }
 
 Result<ProxyHead> ProxyStore::head(const FrameInfo& frame, bool with_thumbnail) {
-  const fs::path file = cache_file(frame);
+  const fs::path file = cache_path("proxies", key_of(frame));
   if (auto stored = load_proxy_head(file, with_thumbnail)) {
     std::error_code ec;
     fs::last_write_time(file, fs::file_time_type::clock::now(), ec);  // used now, for trim()
@@ -76,30 +67,9 @@ Result<ProxyHead> ProxyStore::head(const FrameInfo& frame, bool with_thumbnail) 
                    make_thumbnail(proxy)};
 }
 
-void ProxyStore::trim(std::uintmax_t limit) {
-  struct File {
-    fs::file_time_type used;
-    std::uintmax_t bytes;
-    fs::path path;
-  };
-  std::vector<File> files;
-  std::uintmax_t total = 0;
-  std::error_code ec;
-  for (auto it = fs::directory_iterator(proxies_folder(), ec);
-       !ec && it != fs::directory_iterator(); it.increment(ec)) {
-    std::error_code bad;
-    const auto bytes = fs::file_size(it->path(), bad);
-    if (bad) continue;
-    files.push_back({fs::last_write_time(it->path(), bad), bytes, it->path()});
-    total += bytes;
-  }
-  std::sort(files.begin(), files.end(),
-            [](const File& a, const File& b) { return a.used < b.used; });
-  for (const auto& f : files) {
-    if (total <= limit) break;
-    std::error_code bad;
-    if (fs::remove(f.path, bad)) total -= f.bytes;
-  }
+std::size_t ProxyStore::memory_used() const {
+  const std::lock_guard lock(mutex_);
+  return memory_used_;
 }
 
 }  // namespace tsukimi

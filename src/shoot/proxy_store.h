@@ -16,21 +16,21 @@ class ProxyStore {
  public:
   explicit ProxyStore(std::filesystem::path folder, std::size_t memory_limit = 400u << 20);
 
+  // Bytes of the pictures that are kept in memory.
+  std::size_t memory_used() const;
+
   // From memory, the cache, or the frame itself (and then stored). Fails like read_frame.
   Result<std::shared_ptr<const Proxy>> get(const FrameInfo& frame);
   // Only what measuring needs; makes the proxy if it is not there yet.
   Result<ProxyHead> head(const FrameInfo& frame, bool with_thumbnail = true);
 
-  // Deletes the proxies that were not used for longest until the cache folder is below `limit`.
-  static void trim(std::uintmax_t limit = 10ull << 30);
-
  private:
-  std::filesystem::path cache_file(const FrameInfo& frame) const;
+  std::string key_of(const FrameInfo& frame) const;
   void remember(const std::string& key, std::shared_ptr<const Proxy> proxy);
 
   std::filesystem::path folder_;
   std::size_t memory_limit_, memory_used_ = 0;
-  std::mutex mutex_;
+  mutable std::mutex mutex_;
   std::list<std::string> recent_;  // front: used last
   struct Entry {
     std::shared_ptr<const Proxy> proxy;

@@ -129,9 +129,8 @@ FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, doubl
   s.correction = correction;
   s.crop = film_rect(shoot);
   s.size = size.width > 0 ? size : output_size(shoot);
-  if (info.iso > 0) s.iso = info.iso;
+  s.iso = iso_of(info);
   s.hot_pixels = shoot.hot_pixels;
-  if (s.look[Param::lens_profile] > 0) s.lens = shoot.lenses->find(info);
   return s;
 }
 

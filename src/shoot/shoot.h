@@ -101,7 +101,11 @@ void sort_shoot(Shoot& shoot, FrameOrder order);
 // Frames that a camera has taken since go behind the others; what is decided stays.
 void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);
 
-// The settings of one frame for a picture of `size` (0x0: all pixels of the crop).
+// What developing takes for a frame's ISO: 100 where it is not known.
+inline double iso_of(const FrameInfo& frame) { return frame.iso > 0 ? frame.iso : 100; }
+
+// The settings of one frame for a picture of `size` (0x0: all pixels of the crop), but for its lens
+// (film.h).
 FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,
                              int frame, Size size);
 

@@ -5,12 +5,15 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "frames/originals.h"
 #include "image/file.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
 using nlohmann::json;
 namespace {
+
+constexpr const char* kFormat = "tsukimi shoot";
 
 json to_json(const Look& look) {
   json out = json::object();
@@ -173,7 +176,7 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
   if (!decisions.output.folder.empty())
     decisions.output.folder =
         fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
-  const json j{{"format", "tsukimi shoot"},
+  const json j{{"format", kFormat},
                {"schema", kShootSchema},
                {"whole_folder", shoot.sequence.whole_folder},
                {"pairs", shoot.sequence.pairs == Pairs::still ? "still" : "raw"},
@@ -182,10 +185,12 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
                {"frames", frames},
                {"decisions", write_decisions(decisions)}};
   std::error_code ec;
+  // A new file does not go among originals; one that an older Tsukimi put there may be saved again.
+  if (!fs::exists(file, ec))
+    if (auto ok = check_may_write(base, shoot.sequence.folder); !ok) return ok;
   fs::create_directories(base, ec);
-  return write_file(fs::absolute(file),
-                    j.dump(1, ' ', false, json::error_handler_t::replace) + "\n",
-                    IfExists::replace);
+  return write_document(fs::absolute(file),
+                        j.dump(1, ' ', false, json::error_handler_t::replace) + "\n", kFormat);
 }
 
 Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
@@ -193,8 +198,7 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
   if (!bytes) return tl::unexpected(bytes.error());
   try {
     const json j = json::parse(bytes->begin(), bytes->end());
-    if (j.value("format", "") != "tsukimi shoot")
-      return fail(file.string() + " is not a Tsukimi shoot.");
+    if (j.value("format", "") != kFormat) return fail(file.string() + " is not a Tsukimi shoot.");
     const int schema = j.at("schema").get<int>();
     if (schema > kShootSchema)
       return fail(file.string() + " was made by a newer Tsukimi (schema " + std::to_string(schema) +

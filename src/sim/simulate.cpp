@@ -20,6 +20,8 @@ namespace tsukimi::sim {
 namespace fs = std::filesystem;
 namespace {
 
+constexpr const char* kTruthFormat = "tsukimi truth";
+
 // Scene light in stops: mean log2 luminance of the middle 80 % of the pixels (of a fixed fifth of
 // them).
 double scene_light(const Image& scene) {
@@ -103,6 +105,9 @@ nlohmann::json truth_of(const Shot& shot, const Image& light) {
 
 // A slow card: the file grows under its name, half now and half later.
 Result<void> write_slowly(const fs::path& file, const Bytes& bytes, double seconds) {
+  std::error_code ec;
+  if (fs::exists(fs::symlink_status(file, ec)))
+    return fail(file.string() + " is there already; it was not touched.", ErrorCode::exists);
   std::ofstream out(file, std::ios::binary);
   const auto half = static_cast<std::streamsize>(bytes.size() / 2);
   out.write(reinterpret_cast<const char*>(bytes.data()), half).flush();
@@ -124,9 +129,11 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     return fail("The number of frames must be from 1 to 9000.");
   if (!(o.camera.interval > 0.05 && o.camera.interval < 86400))
     return fail("The interval must be from 0.05 to 86400 seconds.");
+  if (!o.truth.empty())
+    if (auto ok = check_document(o.truth, kTruthFormat); !ok) return ok;
   std::error_code ec;
   fs::create_directories(o.folder, ec);
-  if (!fs::is_directory(o.folder))
+  if (!is_folder(o.folder))
     return fail("The folder " + o.folder.string() + " cannot be made: " + ec.message() + ".");
 
   const double seconds = o.camera.interval * (o.camera.frames - 1);
@@ -177,12 +184,12 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   if (!problem.empty()) return fail(problem);
   if (work.stop()) return fail("The simulated shoot was cancelled.");
   if (o.truth.empty()) return {};
-  const nlohmann::json all{{"format", "tsukimi truth"},
+  const nlohmann::json all{{"format", kTruthFormat},
                            {"seed", o.camera.seed},
                            {"interval", o.camera.interval},
                            {"size", {o.size.width, o.size.height}},
                            {"frames", truth}};
-  return write_file(o.truth, all.dump(1) + "\n", IfExists::replace);
+  return write_document(o.truth, all.dump(1) + "\n", kTruthFormat);
 }
 
 Result<void> simulate_card(const fs::path& card, std::uint32_t seed, Size size, const Work& work) {

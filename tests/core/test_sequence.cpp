@@ -5,6 +5,7 @@
 
 #include "image/file.h"
 #include "shoot/film.h"
+#include "image/cache.h"
 #include "support.h"
 
 namespace tsukimi {
@@ -198,6 +199,7 @@ TEST_F(Store, MemoryIsLimitedAndPicturesInUseLiveOn) {
 
 TEST_F(Store, TrimTakesTheLeastRecentlyUsedFirst) {
   const auto s = *scan_folder(five().folder);
+  fs::remove_all(cache_folder() / "checks");
   ProxyStore store(s.folder);
   for (const auto& f : s.frames) (void)store.get(f);
   std::vector<fs::path> files;
@@ -208,7 +210,7 @@ TEST_F(Store, TrimTakesTheLeastRecentlyUsedFirst) {
   const auto now = fs::file_time_type::clock::now();
   for (std::size_t i = 0; i < files.size(); ++i)
     fs::last_write_time(files[i], now - std::chrono::hours(i + 1));
-  ProxyStore::trim(total - fs::file_size(files[4]) - fs::file_size(files[3]) + 1);
+  trim_cache(total - fs::file_size(files[4]) - fs::file_size(files[3]) + 1);
   EXPECT_TRUE(fs::exists(files[0]) && fs::exists(files[1]) && fs::exists(files[2]));
   EXPECT_FALSE(fs::exists(files[4]) || fs::exists(files[3]));
 }

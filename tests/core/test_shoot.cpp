@@ -7,6 +7,7 @@
 #include <random>
 
 #include "image/file.h"
+#include "output/folder_lock.h"
 #include "output/name_pattern.h"
 #include "shoot/export_frames.h"
 #include "shoot/export_manifest.h"
@@ -301,27 +302,121 @@ TEST_F(Export, CancelLeavesWholeFilesAndCanGoOn) {
   EXPECT_EQ(rest->kept, r->written);
 }
 
-// The power failed: the manifest says what was about to be made, one file is cut short.
+// Killed between the manifest and the names: some files have none yet. And a disk that damaged one.
 TEST_F(Export, ACrashIsMadeGood) {
   ASSERT_TRUE(run());
   const auto out = dir / "out";
   const auto whole = *read_file(out / "h_0005.jpg");
-  Manifest manifest = read_manifest(out);
+  Manifest manifest = *read_manifest(out);
   ASSERT_EQ(manifest.size(), 10u);
-  for (int i = 5; i <= 10; ++i) manifest[numbered_name("h_####", i) + ".jpg"].bytes = 0;
+  fs::resize_file(out / "h_0005.jpg", 100);
+  for (int i = 8; i <= 10; ++i) fs::remove(out / (numbered_name("h_####", i) + ".jpg"));
+  std::ofstream(out / ".tsukimi-999999999-3.part") << "half a frame";  // of nobody who is alive
+  const auto r = run();
+  ASSERT_TRUE(r) << r.error().message;
+  EXPECT_EQ(r->kept, 6);
+  EXPECT_EQ(r->written, 4);
+  EXPECT_EQ(*read_file(out / "h_0005.jpg"), whole);
+  EXPECT_EQ(files(".part"), 0);
+  // A file that is not in the manifest is somebody else's.
+  manifest = *read_manifest(out);
+  manifest.erase("h_0007.jpg");
   ASSERT_TRUE(write_manifest(out, manifest));
-  fs::resize_file(out / "h_0005.jpg", 0);
-  fs::remove(out / "h_0009.jpg");
+  EXPECT_FALSE(run());
+}
+
+// What another has put under a name of ours meanwhile is not replaced, whatever its size.
+TEST_F(Export, OnlyWhatWeWroteIsOurs) {
+  ASSERT_TRUE(run({0, 3}));
+  const auto out = dir / "out";
+  const auto bytes = fs::file_size(out / "h_0002.jpg");
+  fs::remove(out / "h_0002.jpg");
+  const std::string holiday(bytes, 'h');
+  std::ofstream(out / "h_0002.jpg") << holiday;
+  fs::last_write_time(out / "h_0002.jpg", fs::file_time_type::clock::now() + std::chrono::hours(1));
+  const auto r = run();
+  ASSERT_FALSE(r);
+  EXPECT_EQ(r.error().code, ErrorCode::exists);
+  const auto still = *read_file(out / "h_0002.jpg");
+  EXPECT_EQ(std::string(still.begin(), still.end()), holiday);
+}
+
+TEST_F(Export, AFolderThatWasCopiedGoesOn) {
+  ASSERT_TRUE(run({0, 3}));
+  fs::create_directories(dir / "moved");
+  for (const auto& e : fs::directory_iterator(dir / "out")) {
+    fs::copy(e.path(), dir / "moved" / e.path().filename());
+    fs::last_write_time(dir / "moved" / e.path().filename(), fs::last_write_time(e.path()));
+  }
+  shoot.decisions.output.folder = (dir / "moved").string();
   const auto r = run();
   ASSERT_TRUE(r) << r.error().message;
   EXPECT_EQ(r->kept, 4);
   EXPECT_EQ(r->written, 6);
-  EXPECT_EQ(*read_file(out / "h_0005.jpg"), whole);
-  // A file that nobody announced is somebody else's.
-  manifest = read_manifest(out);
-  manifest.erase("h_0007.jpg");
-  ASSERT_TRUE(write_manifest(out, manifest));
-  EXPECT_FALSE(run());
+}
+
+TEST_F(Export, TheSecondIntoOneFolderIsRefusedAndNamesTheFirst) {
+  fs::create_directories(dir / "out");
+  {
+    const auto lock = FolderLock::take(dir / "out", "the frames of /shoots/ferry");
+    ASSERT_TRUE(lock);
+    const auto r = run();
+    ASSERT_FALSE(r);
+    EXPECT_NE(r.error().message.find("/shoots/ferry"), std::string::npos);
+  }
+  EXPECT_TRUE(run());
+  EXPECT_FALSE(fs::exists(dir / "out" / ".tsukimi-export.lock"));
+}
+
+TEST_F(Export, AManifestThatMakesNoSenseHarmsNobody) {
+  fs::create_directories(dir / "out");
+  const auto file = dir / "out" / "tsukimi-export.json";
+  std::ofstream(file) << R"({"format":"tsukimi export","frames":{"a":{"recipe":5},)"
+                         R"("h_0001.jpg":{"recipe":"x","bytes":-1},"b":7}})";
+  EXPECT_TRUE(run({0, 1}));
+  for (const char* foreign : {"my notes", R"({"frames":{}})", "[]"}) {
+    std::ofstream(file) << foreign;
+    const auto r = run();
+    ASSERT_FALSE(r);
+    EXPECT_NE(r.error().message.find("tsukimi-export.json"), std::string::npos);
+    EXPECT_EQ(read_file(file)->size(), std::string(foreign).size());
+  }
+}
+
+TEST_F(Export, WhatIsTakenAwayMeanwhileIsNotCalledSafe) {
+  // Kept from before, and removed while the rest is made.
+  ASSERT_TRUE(run({0, 3}));
+  bool removed = false;
+  const auto r = run({}, false,
+                     {[&](int done, int) {
+                        if (done == 6 && !removed) removed = fs::remove(dir / "out" / "h_0002.jpg");
+                      },
+                      nullptr});
+  ASSERT_TRUE(r);
+  EXPECT_EQ(r->written + r->kept, 9);
+  EXPECT_FALSE(r->complete());
+  EXPECT_NE(r->problems.back().find("9 of 10 frames are safe"), std::string::npos);
+}
+
+TEST_F(Export, TheWholeFolderGoneIsNotCalledSafe) {
+  bool removed = false;
+  const auto r = run({}, false,
+                     {[&](int done, int) {
+                        if (done == 5 && !removed) removed = fs::remove_all(dir / "out") > 0;
+                      },
+                      nullptr});
+  ASSERT_TRUE(r);
+  EXPECT_EQ(r->written, 0);
+  EXPECT_FALSE(r->complete());
+}
+
+TEST_F(Export, SizesAreCheckedBeforeMemoryIsAskedFor) {
+  shoot.decisions.output.size = {65000, 65000};
+  shoot.decisions.output.format = FileFormat::tiff16;
+  const auto r = run();
+  ASSERT_FALSE(r);
+  EXPECT_NE(r.error().message.find("65000×65000"), std::string::npos);
+  EXPECT_FALSE(fs::exists(dir / "out"));
 }
 
 TEST_F(Export, ChangedSettingsAreNotMixedIntoOldFrames) {

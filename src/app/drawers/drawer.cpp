@@ -27,6 +27,12 @@ Drawer::Drawer(const QString& title, Session& session, QWidget* parent)
     connect(&session_, signal, this, update);
 }
 
+QString Drawer::light_words() const {
+  return session_.measuring()
+             ? "The light is being measured."
+             : "The light has not been measured. A click on the light lane below measures it.";
+}
+
 QLabel* Drawer::heading(const QString& text) {
   auto* l = new QLabel(text);
   l->setObjectName("heading");

@@ -30,6 +30,7 @@ class Drawer : public QScrollArea {
  protected:
   virtual void refresh() = 0;  // on every change of the session
   void showEvent(QShowEvent*) override { refresh(); }
+  QString light_words() const;  // why there is nothing to say of the light yet
   QLabel* heading(const QString& text);
   QLabel* words(const QString& style = "quiet");
   QPushButton* button(const QString& text, const QString& name, const QString& tip);

@@ -127,6 +127,7 @@ class ExportDrawer : public Drawer {
  private:
   void start(bool overwrite);
   QLineEdit *folder_, *pattern_;
+  int typing_ = 0;  // grows each time that a field is left
   QComboBox *format_, *size_;
   QSpinBox* quality_;
   QLabel *summary_, *result_;

@@ -31,6 +31,7 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
   quality_->setObjectName("quality");
   quality_->setRange(1, 100);
   quality_->setPrefix("quality ");
+  quality_->setKeyboardTracking(false);  // a number counts when it has been typed whole
   kind->addWidget(format_, 1);
   kind->addWidget(quality_, 1);
   column_->addLayout(kind);
@@ -42,9 +43,10 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
                         QSize(1080, 1920)})
     size_->addItem(QString("%1×%2").arg(s.width()).arg(s.height()), s);
   column_->addWidget(size_);
-  summary_ = words("body");
+  // Above the words, whose length changes: a button that moves away under the mouse is not pressed.
   export_ = button("Export", "primary", "Develop every frame at full quality (Ctrl+E)");
   column_->addWidget(export_);
+  summary_ = words("body");
   result_ = words("body");
   replace_ = button("Replace the files that are there", "replace",
                     "Export again over files of the same names");
@@ -52,21 +54,30 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
   replace_->hide();
   column_->addStretch(1);
 
-  auto set = [this](const char* text, auto change) {
-    session_.edit(text, [&](Shoot& s) { change(s.decisions.output); });
+  using Change = std::function<void(ExportSettings&)>;
+  auto set = [this](const char* text, const Change& change, int merge_id = -1) {
+    session_.edit(
+        text, [&](Shoot& s) { change(s.decisions.output); }, merge_id);
   };
-  connect(choose, &QPushButton::clicked, this, [this] {
+  connect(choose, &QPushButton::clicked, this, [this, set] {
     const QString dir = QFileDialog::getExistingDirectory(this, "Export to", folder_->text());
     if (dir.isEmpty()) return;
-    folder_->setText(dir);
-    emit folder_->editingFinished();
+    set("Set export folder", [&](ExportSettings& e) { e.folder = dir.toStdString(); });
   });
-  connect(folder_, &QLineEdit::editingFinished, this, [=, this] {
-    set("Set export folder", [&](ExportSettings& e) { e.folder = folder_->text().toStdString(); });
-  });
-  connect(pattern_, &QLineEdit::editingFinished, this, [=, this] {
-    set("Set export name", [&](ExportSettings& e) { e.pattern = pattern_->text().toStdString(); });
-  });
+  // As it is typed, so that the button is there for the first click; one step of undo for each time
+  // that a field is worked on.
+  auto typed = [this, set](QLineEdit* field, const char* text, std::string ExportSettings::*part,
+                           int merge_base) {
+    connect(field, &QLineEdit::textEdited, this,
+            [this, set, text, part, merge_base](const QString& now) {
+              set(
+                  text, [&](ExportSettings& e) { e.*part = now.toStdString(); },
+                  merge_base + typing_);
+            });
+    connect(field, &QLineEdit::editingFinished, this, [this] { ++typing_; });
+  };
+  typed(folder_, "Set export folder", &ExportSettings::folder, 6'000'000);
+  typed(pattern_, "Set export name", &ExportSettings::pattern, 7'000'000);
   connect(format_, &QComboBox::activated, this, [=](int i) {
     set("Set export format",
         [&](ExportSettings& e) { e.format = i == 0 ? FileFormat::jpeg : FileFormat::tiff16; });
@@ -134,15 +145,12 @@ void ExportDrawer::refresh() {
   } else {
     summary_->setText("<span style='color:#e8836b'>" + problem.toHtmlEscaped() + "</span>");
   }
-  const auto& running = session_.tasks().running();
-  const bool exporting = std::any_of(running.begin(), running.end(),
-                                     [](const auto& t) { return t->label == "Exporting"; });
+  const bool exporting = session_.exporting();
   export_->setEnabled(problem.isEmpty() && !exporting);
   export_->setText(exporting ? "Exporting …" : QString("Export %1 frames").arg(frames));
   const auto& last = session_.last_export();
   if (exporting || !last) return;
-  replace_->setVisible(!*last &&
-                       last->error().message.find("is there already") != std::string::npos);
+  replace_->setVisible(!*last && last->error().code == ErrorCode::exists);
   if (!*last) {
     result_->setText("<span style='color:#e8836b'>" +
                      QString::fromStdString(last->error().message).toHtmlEscaped() + "</span>");

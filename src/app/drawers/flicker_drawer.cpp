@@ -67,7 +67,7 @@ void FlickerDrawer::refresh() {
   const bool known = session_.light_known();
   worst_->setVisible(known && d.on && session_.light().deflicker.largest_at >= 0);
   warning_->clear();
-  if (!known) return summary_->setText("The light is being measured.");
+  if (!known) return summary_->setText(light_words());
   const auto& r = session_.light().deflicker;
   QString text =
       QString(

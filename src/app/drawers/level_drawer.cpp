@@ -41,7 +41,7 @@ void LevelDrawer::refresh() {
   follow_->setEnabled(level.on);
   follow_->set_value(level.follow_light * 100);
   if (!session_.light_known()) {
-    summary_->setText("The light is being measured.");
+    summary_->setText(light_words());
     warning_->clear();
     return;
   }

@@ -1,0 +1,413 @@
+// What must not happen to a person at the window: a dead picture, lost work, a number that changes
+// by itself, an end without a word.
+#include <QListWidget>
+#include <QScrollBar>
+#include <QWheelEvent>
+#include <thread>
+
+#include "app/window_fixture.h"
+#include "image/cache.h"
+#include "shoot/checks.h"
+
+namespace tsukimi::app {
+namespace {
+
+// A folder with the first `count` frames of the harbour.
+fs::path plain_folder(const TempDir& dir, int count) {
+  const fs::path folder = dir / ("plain" + std::to_string(count));
+  fs::create_directories(folder);
+  const auto frames = scan_folder(harbour().folder)->frames;
+  for (int i = 0; i < count; ++i) {
+    const auto& file = frames[i % frames.size()].file;
+    const std::string name = "F_" + std::to_string(1000 + i) + ".dng";
+    fs::copy(harbour().folder / file, folder / name);
+  }
+  return folder;
+}
+
+class PlainFolder : public Window, public ::testing::WithParamInterface<int> {
+ protected:
+  // What is on screen at the last frame, before and after a ruler was moved.
+  std::pair<QImage, QImage> last_frame(const fs::path& folder) {
+    w->open(QString::fromStdString(folder.string()));
+    EXPECT_TRUE(settled());
+    key(Qt::Key_End);
+    EXPECT_EQ(session->frame(), GetParam() - 1);
+    EXPECT_TRUE(settled());
+    const QImage before = w->picture().grab().toImage();
+    w->open_drawer(1);
+    auto* exposure = find<Ruler>("exposure");
+    drag(exposure, {120, 30}, {40, 30});
+    EXPECT_TRUE(settled());
+    return {before, w->picture().grab().toImage()};
+  }
+};
+
+// However late the first picture of a folder is decoded, it never hides what was opened.
+TEST_P(PlainFolder, IsAliveHoweverLateItsFirstPictureComes) {
+  const fs::path folder = plain_folder(dir, GetParam());
+  session->first_reader = [](const fs::path&) -> Result<SensorFrame> { return fail("none"); };
+  const auto without = last_frame(folder);
+  EXPECT_NE(without.first, without.second);
+
+  w = std::make_unique<MainWindow>();
+  w->resize(1280, 800);
+  w->may_drop_changes = [] { return true; };
+  session = &w->session();
+  w->show();
+  QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
+      .removeRecursively();
+  std::atomic<bool> go{false};
+  session->first_reader = [&](const fs::path& f) {
+    while (!go) QThread::msleep(1);
+    return read_frame(f);
+  };
+  QObject::connect(session, &Session::opened, [&] { go = true; });
+  const auto with = last_frame(folder);
+  EXPECT_EQ(with.first, without.first);
+  EXPECT_EQ(with.second, without.second);
+  EXPECT_TRUE(session->first_look().isNull());
+}
+INSTANTIATE_TEST_SUITE_P(Counts, PlainFolder, ::testing::Values(2, 4, 90));
+
+TEST(TaskListTest, NoExceptionLeavesATask) {
+  TaskList tasks;
+  QStringList problems;
+  QObject::connect(&tasks, &TaskList::problem, [&](const QString& why) { problems << why; });
+  tasks.start("Counting", [](const Work&) -> TaskList::Finish { throw std::bad_alloc(); });
+  tasks.start("Reading", [](const Work&) -> TaskList::Finish {
+    (void)fs::is_directory(fs::path(std::string(300, 'x')));
+    return {};
+  });
+  tasks.start("Odd", [](const Work&) -> TaskList::Finish { throw 5; });
+  tasks.start("Late", [](const Work&) -> TaskList::Finish {
+    return [] { throw std::runtime_error("too late"); };
+  });
+  std::string own;
+  tasks.start(
+      "Own", [](const Work&) -> TaskList::Finish { throw std::runtime_error("mine"); }, true,
+      [&](const Error& why) { own = why.message; });
+  ASSERT_TRUE(QTest::qWaitFor([&] { return tasks.idle(); }, 5000));
+  ASSERT_EQ(problems.size(), 4) << problems.join("|").toStdString();
+  const QString all = problems.join("|");
+  EXPECT_TRUE(all.contains("Counting could not be finished: there is not enough memory."));
+  EXPECT_TRUE(all.contains("File name too long"));
+  EXPECT_TRUE(all.contains("too late"));
+  EXPECT_NE(own.find("mine"), std::string::npos);
+}
+
+class Safety : public Window {
+ protected:
+  QString why;
+  void SetUp() override {
+    Window::SetUp();
+    QObject::connect(session, &Session::problem, [this](const QString& text) { why = text; });
+  }
+  void choose_export(const std::string& folder) {
+    session->edit("out", [&](Shoot& s) {
+      s.decisions.output.folder = folder;
+      s.decisions.output.pattern = "x_###";
+    });
+  }
+  void open_export_drawer() { click(&w->rail(), w->rail().entry_rect(5).center()); }
+};
+
+TEST_F(Safety, AFolderThatCannotBeIsSaidAndTheWindowLives) {
+  open();
+  choose_export((dir / std::string(300, 'x')).string());
+  session->export_film(false);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 10000));
+  ASSERT_FALSE(*session->last_export());
+  EXPECT_NE(session->last_export()->error().message.find("cannot be made"), std::string::npos);
+}
+
+TEST_F(Safety, CancelledMeasuringIsTakenUpAgainAndAnExportWaitsForIt) {
+  std::error_code ec;
+  fs::remove_all(cache_folder(), ec);
+  w->open(QString::fromStdString(harbour().folder.string()));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->is_open() && session->measuring(); }, 10000));
+  click(find<QToolButton>("cancel_work"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
+  ASSERT_FALSE(session->light_known());
+  // By the mouse, in the lane that says so.
+  click(&w->timeline(), QPoint(w->timeline().width() / 2, 40));
+  EXPECT_TRUE(session->measuring());
+  for (const auto& t : session->tasks().running()) t->cancelled = true;
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
+  // By what needs it.
+  session->edit("short", [](Shoot& s) {
+    s.decisions.deflicker.on = true;
+    s.decisions.out = 5;
+  });
+  choose_export((dir / "o").string());
+  session->export_film(false);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 30000));
+  ASSERT_TRUE(*session->last_export());
+  EXPECT_EQ((*session->last_export())->written, 6);
+  EXPECT_TRUE(session->light_known());
+  EXPECT_TRUE(why.isEmpty()) << why.toStdString();
+}
+
+TEST_F(Safety, HotPixelsAreFoundWhateverHappensMeanwhile) {
+  open();
+  session->set_param(Param::hot_pixels, 50);
+  session->set_order(FrameOrder::time);  // while they are looked for
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 30000));
+  ASSERT_TRUE(session->shoot().hot_pixels);
+  EXPECT_FALSE(session->shoot().hot_pixels->empty());
+}
+
+TEST_F(Safety, HotPixelsOfTheShootThatIsOpenAreFoundToo) {
+  const fs::path other = plain_folder(dir, 12);
+  fs::path file = dir / "o.tsukimi";
+  {
+    auto shoot = start_shoot(*scan_folder(other));
+    set_value(*shoot, Param::hot_pixels, 0, 50);
+    ASSERT_TRUE(save_shoot(*shoot, file));
+  }
+  open();
+  session->set_param(Param::hot_pixels, 50);
+  w->open(QString::fromStdString(file.string()));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session->file().endsWith("o.tsukimi") && session->tasks().idle(); }, 30000));
+  EXPECT_TRUE(session->shoot().hot_pixels);
+}
+
+TEST_F(Safety, AnExportGoesOnWhenAnotherShootIsOpenedAndSaysHowItEnded) {
+  open();
+  choose_export((dir / "o").string());
+  session->export_film(false);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return fs::exists(dir / "o" / "x_001.jpg"); }, 10000));
+  w->open(QString::fromStdString(plain_folder(dir, 4).string()));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session->shoot().frame_count() == 4 && session->tasks().idle(); }, 60000));
+  EXPECT_TRUE(fs::exists(dir / "o" / "x_048.jpg"));
+  EXPECT_TRUE(w->statusBar()->currentMessage().contains("all 48 frames are exported"));
+  EXPECT_FALSE(session->last_export());  // it was another shoot's
+}
+
+TEST_F(Safety, ClosingWhileFramesAreExportedAsks) {
+  open();
+  choose_export((dir / "o").string());
+  session->export_film(false);
+  int asked = 0;
+  w->may_stop_export = [&] { return ++asked > 1; };
+  EXPECT_FALSE(w->close());
+  EXPECT_TRUE(session->exporting());
+  EXPECT_TRUE(w->close());
+  EXPECT_EQ(asked, 2);
+}
+
+TEST_F(Safety, AFrameThatWasAwayComesBackByItself) {
+  const fs::path folder = plain_folder(dir, 8);
+  open(folder);
+  const auto name = session->shoot().sequence.frames[5].file;
+  std::error_code ec;
+  fs::remove_all(cache_folder(), ec);
+  fs::rename(folder / name, dir / "elsewhere.dng");
+  open(folder);  // 7 frames
+  open_export_drawer();
+  fs::rename(dir / "elsewhere.dng", folder / name);
+  open(folder);
+  fs::remove_all(cache_folder(), ec);
+  // Away while it is measured.
+  fs::rename(folder / name, dir / "elsewhere.dng");
+  session->measure_again();
+  session->set_order(FrameOrder::time);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !session->shoot().sequence.frames[5].usable() && session->tasks().idle(); },
+      10000));
+  session->set_frame(5);
+  w->picture().grab();
+  fs::rename(dir / "elsewhere.dng", folder / name);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        return session->shoot().sequence.frames[5].usable() && session->tasks().idle() &&
+               w->picture().up_to_date();
+      },
+      10000));
+  EXPECT_FALSE(std::isnan(session->light().as_shot[5]));
+}
+
+TEST_F(Safety, APictureThatCouldNotBeReadForAMomentIsShownWhenItCan) {
+  const fs::path folder = plain_folder(dir, 6);
+  open(folder);
+  std::error_code ec;
+  const auto name = session->shoot().sequence.frames[3].file;
+  fs::rename(folder / name, dir / "elsewhere.dng");
+  session->set_frame(3);
+  key(Qt::Key_Z);  // full quality needs the file itself
+  bool failed = false;
+  QObject::connect(&w->preview(), &Preview::failed, [&] { failed = true; });
+  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().grab(), failed; }, 5000));
+  fs::rename(dir / "elsewhere.dng", folder / name);
+  EXPECT_TRUE(QTest::qWaitFor(
+      [&] { return !w->preview().get(3, Kind::full, false).isNull(); }, 6000));
+  const QImage seen = w->picture().grab().toImage();
+  w->picture().grab();
+  EXPECT_GT(brightness(), 1);
+}
+
+TEST_F(Safety, AFocusedSwitchOrListTakesItsKeys) {
+  open();
+  w->open_drawer(2);
+  auto* level = find<QCheckBox>("level_on");
+  level->setFocus();
+  QTest::keyClick(level, Qt::Key_Space);
+  EXPECT_TRUE(session->decisions().level.on);
+  EXPECT_FALSE(w->transport().playing());
+  ASSERT_TRUE(settled());
+  auto* steps = find<QListWidget>("steps");
+  ASSERT_GT(steps->count(), 2);
+  steps->setFocus();
+  steps->setCurrentRow(0);
+  const int frame = session->frame();
+  QTest::keyClick(steps, Qt::Key_Down);
+  EXPECT_EQ(steps->currentRow(), 1);
+  const int at = session->frame();
+  QTest::keyClick(steps, Qt::Key_End);
+  EXPECT_EQ(steps->currentRow(), steps->count() - 1);
+  EXPECT_NE(session->frame(), session->shoot().frame_count() - 1);
+  (void)frame, (void)at;
+  key(Qt::Key_End);  // from the picture it is the window's
+  EXPECT_EQ(session->frame(), session->shoot().frame_count() - 1);
+}
+
+TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
+  open();
+  const QString file = QString::fromStdString((dir / "s.tsukimi").string());
+  session->save(file);
+  session->set_param(Param::exposure, 1);
+  // Autosave begins; before it is written, the work goes on and is saved by hand.
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        for (const auto& t : session->tasks().running())
+          if (t->label == "Autosave") return true;
+        return false;
+      },
+      5000));
+  session->set_param(Param::exposure, 2);
+  session->save(file);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
+  const QDir left(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave");
+  EXPECT_TRUE(left.entryList(QDir::Files).isEmpty());
+}
+
+TEST_F(Safety, AnAutosaveThatFailsIsSaid) {
+  open();
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
+  QDir().mkpath(folder);
+  QFile blocker(folder + "/autosave");
+  ASSERT_TRUE(blocker.open(QIODevice::WriteOnly));
+  blocker.close();
+  session->set_param(Param::exposure, 1);
+  EXPECT_TRUE(QTest::qWaitFor(
+      [&] { return w->statusBar()->currentMessage().contains("cannot be kept"); }, 6000));
+  blocker.remove();
+}
+
+TEST_F(Safety, TypingAQualityIsOneStepOfUndo) {
+  open();
+  open_export_drawer();
+  auto* quality = find<QSpinBox>("quality");
+  quality->setFocus();
+  quality->selectAll();
+  const int before = session->undo().count();
+  QTest::keyClicks(quality, "78");
+  QTest::keyClick(quality, Qt::Key_Return);
+  EXPECT_EQ(session->decisions().output.quality, 78);
+  EXPECT_EQ(session->undo().count(), before + 1);
+}
+
+TEST_F(Safety, TheFirstClickOnExportAfterTypingAFolderCounts) {
+  open();
+  session->edit("short", [](Shoot& s) {
+    s.decisions.out = 2;
+    s.decisions.output.pattern = "x_###";
+  });
+  open_export_drawer();
+  auto* folder = find<QLineEdit>("folder");
+  auto* go = find<QPushButton>("primary");
+  folder->setFocus();
+  QTest::keyClicks(folder, QString::fromStdString((dir / "typed").string()));
+  QApplication::processEvents();
+  // With the mouse, as the window has it: press takes the focus, release must find the button.
+  const QPoint at = go->mapTo(w.get(), go->rect().center());
+  QWidget* under = w->childAt(at);
+  ASSERT_EQ(under, go);
+  QTest::mousePress(go, Qt::LeftButton);
+  go->setFocus(Qt::MouseFocusReason);
+  QApplication::processEvents();
+  EXPECT_EQ(w->childAt(at), go);
+  QTest::mouseRelease(go, Qt::LeftButton);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 20000));
+  ASSERT_TRUE(*session->last_export());
+  EXPECT_EQ((*session->last_export())->written, 3);
+}
+
+void turn(QWidget* widget, QPoint angle) {
+  const QPointF at = widget->rect().center();
+  QWheelEvent e(at, widget->mapToGlobal(at), {}, angle, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+  QApplication::sendEvent(widget, &e);
+}
+
+TEST_F(Safety, TheWheelChangesNoNumberThatWasNotChosen) {
+  open();
+  w->open_drawer(1);
+  auto* exposure = find<Ruler>("exposure");
+  const QPoint middle = exposure->scale_rect().center();
+  QTest::mouseMove(exposure, middle);
+  w->picture().setFocus();
+  for (int i = 0; i < 5; ++i) turn(exposure, {0, 120});
+  EXPECT_TRUE(session->decisions().keys.empty());
+  exposure->setFocus();
+  turn(exposure, {120, 0});  // sideways
+  turn(exposure, {-240, 30});
+  EXPECT_TRUE(session->decisions().keys.empty());
+  for (int i = 0; i < 10; ++i) turn(exposure, {0, 4});  // a touchpad
+  EXPECT_EQ(exposure->value(), 0);
+  for (int i = 0; i < 20; ++i) turn(exposure, {0, 4});
+  EXPECT_NEAR(exposure->value(), exposure->spec().step, 1e-9);
+  turn(exposure, {0, -240});
+  EXPECT_NEAR(exposure->value(), -exposure->spec().step, 1e-9);
+  // Boxes of choices and numbers neither.
+  open_export_drawer();
+  for (const char* name : {"format", "size"}) {
+    auto* box = find<QComboBox>(name);
+    turn(box, {0, -120});
+    EXPECT_EQ(box->currentIndex(), 0);
+  }
+  auto* quality = find<QSpinBox>("quality");
+  turn(quality, {0, -120});
+  EXPECT_EQ(quality->value(), 92);
+}
+
+TEST_F(Safety, AZoomedTimelineStaysInItsLanes) {
+  open();
+  auto& t = w->timeline();
+  session->set_frame(24);
+  const QImage whole = t.grab().toImage();
+  const double x = t.x_of(24);
+  for (int i = 0; i < 8; ++i) {
+    QWheelEvent e({x, 40}, t.mapToGlobal(QPointF(x, 40)), {}, {0, 120}, Qt::NoButton, {},
+                  Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&t, &e);
+  }
+  std::vector<int> all(48);
+  std::iota(all.begin(), all.end(), 0);
+  session->select(all);
+  const QImage zoomed = t.grab().toImage();
+  ASSERT_GT(t.x_of(25) - t.x_of(24), 50);
+  // Names at the left (below the first one's stops), and the edge at the right.
+  auto same = [&](QRect area) {
+    for (int y = area.top(); y <= area.bottom(); ++y)
+      for (int px = area.left(); px <= area.right(); ++px)
+        if (whole.pixel(px, y) != zoomed.pixel(px, y)) return false;
+    return true;
+  };
+  EXPECT_TRUE(same(QRect(0, 0, 61, t.height())));
+  EXPECT_TRUE(same(QRect(t.width() - 13, 0, 13, t.height())));
+}
+
+}  // namespace
+}  // namespace tsukimi::app
