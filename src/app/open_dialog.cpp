@@ -47,7 +47,7 @@ OpenDialog::OpenDialog(std::shared_ptr<const FolderScan> scan, double fps, QWidg
                          "Every shot is there twice; one of the two is opened");
     connect(other, &QPushButton::clicked, this, [this, raw] {
       emit other_pairs(raw ? Pairs::still : Pairs::raw);
-      reject();
+      accept();
     });
   }
   row->addStretch(1);

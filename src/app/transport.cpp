@@ -112,7 +112,11 @@ void Transport::set_out() {
 }
 
 std::vector<int> Transport::next_frames(int count) const {
-  const auto film = film_frames(session_.shoot());
+  auto film = film_frames(session_.shoot());
+  const auto& frames = session_.shoot().sequence.frames;
+  std::erase_if(film, [&](const FilmFrame& f) {  // what cannot be shown is passed over
+    return !f.made() && !frames[f.frame].usable();
+  });
   if (film.empty()) return {};
   const auto it = std::upper_bound(film.begin(), film.end(), session_.frame(),
                                    [](int f, const FilmFrame& other) { return f < other.frame; });

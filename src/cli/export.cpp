@@ -50,7 +50,8 @@ Result<void> run_export(const Options& o, ExportRange range, Size size) {
   if (!report) return tl::unexpected(report.error());
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
-      std::cerr << "tsukimi-batch: " << f.file << " " << f.problem << "; it is left out.\n";
+      std::cerr << "tsukimi-batch: " << printable(f.file) << " " << printable(f.problem)
+                << "; it is left out.\n";
   std::cout << report->written << " frames written";
   if (report->kept) std::cout << ", " << report->kept << " were there already";
   std::cout << "\n";

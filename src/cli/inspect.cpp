@@ -78,7 +78,7 @@ json facts(const Inspection& in) {
   for (std::size_t i = 0; i < s.frames.size(); ++i) {
     const auto& f = s.frames[i];
     json j{{"index", i},
-           {"file", f.file},
+           {"file", to_json_name(f.file)},
            {"time", format_time(f.time)},
            {"shutter", f.shutter},
            {"aperture", f.aperture},
@@ -97,7 +97,7 @@ json facts(const Inspection& in) {
   for (const auto& c : s.changes) changes.push_back({{"frame", c.at}, {"what", c.what}});
   for (const auto& p : in.suspects)
     suspects.push_back({{"index", p.frame},
-                        {"file", s.frames[p.frame].file},
+                        {"file", to_json_name(s.frames[p.frame].file)},
                         {"kind", name_of(p.kind)},
                         {"reason", p.reason},
                         {"strength", p.strength}});
@@ -130,11 +130,12 @@ void print(const Inspection& in) {
   for (const auto& g : in.gaps)
     std::cout << g.missing << " missing after frame " << g.after << " ("
               << printable(s.frames[g.after].file) << ")\n";
-  for (const auto& c : s.changes) std::cout << "frame " << c.at << ": " << c.what << "\n";
+  for (const auto& c : s.changes)
+    std::cout << "frame " << c.at << ": " << printable(c.what) << "\n";
   for (const auto& p : in.suspects)
     std::cout << "suspect " << p.frame << " (" << printable(s.frames[p.frame].file)
-              << "): " << p.reason << "\n";
-  for (const auto& n : s.notes) std::cout << n << "\n";
+              << "): " << printable(p.reason) << "\n";
+  for (const auto& n : s.notes) std::cout << printable(n) << "\n";
 }
 
 }  // namespace

@@ -3,11 +3,13 @@
 #include <unistd.h>
 
 #include <charconv>
+#include <cstdio>
 #include <iostream>
 #include <mutex>
 
 #include "cli/commands.h"
 #include "image/parallel.h"
+#include "image/text.h"
 
 namespace tsukimi::cli {
 
@@ -39,6 +41,14 @@ std::function<void(int, int)> terminal_progress(std::string what) {
   };
 }
 
+// One line on stderr, harmless to any terminal.
+static int told(std::string message, int code) {
+  for (char& c : message)
+    if (c == '\n') c = ' ';
+  std::cerr << "tsukimi-batch: " << printable(message) << "\n";
+  return code;
+}
+
 }  // namespace tsukimi::cli
 
 int main(int argc, char** argv) {
@@ -61,24 +71,21 @@ int main(int argc, char** argv) {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) {
     if (e.get_exit_code() == 0) return app.exit(e);
-    std::string message = e.what();
-    for (char& c : message)
-      if (c == '\n') c = ' ';
-    std::cerr << "tsukimi-batch: " << message << "\n";
-    return 2;
+    return cli::told(e.what(), 2);
   }
   try {
     const auto result = run();
-    if (result) return 0;
-    std::string message = result.error().message;
-    for (char& c : message)
-      if (c == '\n') c = ' ';
-    std::cerr << "tsukimi-batch: " << message << "\n";
+    if (!result) return cli::told(result.error().message, 1);
+    // What was printed has to have arrived, also when it went into a file.
+    std::cout.flush();
+    if (!std::cout || std::fflush(stdout) != 0)
+      return cli::told("The output could not be written.", 1);
+    return 0;
   } catch (const CLI::ParseError& e) {
-    std::cerr << "tsukimi-batch: " << e.what() << "\n";
-    return 2;
-  } catch (const std::exception& e) {
-    std::cerr << "tsukimi-batch: " << e.what() << "\n";
+    return cli::told(e.what(), 2);
+  } catch (...) {
+    std::string what;
+    for (int i = 1; i < argc; ++i) what += (i > 1 ? " " : "") + std::string(argv[i]);
+    return cli::told(error_of(std::current_exception(), "\"" + what + "\" failed").message, 1);
   }
-  return 1;
 }

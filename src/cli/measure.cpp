@@ -18,13 +18,14 @@ json report(const Shoot& shoot, const LightPlan& plan) {
   for (int i = 0; i < shoot.frame_count(); ++i) {
     const auto& f = shoot.sequence.frames[i];
     frames.push_back({{"index", i},
-                      {"file", f.file},
+                      {"file", to_json_name(f.file)},
                       {"as_shot", stops(plan.as_shot[i])},
                       {"levelled", stops(plan.levelled[i])},
                       {"deflickered", stops(plan.deflickered[i])},
                       {"level_correction", plan.level_correction[i]},
                       {"flicker_correction", plan.flicker_correction[i]}});
-    if (!f.usable()) unusable.push_back({{"index", i}, {"file", f.file}, {"problem", f.problem}});
+    if (!f.usable())
+      unusable.push_back({{"index", i}, {"file", to_json_name(f.file)}, {"problem", f.problem}});
   }
   for (const auto& s : plan.level.steps)
     steps.push_back({{"frame", s.at}, {"nominal", s.nominal}, {"measured", s.measured}});

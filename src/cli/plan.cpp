@@ -225,7 +225,8 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   if (auto ok = finish_looks(*shoot, o, sets); !ok) return ok;
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
-      std::cerr << "tsukimi-batch: " << f.file << " " << f.problem << "; it is left out.\n";
+      std::cerr << "tsukimi-batch: " << printable(f.file) << " " << printable(f.problem)
+                << "; it is left out.\n";
   return save_shoot(*shoot, o.out);
 }
 

@@ -24,6 +24,8 @@ void add_simulate(CLI::App& app, Run& run) {
               "Make a camera card instead: two sequences and a bracketed run in one folder");
   c->add_option("--truth", o->truth, "Write what really happened to this JSON file");
   c->add_flag("--lens", o->camera.lens, "Through a lens that bends, fringes and darkens");
+  c->add_flag("--compressed", o->camera.compressed,
+              "Raw files packed without loss (lossless JPEG)");
   auto off = [&](const char* name, bool sim::CameraOptions::*flag, const char* what) {
     c->add_flag_callback(
         name, [o, flag] { o->camera.*flag = false; }, what);

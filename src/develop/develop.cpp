@@ -143,9 +143,8 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
 Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
   const double stops = stops_of(settings);
-  const bool cut = settings.size.width > 0;
-  const Rect crop = cut ? settings.crop : Rect{};
-  const Size all{proxy.width, proxy.height}, size = cut ? settings.size : all;
+  const Size all{proxy.width, proxy.height}, size = settings.size.width > 0 ? settings.size : all;
+  const Rect crop = settings.size.width > 0 ? settings.crop : Rect{};
   auto mend = [&](Image& whole) {
     if (settings.hot_pixels)
       mend_hot_pixels(whole, proxy, *settings.hot_pixels,
@@ -155,7 +154,8 @@ Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   if (corrects_lens(settings.look, settings.lens.get())) {
     Image camera = balanced(proxy, wb);
     mend(camera);
-    const Warp how = lens_warp(settings.look, settings.lens.get(), all, 1, crop, size, true);
+    const Warp how = lens_warp(settings.look, settings.lens.get(), all, 1, crop, size, true,
+                               part_of_proxy(proxy, {}));
     image = Image(size.width, size.height);
     in_stripes(size.height, [&](int y0, int y1) {
       how.run({camera}, y0, y1, image);
@@ -164,7 +164,7 @@ Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   } else {
     image = in_working_space(proxy, wb, stops);
     mend(image);
-    if (cut) image = resample(image, crop, size);
+    image = resample(image, part_of_proxy(proxy, crop), size);
   }
   apply_look(image, settings, crop.w * proxy.full.width / std::max(1, image.width));
   return image;

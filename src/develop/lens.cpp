@@ -31,10 +31,10 @@ LensMesh::Node between(const LensMesh& mesh, double x, double y) {
 }
 
 // Profile and manual amounts at a pixel of the upright frame.
-WarpMesh::Node lens_at(const Look& look, const LensMesh* profile, Size frame, double px,
-                       double py) {
+WarpMesh::Node lens_at(const Look& look, const LensMesh* profile, double width, double height,
+                       double px, double py) {
   auto part = [&](Param p) { return look[p] / 100; };
-  const double w = frame.width - 1, h = frame.height - 1, corner = std::hypot(w, h) / 2;
+  const double w = width - 1, h = height - 1, corner = std::hypot(w, h) / 2;
   const double amount = profile ? part(Param::lens_profile) : 0,
                k = -0.12 * part(Param::distortion);
   const double lateral[3] = {1 + 0.004 * part(Param::lateral_red), 1,
@@ -69,9 +69,11 @@ bool corrects_lens(const Look& look, const LensMesh* profile) {
 }
 
 Warp lens_warp(const Look& look, const LensMesh* profile, Size source, int orientation, Rect crop,
-               Size result, bool quick) {
+               Size result, bool quick, Rect covered) {
   const bool side = lies_on_its_side(orientation);
-  const Size frame = side ? Size{source.height, source.width} : source;
+  // The frame's size in pixels of the source, upright.
+  const double width = covered.w * (side ? source.height : source.width),
+               height = covered.h * (side ? source.width : source.height);
   constexpr int kCell = 40, kColumns = 25, kRows = 17;  // cells in pixels of the result; at least
   WarpMesh mesh;
   mesh.columns = std::max(kColumns, result.width / kCell + 1);
@@ -83,18 +85,19 @@ Warp lens_warp(const Look& look, const LensMesh* profile, Size source, int orien
                    y = (result.height - 1.0) * row / (mesh.rows - 1);
       const Place seen =
           upright_place({(x + 0.5) / result.width, (y + 0.5) / result.height}, orientation);
-      auto node = lens_at(look, profile, frame, (crop.x + seen.x * crop.w) * frame.width - 0.5,
-                          (crop.y + seen.y * crop.h) * frame.height - 0.5);
+      auto node = lens_at(look, profile, width, height, (crop.x + seen.x * crop.w) * width - 0.5,
+                          (crop.y + seen.y * crop.h) * height - 0.5);
       for (int c = 0; c < 3; ++c) {
-        const Place from = place_in_file(
-            {(node.x[c] + 0.5) / frame.width, (node.y[c] + 0.5) / frame.height}, orientation);
+        const Place from = place_in_file({covered.x + (node.x[c] + 0.5) / width * covered.w,
+                                          covered.y + (node.y[c] + 0.5) / height * covered.h},
+                                         orientation);
         node.x[c] = static_cast<float>(from.x * source.width - 0.5);
         node.y[c] = static_cast<float>(from.y * source.height - 0.5);
       }
       mesh.nodes.push_back(node);
     }
-  const double along = crop.w * frame.width / (side ? result.height : result.width),
-               down = crop.h * frame.height / (side ? result.width : result.height);
+  const double along = crop.w * width / (side ? result.height : result.width),
+               down = crop.h * height / (side ? result.width : result.height);
   return {source, result, std::move(mesh), side ? down : along, side ? along : down, quick};
 }
 

@@ -17,9 +17,10 @@ bool corrects_lens(const Look& look, const LensMesh* profile);
 // the file, crop and profile are upright. quick: for what is seen in motion (see Warp). By hand:
 // the distance r from the middle (1 at the corner) comes from r (1 + k (r^2 - 1)), |k| up to 0.12,
 // so that corners stay; lateral colour sizes red and blue by up to 0.4 %; vignetting gives or takes
-// up to one stop in the corners, as r^2.
+// up to one stop in the corners, as r^2. covered: what of the source is the frame (a proxy may
+// reach a little beyond).
 Warp lens_warp(const Look& look, const LensMesh* profile, Size source, int orientation, Rect crop,
-               Size result, bool quick = false);
+               Size result, bool quick = false, Rect covered = {});
 
 // The same for a whole upright frame at its own size.
 Image correct_lens(const Image& image, const Look& look, const LensMesh* profile);

@@ -18,13 +18,11 @@ struct Blocks {
 
 // Whole numbers are summed first down the columns of a block, then across.
 Blocks bin_mosaic(const Mosaic& mosaic, int k) {
-  const int step = 2 * k, w = mosaic.width / step, h = mosaic.height / step, width = w * step;
+  const int step = 2 * k, w = (mosaic.width + step - 1) / step,
+            h = (mosaic.height + step - 1) / step, width = mosaic.width;
   Blocks out{Image(w, h), std::vector<std::uint8_t>(static_cast<std::size_t>(w) * h)};
-  std::array<float, 4> share, offset, clip;  // per place of the pattern
+  std::array<float, 4> clip;  // per place of the pattern
   for (int i = 0; i < 4; ++i) {
-    const float pixels = static_cast<float>(k * k) * (mosaic.cfa[i] == 1 ? 2 : 1);
-    share[i] = mosaic.scale[i] / pixels;
-    offset[i] = -mosaic.black[i] * static_cast<float>(k * k) * share[i];
     clip[i] = kClipLevel / mosaic.scale[i] + mosaic.black[i];
   }
   parallel_ranges(h, 8, [&](int y0, int y1) {
@@ -36,7 +34,8 @@ Blocks bin_mosaic(const Mosaic& mosaic, int k) {
         std::fill(sums[p].begin(), sums[p].end(), 0);
         std::fill(most[p].begin(), most[p].end(), 0);
       }
-      for (int y = 0; y < step; ++y) {
+      const int deep = std::min(k, (mosaic.height - by * step) / 2);
+      for (int y = 0; y < 2 * deep; ++y) {
         const std::uint16_t* row = mosaic.row(by * step + y);
         std::uint32_t* sum = sums[y & 1].data();
         std::uint16_t* top = most[y & 1].data();
@@ -46,15 +45,19 @@ Blocks bin_mosaic(const Mosaic& mosaic, int k) {
       for (int bx = 0; bx < w; ++bx) {
         float rgb[3] = {0, 0, 0};
         bool clipped = false;
+        const int wide = std::min(k, (width - bx * step) / 2);
         for (int place = 0; place < 4; ++place) {
           const std::size_t from = static_cast<std::size_t>(bx) * step + (place & 1);
           std::uint32_t sum = 0;
           std::uint16_t top = 0;
-          for (int i = 0; i < step; i += 2) {
+          for (int i = 0; i < 2 * wide; i += 2) {
             sum += sums[place / 2][from + i];
             top = std::max(top, most[place / 2][from + i]);
           }
-          rgb[mosaic.cfa[place]] += static_cast<float>(sum) * share[place] + offset[place];
+          const float pixels = static_cast<float>(wide * deep),
+                      share = mosaic.scale[place] / (pixels * (mosaic.cfa[place] == 1 ? 2 : 1));
+          rgb[mosaic.cfa[place]] +=
+              static_cast<float>(sum) * share + -mosaic.black[place] * pixels * share;
           clipped |= static_cast<float>(top) >= clip[place];
         }
         for (int c = 0; c < 3; ++c) out.rgb.planes[c].at(bx, by) = rgb[c];
@@ -66,21 +69,23 @@ Blocks bin_mosaic(const Mosaic& mosaic, int k) {
 }
 
 Blocks bin_rgb(const Image& image, int k) {
-  const int w = image.width / k, h = image.height / k;
+  const int w = (image.width + k - 1) / k, h = (image.height + k - 1) / k;
   Blocks out{Image(w, h), std::vector<std::uint8_t>(static_cast<std::size_t>(w) * h)};
   parallel_rows(h, [&](int y0, int y1) {
     for (int by = y0; by < y1; ++by)
       for (int bx = 0; bx < w; ++bx) {
         float most = 0;
+        const int wide = std::min(k, image.width - bx * k),
+                  deep = std::min(k, image.height - by * k);
         for (int c = 0; c < 3; ++c) {
           float sum = 0;
-          for (int y = 0; y < k; ++y)
-            for (int x = 0; x < k; ++x) {
+          for (int y = 0; y < deep; ++y)
+            for (int x = 0; x < wide; ++x) {
               const float v = image.planes[c].at(bx * k + x, by * k + y);
               sum += v;
               most = std::max(most, v);
             }
-          out.rgb.planes[c].at(bx, by) = sum / (k * k);
+          out.rgb.planes[c].at(bx, by) = sum / static_cast<float>(wide * deep);
         }
         out.clipped[static_cast<std::size_t>(by) * w + bx] = most >= kClipLevel;
       }
@@ -133,6 +138,10 @@ Proxy make_proxy(const SensorFrame& frame) {
   p.colour = frame.colour;
   p.full = frame.orientation >= 5 ? Size{sensor.height, sensor.width} : sensor;
   p.orientation = frame.orientation;
+  p.block = k * base;
+  const bool side = lies_on_its_side(frame.orientation);
+  p.covered_x = static_cast<double>(sensor.width) / ((side ? p.height : p.width) * p.block);
+  p.covered_y = static_cast<double>(sensor.height) / ((side ? p.width : p.height) * p.block);
   p.grid = make_grid(blocks.rgb, clip);
   auto green_row = [&](int y, float* out) {
     if (frame.is_mosaic())
@@ -152,10 +161,19 @@ Proxy make_proxy(const SensorFrame& frame) {
   return p;
 }
 
+Rect part_of_proxy(const Proxy& p, Rect part) {
+  if (p.covered_x == 1 && p.covered_y == 1) return part;
+  auto moved = [&](double x, double y) {
+    const Place f = place_in_file({x, y}, p.orientation);
+    return upright_place({f.x * p.covered_x, f.y * p.covered_y}, p.orientation);
+  };
+  const Place a = moved(part.x, part.y), b = moved(part.x + part.w, part.y + part.h);
+  return {a.x, a.y, b.x - a.x, b.y - a.y};
+}
+
 ProxyPixel proxy_pixel(const Proxy& p, int x, int y) {
   const bool side = lies_on_its_side(p.orientation);
-  const int w = side ? p.height : p.width, h = side ? p.width : p.height,
-            block = std::max(1, (side ? p.full.height : p.full.width) / w);
+  const int w = side ? p.height : p.width, h = side ? p.width : p.height, block = p.block;
   const Place place = upright_place(
       {(std::min(x / block, w - 1) + 0.5) / w, (std::min(y / block, h - 1) + 0.5) / h},
       p.orientation);
@@ -171,6 +189,8 @@ Proxy make_thumbnail(const Proxy& p) {
   out.colour = p.colour;
   out.full = p.full;
   out.orientation = p.orientation;
+  out.covered_x = p.covered_x;
+  out.covered_y = p.covered_y;
   out.data.resize(static_cast<std::size_t>(out.width) * out.height * 3);
   std::size_t at = 0;
   for (int c = 0; c < 3; ++c) {

@@ -8,6 +8,7 @@
 #include "frames/camera_colour.h"
 #include "frames/detail.h"
 #include "frames/sensor_frame.h"
+#include "framing/geometry.h"
 #include "image/image.h"
 #include "image/result.h"
 
@@ -28,9 +29,15 @@ struct Proxy {
   CameraColour colour;
   Size full;            // size of the whole frame, orientation applied
   int orientation = 1;  // EXIF orientation that was applied
+  int block = 1;        // pixels of the sensor along a side of one of the proxy's
+  // What of the proxy the frame covers, as it lies in the file: the last blocks may reach beyond.
+  double covered_x = 1, covered_y = 1;
   LightGrid grid;
   DetailGrid detail;
 };
+
+// A part of the upright frame as a part of the proxy, both in fractions.
+Rect part_of_proxy(const Proxy& proxy, Rect part);
 
 // Where a pixel of the sensor, as it lies in the file, went.
 struct ProxyPixel {
@@ -42,8 +49,8 @@ constexpr int kProxyWidth = 960, kThumbnailWidth = 240;  // long side, about
 constexpr float kProxyScale = 60000.0f,
                 kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
 
-// Blocks of 2x2 mosaic pixels are averaged (superpixels), in whole blocks so that the width comes
-// near kProxyWidth.
+// Blocks of 2x2 mosaic pixels are averaged (superpixels), so that the long side comes near
+// kProxyWidth. The last blocks average what is left.
 Proxy make_proxy(const SensorFrame& frame);
 
 // The same picture, small: box means, kThumbnailWidth on the long side. Grids are not carried.

@@ -20,7 +20,8 @@ namespace {
 struct Header {
   char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '5'};
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
-  std::int32_t small_width = 0, small_height = 0, orientation = 1, unused = 0;
+  std::int32_t small_width = 0, small_height = 0, orientation = 1, block = 1;
+  double covered[2] = {1, 1};
   double colour[9 + 9 + 2 + 3] = {};
   std::uint64_t grid_bytes = 0, small_bytes = 0, picture_bytes = 0;
   std::uint64_t grid_sum = 0, small_sum = 0, picture_sum = 0;  // of the packed bytes
@@ -129,7 +130,9 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   if (!read_exactly(f, &h, sizeof h) || std::memcmp(h.magic, expected.magic, sizeof h.magic) != 0 ||
       h.sum != sum_of(h) || !size_ok(h.width, h.height, 20000) ||
       !size_ok(h.small_width, h.small_height, 1000) || !orientation_ok(h.orientation) ||
-      h.grid_bytes > 1'000'000 || h.small_bytes > 10'000'000 || h.picture_bytes > 2'000'000'000)
+      h.block < 1 || !(h.covered[0] > 0 && h.covered[0] <= 1) ||
+      !(h.covered[1] > 0 && h.covered[1] <= 1) || h.grid_bytes > 1'000'000 ||
+      h.small_bytes > 10'000'000 || h.picture_bytes > 2'000'000'000)
     return fail(path.string() + " is not a proxy.");
   Bytes packed(h.grid_bytes), grid(kGridBytes);
   if (!read_exactly(f, packed.data(), packed.size()) || checksum(packed) != h.grid_sum ||
@@ -148,6 +151,8 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   small.colour = head.colour;
   small.full = head.full;
   small.orientation = h.orientation;
+  small.covered_x = h.covered[0];
+  small.covered_y = h.covered[1];
   const bool read = with_thumbnail ? read_picture(f, h.small_bytes, h.small_sum, small)
                                    : std::fseek(f, static_cast<long>(h.small_bytes), SEEK_CUR) == 0;
   if (!read) return fail(path.string() + " is damaged.");
@@ -171,6 +176,9 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   h.small_width = small.width;
   h.small_height = small.height;
   h.orientation = p.orientation;
+  h.block = p.block;
+  h.covered[0] = p.covered_x;
+  h.covered[1] = p.covered_y;
   put_colour(p.colour, h.colour);
   h.grid_bytes = parts[0].size();
   h.small_bytes = parts[1].size();
@@ -200,6 +208,9 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   p.colour = head.colour;
   p.full = head.full;
   p.orientation = h->orientation;
+  p.block = h->block;
+  p.covered_x = h->covered[0];
+  p.covered_y = h->covered[1];
   p.grid = std::move(head.grid);
   p.detail = std::move(head.detail);
   return p;

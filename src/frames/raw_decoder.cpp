@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 #include <cstring>
+#include <utility>
 
 #include "image/parallel.h"
 
@@ -17,12 +18,52 @@ constexpr auto note_damage = [](void* flag, const char*, auto) {
 
 }  // namespace
 
+int WatchedFile::read(void* to, std::size_t size, std::size_t count) {
+  constexpr std::size_t kBlock = 4096;
+  const bool at_end = tell() >= this->size();
+  const int got = LibRaw_file_datastream::read(to, size, count);
+  const std::size_t wanted = size * count, have = size * static_cast<std::size_t>(std::max(got, 0));
+  if (have < wanted) {
+    missing_ += wanted - have;
+    asked_beyond_ += at_end && wanted < kBlock;
+  }
+  return got;
+}
+
+int WatchedFile::get_char() {
+  const int c = LibRaw_file_datastream::get_char();
+  asked_beyond_ += c < 0;
+  return c;
+}
+
+int WatchedFile::seek(INT64 offset, int whence) {
+  if (before_seek) std::exchange(before_seek, nullptr)();
+  return LibRaw_file_datastream::seek(offset, whence);
+}
+
+// Decoders that read block by block ask for a little more than there is in whole files too, and a
+// bit reader looks a few bytes ahead.
+bool WatchedFile::ended_early() const {
+  constexpr std::size_t kLastBlock = 0x4000;
+  constexpr int kAhead = 8;
+  return missing_ > kLastBlock || asked_beyond_ > kAhead;
+}
+
 int RawDecoder::open(const std::filesystem::path& path) {
   set_dataerror_handler(note_damage, &damaged_);
   imgdata.params.use_camera_wb = 1;
   // Margins that are there only for interpolation stay out, as the maker wants it (whole patterns).
   imgdata.params.raw_processing_options |= LIBRAW_PROCESSING_USE_DNG_DEFAULT_CROP;
-  return open_file(path.c_str());
+  path_ = path;
+  file_ = std::make_unique<WatchedFile>(path.c_str());
+  return file_->valid() ? open_datastream(file_.get()) : LIBRAW_IO_ERROR;
+}
+
+RawDecoder::~RawDecoder() { recycle(); }  // while the file is still there
+
+const std::optional<TiffTags>& RawDecoder::tags() {
+  if (!tags_) tags_ = TiffTags::read(path_);
+  return *tags_;
 }
 
 bool RawDecoder::has_possible_size() const {
@@ -38,6 +79,7 @@ Size RawDecoder::seen_size() const {
 }
 
 bool RawDecoder::decode() {
+  if (is_dng() && tags() && !raw_data_within_file(*tags())) return false;
   // The numbers of an uncompressed DNG are copied by LibRaw pixel by pixel, which takes most of the
   // time until a frame is there. All rows at once are the same numbers.
   libraw_decoder_info_t how;
@@ -46,7 +88,19 @@ bool RawDecoder::decode() {
       std::strcmp(how.decoder_name, "packed_dng_load_raw()") == 0 && file.tiff_bps == 16 &&
       file.tiff_samples == 1 && (imgdata.idata.filters || imgdata.idata.colors == 1))
     load_raw = static_cast<void (LibRaw::*)()>(&RawDecoder::load_rows);
-  return unpack() == LIBRAW_SUCCESS && !damaged_;
+  else
+    // Room for the numbers is made just before the file is set to the first of them. What a decoder
+    // does not fill is black then, not what the memory held before.
+    file_->before_seek = [this] {
+      const auto& s = imgdata.sizes;
+      if (imgdata.rawdata.raw_image && imgdata.rawdata.raw_alloc == imgdata.rawdata.raw_image)
+        std::memset(imgdata.rawdata.raw_image, 0, std::size_t{s.raw_width} * s.raw_height * 2);
+    };
+  file_
+      ->forget();  // what the head of the file asked for beyond its end is no damage of the picture
+  const bool unpacked = unpack() == LIBRAW_SUCCESS;
+  file_->before_seek = nullptr;
+  return unpacked && !damaged_ && error_count() == 0 && !file_->ended_early();
 }
 
 // What unpack() calls, with the file at the first number and room for all of them.

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <cstring>
 
+#include "frames/black_level.h"
 #include "frames/frame_files.h"
 #include "frames/raw_decoder.h"
 #include "frames/sensor_frame.h"
@@ -109,7 +110,11 @@ CameraColour read_colour(const libraw_colordata_t& color) {
   return out;
 }
 
-int exif_orientation(int flip) { return flip == 3 ? 3 : flip == 5 ? 8 : flip == 6 ? 6 : 1; }
+// The decoder's bits: 1 mirrored left to right, 2 top to bottom, 4 along the diagonal.
+int exif_orientation(int flip) {
+  constexpr int kExif[8] = {1, 2, 4, 3, 5, 8, 6, 7};
+  return kExif[flip & 7];
+}
 
 // Black levels that repeat over the picture, beside those of the channels.
 struct BlackPattern {
@@ -131,24 +136,36 @@ struct BlackPattern {
   bool fits_bayer() const { return columns <= 2 && rows <= 2 && columns != 0; }
 };
 
-// Takes black levels that repeat over more than the Bayer pattern away from the numbers, which are
-// copied for it: rare cameras only.
-void level_black(const BlackPattern& pattern, Mosaic& out) {
+// Takes black levels that a Mosaic cannot say away from the numbers, which are copied for it: rare
+// cameras only. level(x, y) is the whole black level of a pixel, at most `most`. Numbers of few
+// bits are spread, so that fractions of a level are not lost.
+template <typename Level>
+void level_black(const Level& level, double most, Mosaic& out) {
   auto numbers =
       std::make_shared<Pixels<std::uint16_t>>(static_cast<std::size_t>(out.width) * out.height);
-  const unsigned most = pattern.most();
+  double white = 1;
+  for (int i = 0; i < 4; ++i)
+    white = std::max(white, 1.0 / static_cast<double>(out.scale[i]) + out.black[i]);
+  double spread = 1;
+  while (spread < 16 && 2 * spread * (white + most) < 60000) spread *= 2;
   parallel_rows(out.height, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y)
       for (int x = 0; x < out.width; ++x)
         (*numbers)[static_cast<std::size_t>(y) * out.width + x] = static_cast<std::uint16_t>(
-            std::min(out.row(y)[x] + most - pattern.level(x, y), 65535u));
+            std::clamp(spread * (out.row(y)[x] + most - level(x, y)) + 0.5, 0.0, 65535.0));
   });
   for (int i = 0; i < 4; ++i) {
-    out.black[i] += static_cast<float>(most);
-    out.scale[i] = 1 / std::max(1 / out.scale[i] - static_cast<float>(most), 1.0f);
+    // One scale for all rows and columns: white above the highest black (DNG 1.4, chapter 5).
+    const double above = 1.0 / static_cast<double>(out.scale[i]) + out.black[i] - most;
+    out.black[i] = static_cast<float>(spread * most);
+    out.scale[i] = static_cast<float>(1 / (spread * std::max(above, 1.0)));
   }
   out.stride = static_cast<std::size_t>(out.width);
   out.numbers = {numbers, numbers->data()};
+}
+
+std::optional<BlackLevels> black_levels(RawDecoder& raw) {
+  return raw.is_dng() && raw.tags() ? read_black_levels(*raw.tags()) : std::nullopt;
 }
 
 Mosaic read_mosaic(const std::shared_ptr<RawDecoder>& raw) {
@@ -173,16 +190,28 @@ Mosaic read_mosaic(const std::shared_ptr<RawDecoder>& raw) {
   out.stride = s.raw_pitch / 2;
   out.numbers = {raw, raw->imgdata.rawdata.raw_image +
                           static_cast<std::size_t>(s.top_margin) * out.stride + s.left_margin};
-  if (pattern.columns && !pattern.fits_bayer()) level_black(pattern, out);
+  if (const auto levels = black_levels(*raw)) {
+    level_black([&](int x, int y) { return levels->at(x + s.left_margin, y + s.top_margin, 0); },
+                levels->most(), out);
+  } else if (pattern.columns && !pattern.fits_bayer()) {
+    const std::array<float, 4> base = out.black;
+    level_black(
+        [&](int x, int y) {
+          return static_cast<double>(base[Mosaic::place(x, y)] + pattern.at(x, y));
+        },
+        *std::max_element(base.begin(), base.end()) + pattern.most(), out);
+  }
   return out;
 }
 
 // Samples of every pixel that need no interpolation: of a sensor without colour filters, or of a
 // file that holds three colours already. light(x, y, c) gives the number.
 template <typename Number>
-Image read_samples(const LibRaw& raw, const Number& number) {
+Image read_samples(RawDecoder& raw, const Number& number) {
   const auto& color = raw.imgdata.color;
+  const auto& sizes = raw.imgdata.sizes;
   const BlackPattern pattern(raw);
+  const auto levels = black_levels(raw);
   Image out(raw.imgdata.sizes.width, raw.imgdata.sizes.height);
   parallel_rows(out.height, [&](int y0, int y1) {
     for (int c = 0; c < 3; ++c) {
@@ -191,21 +220,60 @@ Image read_samples(const LibRaw& raw, const Number& number) {
                                                   : static_cast<float>(color.maximum);
       for (int y = y0; y < y1; ++y)
         for (int x = 0; x < out.width; ++x) {
-          const float none = black + pattern.at(x, y);
+          const float none =
+              levels
+                  ? static_cast<float>(levels->at(x + sizes.left_margin, y + sizes.top_margin, c))
+                  : black + pattern.at(x, y);
+          const float most = levels ? static_cast<float>(levels->most()) : none;
           out.planes[c].at(x, y) =
-              (static_cast<float>(number(x, y, c)) - none) / std::max(white - none, 1.0f);
+              (static_cast<float>(number(x, y, c)) - none) / std::max(white - most, 1.0f);
         }
     }
   });
   return out;
 }
 
-bool interpolate_with_libraw(LibRaw& raw, SensorFrame& out) {
+// Other mosaics go through the decoder's own interpolation. It compares colours and cuts off below
+// zero, so it gets them balanced and with room for the noise below black, and both are taken back.
+bool interpolate_with_libraw(RawDecoder& raw, const CameraColour& colour, SensorFrame& out) {
+  constexpr double kRoom = 3000, kSpan = 60000 - kRoom;
+  auto& data = raw.imgdata.rawdata;
+  auto& own = data.color;  // what the decoder's processing starts from
+  const auto& s = raw.imgdata.sizes;
+  const double darkest = *std::min_element(colour.neutral.begin(), colour.neutral.end());
+  double gain[3];
+  for (int c = 0; c < 3; ++c) gain[c] = darkest / colour.neutral[c];
+  const bool mosaic = data.raw_image != nullptr;
+  if (mosaic) {
+    const BlackPattern pattern(raw);
+    const auto levels = black_levels(raw);
+    parallel_rows(s.height, [&](int y0, int y1) {
+      for (int y = y0; y < y1; ++y)
+        for (int x = 0; x < s.width; ++x) {
+          const int channel = raw.COLOR(y, x), c = channel == 3 ? 1 : channel;
+          const double black =
+              levels ? levels->at(x + s.left_margin, y + s.top_margin, 0)
+                     : static_cast<double>(own.black + own.cblack[channel]) + pattern.at(x, y);
+          const double white = own.linear_max[channel] > 0 ? own.linear_max[channel] : own.maximum;
+          auto& n = data.raw_image[static_cast<std::size_t>(y + s.top_margin) * (s.raw_pitch / 2) +
+                                   static_cast<std::size_t>(x + s.left_margin)];
+          const double most = levels ? levels->most() : black;
+          const double light = (n - black) / std::max(white - most, 1.0);
+          n = static_cast<std::uint16_t>(
+              std::clamp(kRoom + light * gain[c] * kSpan + 0.5, 0.0, 65535.0));
+        }
+    });
+    own.black = 0;
+    std::fill(std::begin(own.cblack), std::end(own.cblack), 0u);
+    std::fill(std::begin(own.linear_max), std::end(own.linear_max), 0u);
+    own.maximum = 65535;
+  }
   auto& p = raw.imgdata.params;
   p.output_color = 0;
   p.output_bps = 16;
   p.gamm[0] = p.gamm[1] = 1;
   p.no_auto_bright = 1;
+  p.adjust_maximum_thr = 0;  // the brightest pixel of a frame must not scale it
   p.use_camera_wb = p.use_auto_wb = 0;
   std::fill(std::begin(p.user_mul), std::end(p.user_mul), 1.0f);
   p.user_flip = 0;
@@ -214,12 +282,14 @@ bool interpolate_with_libraw(LibRaw& raw, SensorFrame& out) {
   const int w = raw.imgdata.sizes.iwidth, h = raw.imgdata.sizes.iheight;
   const bool grey = raw.imgdata.idata.colors == 1;
   out.rgb = Image(w, h);
-  for (int c = 0; c < 3; ++c)
+  for (int c = 0; c < 3; ++c) {
+    const double room = mosaic ? kRoom : 0, scale = mosaic ? gain[c] * kSpan : 65535.0;
     for (int y = 0; y < h; ++y) {
       const auto* row = raw.imgdata.image + static_cast<std::size_t>(y) * w;
       for (int x = 0; x < w; ++x)
-        out.rgb.planes[c].at(x, y) = static_cast<float>(row[x][grey ? 0 : c]) / 65535.0f;
+        out.rgb.planes[c].at(x, y) = static_cast<float>((row[x][grey ? 0 : c] - room) / scale);
     }
+  }
   return true;
 }
 
@@ -257,7 +327,7 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   } else if (data.color3_image) {
     out.rgb = read_samples(
         *raw, [&](int x, int y, int c) { return data.color3_image[at(x, y, s.raw_pitch / 6)][c]; });
-  } else if (!interpolate_with_libraw(*raw, out)) {
+  } else if (!interpolate_with_libraw(*raw, out.colour, out)) {
     return fail(name + " has a mosaic that cannot be interpolated.");
   }
   return out;

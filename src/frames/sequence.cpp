@@ -207,19 +207,50 @@ void find_facts(Sequence& s) {
   }
 }
 
-std::vector<double> time_axis(const std::vector<FrameInfo>& frames) {
-  std::vector<double> axis(frames.size());
-  std::vector<double> steps;
-  bool ascending = true;
-  for (std::size_t i = 0; i < frames.size(); ++i) {
-    axis[i] = static_cast<double>(i);
-    ascending &= frames[i].time > 0 && (i == 0 || frames[i].time > frames[i - 1].time);
-    if (i > 0) steps.push_back(frames[i].time - frames[i - 1].time);
+namespace {
+
+// The longest run of captures that ascend, out of all that have a time: which clocks to believe.
+std::vector<int> ascending_frames(const std::vector<FrameInfo>& frames) {
+  std::vector<int> ends, before(frames.size(), -1);  // of the best run of each length
+  for (int i = 0; i < static_cast<int>(frames.size()); ++i) {
+    if (!(frames[i].time > 0)) continue;
+    const auto at = std::lower_bound(ends.begin(), ends.end(), i, [&](int e, int now) {
+      return frames[e].time < frames[now].time;
+    });
+    before[i] = at == ends.begin() ? -1 : *(at - 1);
+    if (at == ends.end())
+      ends.push_back(i);
+    else
+      *at = i;
   }
-  const double interval = ascending ? median(steps) : 0;
-  if (interval > 0)
-    for (std::size_t i = 0; i < frames.size(); ++i)
-      axis[i] = (frames[i].time - frames[0].time) / interval;
+  std::vector<int> out;
+  for (int i = ends.empty() ? -1 : ends.back(); i >= 0; i = before[i]) out.push_back(i);
+  std::reverse(out.begin(), out.end());
+  return out;
+}
+
+}  // namespace
+
+std::vector<double> time_axis(const std::vector<FrameInfo>& frames) {
+  const int n = static_cast<int>(frames.size());
+  std::vector<double> axis(frames.size());
+  for (int i = 0; i < n; ++i) axis[i] = i;
+  const std::vector<int> known = ascending_frames(frames);
+  if (known.size() < 2 || 2 * known.size() < frames.size()) return axis;
+  std::vector<double> steps;  // per frame, also over frames whose time is not known
+  for (std::size_t k = 1; k < known.size(); ++k)
+    steps.push_back((frames[known[k]].time - frames[known[k - 1]].time) /
+                    (known[k] - known[k - 1]));
+  const double interval = median(steps), start = frames[known[0]].time;
+  if (!(interval > 0)) return axis;
+  for (int f : known) axis[f] = (frames[f].time - start) / interval;
+  // Straight between two that are known, at the usual pace before and after.
+  for (std::size_t k = 1; k < known.size(); ++k)
+    for (int i = known[k - 1] + 1; i < known[k]; ++i)
+      axis[i] = axis[known[k - 1]] + (axis[known[k]] - axis[known[k - 1]]) * (i - known[k - 1]) /
+                                         (known[k] - known[k - 1]);
+  for (int i = known[0] - 1; i >= 0; --i) axis[i] = axis[i + 1] - 1;
+  for (int i = known.back() + 1; i < n; ++i) axis[i] = axis[i - 1] + 1;
   return axis;
 }
 

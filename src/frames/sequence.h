@@ -96,8 +96,10 @@ void find_facts(Sequence& sequence);
 // margins. Reads the head of a file or three: nothing for the window's thread.
 void find_size(Sequence& sequence);
 
-// Place of each frame on the time axis in units of the interval, from capture time where it
-// ascends, else its index. Interpolation runs over this axis, so a gap does not bend a curve.
+// Place of each frame on the time axis in units of the interval, ascending, by capture time.
+// Interpolation runs over this axis, so a gap does not bend a curve. Frames without a time, or with
+// one that runs against the others', lie between their neighbours; when that is most of them, the
+// axis is the index.
 std::vector<double> time_axis(const std::vector<FrameInfo>& frames);
 
 }  // namespace tsukimi

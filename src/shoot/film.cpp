@@ -14,10 +14,16 @@ bool in_film(const Shoot& shoot, int frame) {
   return frame >= d.in && (d.out < 0 || frame <= d.out);
 }
 
+// A frame whose file is away for now keeps its place: numbers must not close up behind it.
+bool holds_place(const Shoot& shoot, int frame) {
+  return is_kept(shoot, frame) || (shoot.sequence.frames[frame].away && in_film(shoot, frame) &&
+                                   !is_set_aside(shoot.decisions, frame));
+}
+
 // Up to which frame the run of frames that are not kept goes on from `first`.
 int end_of_run(const Shoot& shoot, int first) {
   int end = first;
-  while (end < shoot.frame_count() && in_film(shoot, end) && !is_kept(shoot, end)) ++end;
+  while (end < shoot.frame_count() && in_film(shoot, end) && !holds_place(shoot, end)) ++end;
   return end;
 }
 
@@ -57,13 +63,14 @@ std::vector<FilmFrame> film_frames(const Shoot& shoot) {
   std::vector<FilmFrame> out;
   int before = -1;
   for (int i = std::max(0, shoot.decisions.in); i < shoot.frame_count() && in_film(shoot, i);) {
-    if (is_kept(shoot, i)) {
+    if (holds_place(shoot, i)) {
       out.push_back({i, -1, -1});
       before = i++;
       continue;
     }
     const int end = end_of_run(shoot, i);
-    const bool between = before >= 0 && end < shoot.frame_count() && in_film(shoot, end);
+    const bool between = before >= 0 && end < shoot.frame_count() && in_film(shoot, end) &&
+                         is_kept(shoot, before) && is_kept(shoot, end);
     if (between && filled(shoot.decisions, end - i))
       for (int k = i; k < end; ++k)
         if (is_set_aside(shoot.decisions, k)) out.push_back({k, before, end});
@@ -73,13 +80,13 @@ std::vector<FilmFrame> film_frames(const Shoot& shoot) {
 }
 
 std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
-  if (is_kept(shoot, frame)) return FilmFrame{frame, -1, -1};
+  if (holds_place(shoot, frame)) return FilmFrame{frame, -1, -1};
   if (!in_film(shoot, frame) || !is_set_aside(shoot.decisions, frame)) return {};
   int first = frame;
-  while (first > 0 && in_film(shoot, first - 1) && !is_kept(shoot, first - 1)) --first;
+  while (first > 0 && in_film(shoot, first - 1) && !holds_place(shoot, first - 1)) --first;
   const int before = first - 1, end = end_of_run(shoot, frame);
-  const bool between =
-      before >= 0 && in_film(shoot, before) && end < shoot.frame_count() && in_film(shoot, end);
+  const bool between = before >= 0 && in_film(shoot, before) && end < shoot.frame_count() &&
+                       in_film(shoot, end) && is_kept(shoot, before) && is_kept(shoot, end);
   if (!between || !filled(shoot.decisions, end - first)) return {};
   return FilmFrame{frame, before, end};
 }

@@ -20,6 +20,8 @@ struct FilmFrame {
   bool made() const { return before >= 0; }
   bool operator==(const FilmFrame&) const = default;
 };
+// Kept frames, frames whose file is away for now (their numbers stay free), and made ones. Frames
+// are made only between frames that can be read.
 std::vector<FilmFrame> film_frames(const Shoot& shoot);
 
 // The frame of the film that stands at a frame of the sequence; nothing when the film passes over

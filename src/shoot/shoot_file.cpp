@@ -1,12 +1,16 @@
 #include "shoot/shoot_file.h"
 
 #include <algorithm>
+#include <cmath>
+#include <limits>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <set>
 
 #include "frames/originals.h"
 #include "image/file.h"
+#include "image/text.h"
+#include "shoot/json_fields.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -23,38 +27,27 @@ json to_json(const Look& look) {
 
 json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
 
-// Everything below throws json::exception or std::runtime_error; open_shoot turns it into one
-// sentence.
-double in_range(const json& j, const char* name, double low, double high) {
-  const double v = j.at(name).get<double>();
-  const double rounding = 1e-9 * (high - low);  // is no reason to refuse a person's work
-  if (!(v >= low - rounding && v <= high + rounding))
-    throw std::runtime_error(std::string(name) + " is out of range");
-  return std::clamp(v, low, high);
-}
+// Everything below throws FieldError; open_shoot turns it into one sentence.
 
-Rect read_rect(const json& j) {
-  if (!j.is_array() || j.size() != 4)
-    throw std::runtime_error("an area does not have four numbers");
-  const Rect r{j[0].get<double>(), j[1].get<double>(), j[2].get<double>(), j[3].get<double>()};
-  if (!(r.x >= 0 && r.y >= 0 && r.w > 0 && r.h > 0 && r.x + r.w <= 1.000001 &&
-        r.y + r.h <= 1.000001))
-    throw std::runtime_error("an area lies outside the frame");
+const std::vector<std::string> kAside{"automatic", "fill", "close_up"}, kOrder{"name", "time"},
+    kPairs{"raw", "still"}, kFormats{"tiff16", "jpeg"};  // in the order of their enumerations
+
+Rect read_rect(const Fields& f, const char* key, double least) {
+  const auto v = f.numbers(key, 4);
+  const Rect r{v[0], v[1], v[2], v[3]};
+  if (!(r.x >= 0 && r.y >= 0 && r.x + r.w <= 1.000001 && r.y + r.h <= 1.000001))
+    f.wrong(key, "lies outside the frame");
+  if (!(r.w >= least && r.h >= least)) f.wrong(key, "is too small");
   return r;
 }
 
-const char* name_of(AsidePolicy p) {
-  return p == AsidePolicy::fill ? "fill" : p == AsidePolicy::close_up ? "close_up" : "automatic";
-}
-
-std::vector<int> read_frames(const json& j, const char* name, int frames) {
+std::vector<int> read_frames(const Fields& f, const char* key, int frames) {
   std::set<int> out;
-  if (j.contains(name))
-    for (const auto& f : j.at(name)) {
-      const int frame = f.get<int>();
-      if (frame < 0 || frame >= frames)
-        throw std::runtime_error(std::string(name) + " names a frame that is not there");
-      out.insert(frame);
+  if (f.has(key))
+    for (const auto& v : f.list(key)) {
+      if (!v.is_number_integer() || v.get<std::int64_t>() < 0 || v.get<std::int64_t>() >= frames)
+        f.wrong(key, "names a frame that is not there");
+      out.insert(v.get<int>());
     }
   return {out.begin(), out.end()};
 }
@@ -65,10 +58,10 @@ json write_decisions(const Decisions& d) {
   json flicker{
       {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
-  return {{"order", d.order == FrameOrder::time ? "time" : "name"},
+  return {{"order", kOrder[static_cast<std::size_t>(d.order)]},
           {"set_aside", d.set_aside},
           {"looked_at", d.looked_at},
-          {"aside", name_of(d.aside)},
+          {"aside", kAside[static_cast<std::size_t>(d.aside)]},
           {"key_frames", keys},
           {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
           {"deflicker", flicker},
@@ -77,60 +70,108 @@ json write_decisions(const Decisions& d) {
           {"in", d.in},
           {"out", d.out},
           {"export",
-           {{"folder", d.output.folder},
-            {"pattern", d.output.pattern},
-            {"format", d.output.format == FileFormat::jpeg ? "jpeg" : "tiff16"},
+           {{"folder", to_json_name(d.output.folder)},
+            {"pattern", to_json_name(d.output.pattern)},
+            {"format", kFormats[static_cast<std::size_t>(d.output.format)]},
             {"quality", d.output.quality},
             {"size", json::array({d.output.size.width, d.output.size.height})}}}};
 }
 
-Decisions read_decisions(const json& j, int frames, TemperatureTint as_shot) {
-  Decisions d;
-  d.order = j.value("order", "name") == "time" ? FrameOrder::time : FrameOrder::name;
-  d.set_aside = read_frames(j, "set_aside", frames);
-  d.looked_at = read_frames(j, "looked_at", frames);
-  const std::string aside = j.value("aside", "automatic");
-  d.aside = aside == "fill"       ? AsidePolicy::fill
-            : aside == "close_up" ? AsidePolicy::close_up
-                                  : AsidePolicy::automatic;
-  std::set<int> seen;
-  for (const auto& k : j.at("key_frames")) {
-    KeyFrame key{static_cast<int>(in_range(k, "frame", 0, frames - 1)),
-                 neutral_look(as_shot.kelvin, as_shot.tint)};
-    for (const auto& row : parameter_table())
-      if (k.at("look").contains(row.name))
-        key.look[row.id] = in_range(k.at("look"), row.name, row.min, row.max);
-    if (!seen.insert(key.frame).second)
-      throw std::runtime_error("two key frames stand on one frame");
-    d.keys.push_back(key);
+Look read_look(const Fields& f, TemperatureTint as_shot) {
+  Look look = neutral_look(as_shot.kelvin, as_shot.tint);
+  std::vector<std::string> names;
+  for (const auto& row : parameter_table()) {
+    names.push_back(row.name);
+    if (f.has(row.name)) look[row.id] = f.number(row.name, row.min, row.max);
   }
-  std::sort(d.keys.begin(), d.keys.end(),
-            [](const auto& a, const auto& b) { return a.frame < b.frame; });
-  d.level.on = j.at("level").at("on").get<bool>();
-  d.level.follow_light = in_range(j.at("level"), "follow_light", 0, 1);
-  const auto& flicker = j.at("deflicker");
-  d.deflicker.on = flicker.at("on").get<bool>();
-  d.deflicker.period = in_range(flicker, "period", 3, 400);
-  d.deflicker.limit = in_range(flicker, "limit", 0, 5);
-  if (flicker.contains("steady_area"))
-    d.deflicker.steady_area = read_rect(flicker.at("steady_area"));
-  d.framing.aspect = j.at("framing").at("aspect").get<std::string>();
-  d.framing.crop = read_rect(j.at("framing").at("crop"));
-  d.fps = in_range(j, "fps", 1, 240);
-  d.in = static_cast<int>(in_range(j, "in", 0, frames - 1));
-  d.out = static_cast<int>(in_range(j, "out", -1, frames - 1));
-  const auto& e = j.at("export");
-  d.output.folder = e.at("folder").get<std::string>();
-  d.output.pattern = e.at("pattern").get<std::string>();
-  d.output.format =
-      e.at("format").get<std::string>() == "tiff16" ? FileFormat::tiff16 : FileFormat::jpeg;
-  d.output.quality = static_cast<int>(in_range(e, "quality", 1, 100));
-  const auto& size = e.at("size");
-  d.output.size = {size.at(0).get<int>(), size.at(1).get<int>()};
-  if (d.output.size.width < 0 || d.output.size.width > 65000 || d.output.size.height < 0 ||
-      d.output.size.height > 65000)
-    throw std::runtime_error("the export size is out of range");
+  f.nothing_but(names);
+  return look;
+}
+
+std::vector<KeyFrame> read_keys(const Fields& f, int frames, TemperatureTint as_shot) {
+  std::vector<KeyFrame> out;
+  std::set<int> seen;
+  for (const auto& value : f.list("key_frames")) {
+    const Fields k(value, f.name("key_frames[" + std::to_string(out.size()) + "]"));
+    const KeyFrame key{k.whole("frame", 0, frames - 1), read_look(k.object("look"), as_shot)};
+    if (!seen.insert(key.frame).second) k.wrong("frame", "has two key frames");
+    out.push_back(key);
+  }
+  std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.frame < b.frame; });
+  return out;
+}
+
+ExportSettings read_export(const Fields& f) {
+  ExportSettings out;
+  out.folder = from_json_name(f.text("folder"));
+  out.pattern = from_json_name(f.text("pattern"));
+  out.format = static_cast<FileFormat>(f.choice("format", kFormats));
+  out.quality = f.whole("quality", 1, 100);
+  const auto size = f.numbers("size", 2);
+  const bool none = size[0] == 0 && size[1] == 0;
+  for (double side : size)
+    if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
+      f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
+  out.size = {static_cast<int>(size[0]), static_cast<int>(size[1])};
+  return out;
+}
+
+Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
+  Decisions d;
+  // What the first files did not have yet.
+  if (f.has("order")) d.order = static_cast<FrameOrder>(f.choice("order", kOrder));
+  if (f.has("aside")) d.aside = static_cast<AsidePolicy>(f.choice("aside", kAside));
+  d.set_aside = read_frames(f, "set_aside", frames);
+  d.looked_at = read_frames(f, "looked_at", frames);
+  d.keys = read_keys(f, frames, as_shot);
+  const Fields level = f.object("level"), flicker = f.object("deflicker"),
+               framing = f.object("framing");
+  d.level.on = level.flag("on");
+  d.level.follow_light = level.number("follow_light", 0, 1);
+  d.deflicker.on = flicker.flag("on");
+  d.deflicker.period = flicker.number("period", 3, 400);
+  d.deflicker.limit = flicker.number("limit", 0, 5);
+  constexpr double kLeastArea = 1e-4, kLeastCrop = 0.005;
+  if (flicker.has("steady_area"))
+    d.deflicker.steady_area = read_rect(flicker, "steady_area", kLeastArea);
+  d.framing.aspect = framing.text("aspect");
+  if (!d.framing.aspect.empty() && !parse_aspect(d.framing.aspect))
+    framing.wrong("aspect", "is not a shape such as 16:9");
+  d.framing.crop = read_rect(framing, "crop", kLeastCrop);
+  d.fps = f.number("fps", 1, 240);
+  d.in = f.whole("in", 0, frames - 1);
+  d.out = f.whole("out", -1, frames - 1);
+  if (d.out >= 0 && d.out < d.in) f.wrong("out", "is before the film's first frame");
+  d.output = read_export(f.object("export"));
   return d;
+}
+
+// What folder, and which of its frames.
+struct FrameList {
+  std::vector<std::string> names;
+  std::string folder;
+  Pairs pairs = Pairs::raw;
+  bool whole_folder = true;
+};
+
+FrameList read_list(const Fields& f, int schema) {
+  // Names are bytes; files before schema 3 had them as they were.
+  auto name_of = [&](const std::string& s) { return schema >= 3 ? from_json_name(s) : s; };
+  FrameList out;
+  std::set<std::string> seen;
+  for (const auto& v : f.list("frames")) {
+    if (!v.is_string()) f.wrong("frames", "must be a list of names");
+    out.names.push_back(name_of(v.get<std::string>()));
+    const std::string& name = out.names.back();
+    if (name.empty() || name.find('/') != std::string::npos || name.find('\0') != std::string::npos)
+      f.wrong("frames", "has a name that no file can have");
+    if (!seen.insert(name).second) f.wrong("frames", "has a name twice");
+  }
+  if (out.names.empty()) f.wrong("frames", "lists no frames");
+  out.folder = name_of(f.text("folder"));
+  if (f.has("pairs")) out.pairs = static_cast<Pairs>(f.choice("pairs", kPairs));
+  if (f.has("whole_folder")) out.whole_folder = f.flag("whole_folder");
+  return out;
 }
 
 // The folder's frames in the order and number that the shoot knows them.
@@ -148,6 +189,7 @@ void keep_listed(Sequence& s, const std::vector<std::string>& names) {
       FrameInfo gone;
       gone.file = name;
       gone.problem = "is no longer in the folder";
+      gone.away = true;
       frames.push_back(gone);
       ++missing;
     }
@@ -169,65 +211,68 @@ void keep_listed(Sequence& s, const std::vector<std::string>& names) {
 }  // namespace
 
 Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
-  const fs::path base = fs::absolute(file).parent_path();
+  std::error_code ec;
+  const fs::path path = fs::absolute(file, ec), base = path.parent_path();
   json frames = json::array();
-  for (const auto& f : shoot.sequence.frames) frames.push_back(f.file);
+  for (const auto& f : shoot.sequence.frames) frames.push_back(to_json_name(f.file));
   Decisions decisions = shoot.decisions;
   if (!decisions.output.folder.empty())
     decisions.output.folder =
         fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
-  const json j{{"format", kFormat},
-               {"schema", kShootSchema},
-               {"whole_folder", shoot.sequence.whole_folder},
-               {"pairs", shoot.sequence.pairs == Pairs::still ? "still" : "raw"},
-               {"folder", shoot.sequence.folder.lexically_proximate(base).generic_string()},
-               {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
-               {"frames", frames},
-               {"decisions", write_decisions(decisions)}};
-  std::error_code ec;
+  const json j{
+      {"format", kFormat},
+      {"schema", kShootSchema},
+      {"whole_folder", shoot.sequence.whole_folder},
+      {"pairs", kPairs[static_cast<std::size_t>(shoot.sequence.pairs)]},
+      {"folder", to_json_name(shoot.sequence.folder.lexically_proximate(base).generic_string())},
+      {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
+      {"frames", frames},
+      {"decisions", write_decisions(decisions)}};
   // A new file does not go among originals; one that an older Tsukimi put there may be saved again.
   if (!fs::exists(file, ec))
     if (auto ok = check_may_write(base, shoot.sequence.folder); !ok) return ok;
   fs::create_directories(base, ec);
-  return write_document(fs::absolute(file),
-                        j.dump(1, ' ', false, json::error_handler_t::replace) + "\n", kFormat);
+  return write_document(path, j.dump(1, ' ', false, json::error_handler_t::replace) + "\n",
+                        kFormat);
 }
 
 Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
-  const auto bytes = read_file(file);
+  constexpr std::uintmax_t kMost = 512u << 20;  // a hundred thousand frames and key frames
+  const auto bytes = read_file(file, kMost);
   if (!bytes) return tl::unexpected(bytes.error());
+  const std::string name = printable(file.string());
+  const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
+  if (j.is_discarded()) return fail(name + " is damaged and was not opened; it was not changed.");
+  if (!j.is_object() || !j.contains("format") || j["format"] != kFormat)
+    return fail(name + " is not a Tsukimi shoot.");
   try {
-    const json j = json::parse(bytes->begin(), bytes->end());
-    if (j.value("format", "") != kFormat) return fail(file.string() + " is not a Tsukimi shoot.");
-    const int schema = j.at("schema").get<int>();
+    const Fields f(j, "");
+    const int schema = f.whole("schema", 1, std::numeric_limits<int>::max());
     if (schema > kShootSchema)
-      return fail(file.string() + " was made by a newer Tsukimi (schema " + std::to_string(schema) +
+      return fail(name + " was made by a newer Tsukimi (schema " + std::to_string(schema) +
                   ", this one reads up to " + std::to_string(kShootSchema) +
                   "). It was not changed.");
-    const auto names = j.at("frames").get<std::vector<std::string>>();
-    if (names.empty()) return fail(file.string() + " lists no frames.");
+    const FrameList list = read_list(f, schema);
     Shoot shoot;
-    shoot.as_shot = {in_range(j.at("as_shot"), "temperature", 1000, 50000),
-                     in_range(j.at("as_shot"), "tint", -1000, 1000)};
+    const Fields as_shot = f.object("as_shot");
+    shoot.as_shot = {as_shot.number("temperature", 1000, 50000),
+                     as_shot.number("tint", -1000, 1000)};
     shoot.decisions =
-        read_decisions(j.at("decisions"), static_cast<int>(names.size()), shoot.as_shot);
-    const fs::path base = fs::absolute(file).parent_path();
-    if (!shoot.decisions.output.folder.empty())
-      shoot.decisions.output.folder =
-          (base / shoot.decisions.output.folder).lexically_normal().string();
-    const Pairs pairs = j.value("pairs", "raw") == "still" ? Pairs::still : Pairs::raw;
-    const fs::path folder = (base / j.at("folder").get<std::string>()).lexically_normal();
-    auto scan = read_folder(folder, {shoot.decisions.order, pairs, {}}, work);
+        read_decisions(f.object("decisions"), static_cast<int>(list.names.size()), shoot.as_shot);
+    std::error_code ec;
+    const fs::path base = fs::absolute(file, ec).parent_path();
+    auto& target = shoot.decisions.output.folder;
+    if (!target.empty()) target = (base / target).lexically_normal().string();
+    auto scan = read_folder((base / list.folder).lexically_normal(),
+                            {shoot.decisions.order, list.pairs, {}}, work);
     if (!scan) return tl::unexpected(scan.error());
     shoot.sequence = make_sequence(*scan, {});
-    keep_listed(shoot.sequence, names);
+    keep_listed(shoot.sequence, list.names);
     // What a camera has added since is no other sequence.
-    shoot.sequence.whole_folder = j.value("whole_folder", true);
+    shoot.sequence.whole_folder = list.whole_folder;
     return shoot;
-  } catch (const json::exception& e) {
-    return fail(file.string() + " is damaged and was not opened; it was not changed.");
-  } catch (const std::runtime_error& e) {
-    return fail(file.string() + " is damaged and was not opened (" + e.what() +
+  } catch (const FieldError& e) {
+    return fail(name + " is damaged and was not opened (" + printable(e.what()) +
                 "); it was not changed.");
   }
 }

@@ -7,7 +7,7 @@
 
 namespace tsukimi {
 
-constexpr int kShootSchema = 2;
+constexpr int kShootSchema = 3;
 
 // Written atomically, replacing an older version of the same shoot. Paths are stored relative to
 // it.

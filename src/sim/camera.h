@@ -16,6 +16,7 @@ struct CameraOptions {
   std::uint32_t seed = 1;
   bool steps = true, flicker = true, wrong_aperture = true, ruined = true, wobble = true,
        dust = true, hot_pixels = true, gap = true, noise = true;
+  bool compressed = false;  // raw files packed without loss
   bool lens =
       false;       // the lens bends, fringes and darkens; its profile is in frames/lens_profile.cpp
   int faults = 0;  // further frames that something happens to, of every kind in turn

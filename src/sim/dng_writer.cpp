@@ -2,11 +2,13 @@
 
 #include <tiffio.h>
 
+#include <algorithm>
 #include <cmath>
 #include <exiv2/exiv2.hpp>
 
 #include "frames/frame_info.h"
 #include "output/memory_tiff.h"
+#include "sim/lossless_jpeg.h"
 
 namespace tsukimi::sim {
 namespace {
@@ -94,11 +96,56 @@ std::vector<std::uint8_t> packed(const std::uint16_t* row, int count, int bits) 
   return out;
 }
 
+// libtiff knows no lossless JPEG: the tiles go in as they are, and mark_compressed() says later
+// what they are.
+bool write_tiles(TIFF* tif, const Mosaic& mosaic) {
+  constexpr int kTile = 128;
+  TIFFSetField(tif, TIFFTAG_TILEWIDTH, kTile);
+  TIFFSetField(tif, TIFFTAG_TILELENGTH, kTile);
+  std::vector<std::uint16_t> tile(static_cast<std::size_t>(kTile) * kTile);
+  std::uint32_t number = 0;
+  for (int top = 0; top < mosaic.height; top += kTile)
+    for (int left = 0; left < mosaic.width; left += kTile) {
+      for (int y = 0; y < kTile; ++y)
+        for (int x = 0; x < kTile; ++x)
+          tile[static_cast<std::size_t>(y) * kTile + x] =
+              mosaic.data[static_cast<std::size_t>(std::min(top + y, mosaic.height - 1)) *
+                              mosaic.width +
+                          std::min(left + x, mosaic.width - 1)];
+      auto packed_tile = lossless_jpeg(tile.data(), kTile, kTile, kTile);
+      if (TIFFWriteRawTile(tif, number++, packed_tile.data(),
+                           static_cast<tmsize_t>(packed_tile.size())) < 0)
+        return false;
+    }
+  return true;
+}
+
+// In the directory that holds the mosaic: compression 7.
+bool mark_compressed(std::vector<std::uint8_t>& file, std::endian order) {
+  auto whole = [&](std::size_t at, int count) {
+    std::uint32_t out = 0;
+    for (int i = 0; i < count; ++i)
+      out = out << 8 |
+            file[at + static_cast<std::size_t>(order == std::endian::big ? i : count - 1 - i)];
+    return out;
+  };
+  auto entry_of = [&](std::size_t directory, std::uint32_t tag) -> std::size_t {
+    for (std::uint32_t i = 0; i < whole(directory, 2); ++i)
+      if (const std::size_t at = directory + 2 + i * 12; whole(at, 2) == tag) return at;
+    return 0;
+  };
+  std::size_t directory = whole(4, 4);
+  if (const std::size_t sub = entry_of(directory, TIFFTAG_SUBIFD)) directory = whole(sub + 8, 4);
+  const std::size_t at = entry_of(directory, TIFFTAG_COMPRESSION);
+  if (!at) return false;
+  file[at + (order == std::endian::big ? 9 : 8)] = 7;
+  return true;
+}
+
 bool write_raw(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
   TIFFSetField(tif, TIFFTAG_SUBFILETYPE, 0);
   set_common(tif, {mosaic.width, mosaic.height}, layout.bits, layout.channels, layout.orientation);
   TIFFSetField(tif, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
-  TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, 64);
   const bool filters = layout.channels == 1 && !layout.cfa.empty();
   TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, filters ? PHOTOMETRIC_CFA : kLinearRaw);
   if (filters) {
@@ -139,6 +186,15 @@ bool write_raw(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
     TIFFSetField(tif, TIFFTAG_DEFAULTCROPORIGIN, corner);
     TIFFSetField(tif, TIFFTAG_DEFAULTCROPSIZE, size);
   }
+  if (!layout.black_across.empty())
+    TIFFSetField(tif, TIFFTAG_BLACKLEVELDELTAH,
+                 static_cast<std::uint16_t>(layout.black_across.size()),
+                 layout.black_across.data());
+  if (!layout.black_down.empty())
+    TIFFSetField(tif, TIFFTAG_BLACKLEVELDELTAV,
+                 static_cast<std::uint16_t>(layout.black_down.size()), layout.black_down.data());
+  if (layout.compressed) return write_tiles(tif, mosaic) && TIFFWriteDirectory(tif);
+  TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, 64);
   const int samples = mosaic.width * layout.channels;
   for (int y = 0; y < mosaic.height; ++y) {
     auto row =
@@ -198,6 +254,8 @@ Result<std::vector<std::uint8_t>> make_dng(const Mosaic& mosaic, const Shot& sho
     std::vector<std::uint8_t> out(io.size());
     io.seek(0, Exiv2::BasicIo::beg);
     io.read(out.data(), static_cast<long>(out.size()));
+    if (layout.compressed && !mark_compressed(out, layout.order))
+      return fail("A DNG file could not be packed.");
     return out;
   } catch (const std::exception& e) {
     return fail(std::string("The metadata of a DNG file could not be written: ") + e.what() + ".");

@@ -1,5 +1,5 @@
-// Writes a Bayer mosaic as DNG 1.4: uncompressed CFA in a sub-image, an embedded JPEG preview,
-// EXIF.
+// Writes a Bayer mosaic as DNG 1.4: CFA in a sub-image, uncompressed or packed without loss, an
+// embedded JPEG preview, EXIF.
 #pragma once
 
 #include <bit>
@@ -25,6 +25,8 @@ struct DngLayout {
   Mat3 calibration;                              // of this one camera
   std::array<float, 3> analog_balance{1, 1, 1};  // gains before the numbers were made
   int orientation = 1;
+  bool compressed = false;  // lossless JPEG in tiles; of 16 bits and one channel
+  std::vector<float> black_across, black_down;  // added to the black level per column, per row
 };
 
 // preview_jpeg: the encoded preview and its size; empty: none. mosaic.data: channels side by side.

@@ -82,7 +82,10 @@ Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& ca
   const Mosaic mosaic = expose(light, shot, camera);
   Size preview_size;
   const auto jpeg = preview(light, shot, preview_size);
-  auto dng = jpeg ? make_dng(mosaic, shot, *jpeg, preview_size) : tl::unexpected(jpeg.error());
+  DngLayout layout;
+  layout.compressed = camera.compressed;
+  auto dng =
+      jpeg ? make_dng(mosaic, shot, *jpeg, preview_size, layout) : tl::unexpected(jpeg.error());
   if (dng && shot.fault == Fault::truncated) dng->resize(dng->size() * 2 / 5);
   return dng;
 }

@@ -241,8 +241,8 @@ TEST_F(Safety, APictureThatCouldNotBeReadForAMomentIsShownWhenItCan) {
   QObject::connect(&w->preview(), &Preview::failed, [&] { failed = true; });
   ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().grab(), failed; }, 5000));
   fs::rename(dir / "elsewhere.dng", folder / name);
-  EXPECT_TRUE(QTest::qWaitFor(
-      [&] { return !w->preview().get(3, Kind::full, false).isNull(); }, 6000));
+  EXPECT_TRUE(
+      QTest::qWaitFor([&] { return !w->preview().get(3, Kind::full, false).isNull(); }, 6000));
   const QImage seen = w->picture().grab().toImage();
   w->picture().grab();
   EXPECT_GT(brightness(), 1);

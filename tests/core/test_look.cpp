@@ -13,6 +13,7 @@
 #include "develop/local_light.h"
 #include "develop/noise.h"
 #include "develop/tone_curve.h"
+#include "shoot/film.h"
 #include "shoot/shoot.h"
 #include "sim/camera.h"
 #include "sim/noise.h"
@@ -542,7 +543,7 @@ TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
   auto develop = [](const test::SmallShoot& from, double profile) {
     Shoot s = *start_shoot(*scan_folder(from.folder));
     set_value(s, Param::lens_profile, 0, profile);
-    auto settings = frame_settings(s, LookCourse(s), 0, 0, {600, 400});
+    const auto settings = film_recipe(s, LookCourse(s), {}, {0, -1, -1}, {600, 400}).settings;
     EXPECT_EQ(settings.lens != nullptr, profile > 0);
     return develop_frame(*read_frame(from.folder / s.sequence.frames[0].file), settings);
   };

@@ -9,6 +9,7 @@
 #include "frames/proxy.h"
 #include "frames/sequence.h"
 #include "image/file.h"
+#include "image/orientation.h"
 #include "shoot/shoot_file.h"
 #include "sim/dng_writer.h"
 #include "sim/scene.h"
@@ -63,10 +64,19 @@ std::vector<std::uint8_t> write_dng(const sim::DngLayout& layout, const Image& l
         const int tx = x - layout.left, ty = y - layout.top;
         const bool inside = tx >= 0 && ty >= 0 && tx < w && ty < h;
         // The pattern and the black levels begin where the picture does.
-        const int black = layout.black[inside ? (ty & 1) * 2 + (tx & 1) : 0];
+        double black = layout.black[inside ? (ty & 1) * 2 + (tx & 1) : 0];
+        if (inside && !layout.black_across.empty()) black += layout.black_across[tx];
+        if (inside && !layout.black_down.empty()) black += layout.black_down[ty];
         const int channel = layout.channels == 3 ? c : inside ? channel_at(layout, tx, ty) : 0;
         const double light = inside ? light_of.planes[channel].at(tx, ty) : 0;
-        const double linear = black + light * (layout.white - black);
+        double most = black;  // one scale for all rows and columns
+        if (!layout.black_across.empty() || !layout.black_down.empty()) {
+          auto largest = [](const std::vector<float>& v) {
+            return v.empty() ? 0.0f : *std::max_element(v.begin(), v.end());
+          };
+          most = layout.black[0] + largest(layout.black_across) + largest(layout.black_down);
+        }
+        const double linear = std::max(0.0, black + light * (layout.white - most));
         m.data.push_back(static_cast<std::uint16_t>(
             std::lround(layout.linearization.empty() ? linear : std::sqrt(linear * 1024))));
       }
@@ -248,7 +258,8 @@ TEST(RawFiles, TheSizeOfAShootStays) {
   Shoot shoot = *start_shoot(*scan_folder(dir.path()));
   EXPECT_EQ(shoot.sequence.size, (Size{230, 150}));
   EXPECT_EQ(shoot.sequence.noted, (Size{240, 160})) << "what EXIF says";
-  ASSERT_TRUE(save_shoot(shoot, dir / "s.tsukimi"));
+  const test::TempDir elsewhere;
+  ASSERT_TRUE(save_shoot(shoot, elsewhere / "s.tsukimi"));
   for (const char* name : {"a_1.dng", "a_2.dng", "a_3.dng"}) fs::remove(dir / name);
   sort_shoot(shoot, FrameOrder::time);
   EXPECT_EQ(shoot.sequence.size, (Size{230, 150}));
@@ -265,7 +276,7 @@ TEST(RawFiles, TheSizeOfAShootStays) {
   // Opened again, it is the same.
   for (const char* name : {"a_1.dng", "a_2.dng", "a_3.dng"})
     ASSERT_TRUE(write_file(dir / name, dng, IfExists::keep, false));
-  const auto back = open_shoot(dir / "s.tsukimi");
+  const auto back = open_shoot(elsewhere / "s.tsukimi");
   ASSERT_TRUE(back) << back.error().message;
   EXPECT_EQ(back->sequence.size, (Size{230, 150}));
 }
@@ -323,6 +334,145 @@ TEST(RawFiles, AMosaicThatIsNotBayer) {
   EXPECT_GT(test::psnr(develop(frame, camera.size()), full_colour(camera)), 26);
   // Smaller than the decoder can interpolate: an error that names the file.
   EXPECT_THROW(read(write_dng(layout)), std::runtime_error);
+}
+
+TEST(RawFiles, PackedWithoutLoss) {
+  sim::DngLayout layout;
+  for (const auto order : {std::endian::little, std::endian::big}) {
+    layout.order = order;
+    layout.compressed = false;
+    const SensorFrame plain = read(write_dng(layout));
+    layout.compressed = true;
+    const auto dng = write_dng(layout);
+    const SensorFrame packed = read(dng);
+    ASSERT_TRUE(packed.is_mosaic());
+    for (int y = 0; y < 160; ++y)
+      for (int x = 0; x < 240; ++x)
+        ASSERT_EQ(packed.mosaic.light(x, y), plain.mosaic.light(x, y)) << x << " " << y;
+  }
+}
+
+// Wherever a file ends, what is missing of its picture is told: packed, plain, with bits in a row,
+// with three colours.
+TEST(RawFiles, AFileThatWasCutShortIsNeverTakenAsWhole) {
+  const test::TempDir dir;
+  const Image more = camera_picture({620, 560});
+  std::vector<sim::DngLayout> layouts(5);
+  layouts[1].compressed = true;
+  layouts[2].bits = 12;
+  layouts[2].black.fill(128);
+  layouts[2].white = 4095;
+  layouts[3].channels = 3;
+  layouts[4].cfa = kNotBayer;
+  for (std::size_t k = 0; k < layouts.size(); ++k) {
+    const auto dng = write_dng(layouts[k], more);
+    for (double part : {0.02, 0.1, 0.3, 0.6, 0.9, 0.99, 0.9995}) {
+      // Metadata stands behind the picture or before it; what of the picture is there counts.
+      const auto cut = static_cast<std::size_t>(part * static_cast<double>(dng.size()));
+      const std::vector<std::uint8_t> bytes(dng.begin(),
+                                            dng.begin() + static_cast<std::ptrdiff_t>(cut));
+      ASSERT_TRUE(write_file(dir / "a.dng", bytes, IfExists::replace, false));
+      EXPECT_FALSE(read_frame(dir / "a.dng")) << k << " cut to " << part;
+    }
+  }
+}
+
+TEST(RawFiles, AllEightWaysToLie) {
+  const Image whole = reference();
+  for (int orientation = 1; orientation <= 8; ++orientation) {
+    sim::DngLayout layout;
+    layout.orientation = orientation;
+    const SensorFrame frame = read(write_dng(layout));
+    EXPECT_EQ(frame.orientation, orientation);
+    Image copy = whole;
+    const Image wanted = oriented(std::move(copy), orientation);
+    EXPECT_GT(test::psnr(develop(frame, wanted.size()), wanted), 34.5) << orientation;
+  }
+}
+
+// Rows and columns whose black levels differ by far more than the noise: a dark grey stays grey.
+TEST(RawFiles, BlackLevelsByRowAndColumn) {
+  Image grey(240, 160);
+  const std::array<double, 3> neutral = sim::camera_colour().neutral;
+  for (int c = 0; c < 3; ++c)
+    std::fill(grey.planes[c].data.begin(), grey.planes[c].data.end(),
+              static_cast<float>(0.01 * neutral[c]));
+  for (int bits : {16, 12}) {
+    sim::DngLayout layout;
+    layout.bits = bits;
+    layout.black.fill(256);
+    layout.white = bits == 16 ? 16383 : 4095;
+    layout.top = 4, layout.left = 6, layout.bottom = 2, layout.right = 2;
+    for (int x = 0; x < 240; ++x) layout.black_across.push_back(x % 2 ? 0.0f : 30.5f);
+    for (int y = 0; y < 160; ++y)
+      layout.black_down.push_back(y % 2 ? 0.0f : 30.0f + static_cast<float>(y) * 0.25f);
+    const SensorFrame frame = read(write_dng(layout, grey));
+    double sum[3] = {}, count[3] = {};
+    for (int y = 0; y < 160; ++y)
+      for (int x = 0; x < 240; ++x) {
+        const int c = channel_at(layout, x, y);
+        sum[c] += frame.mosaic.light(x, y), ++count[c];
+      }
+    for (int c = 0; c < 3; ++c)
+      EXPECT_NEAR(sum[c] / count[c] / (0.01 * neutral[c]), 1, bits == 16 ? 0.005 : 0.015)
+          << bits << " " << c;
+  }
+  // The same where nothing is interpolated.
+  sim::DngLayout layout;
+  layout.cfa.clear();
+  for (int y = 0; y < 160; ++y) layout.black_down.push_back(y % 2 ? 60.0f : 0.0f);
+  const SensorFrame frame = read(write_dng(layout, grey));
+  for (int y = 10; y < 14; ++y)
+    EXPECT_NEAR(frame.rgb.planes[1].at(50, y) / (0.01 * neutral[1]), 1, 0.02) << y;
+}
+
+// Dark and noisy in a mosaic that is not Bayer: what lies below black must not be cut off before
+// colours are interpolated, or the dark turns magenta.
+TEST(RawFiles, DarkGreyInAMosaicThatIsNotBayerStaysGrey) {
+  const auto neutral = sim::camera_colour().neutral;
+  Image grey(600, 540);
+  std::mt19937 random(5);
+  std::normal_distribution<float> noise(0, 0.004f);
+  for (int c = 0; c < 3; ++c)
+    for (float& v : grey.planes[c].data) v = static_cast<float>(0.002 * neutral[c]) + noise(random);
+  sim::DngLayout layout;
+  layout.cfa = kNotBayer;
+  const SensorFrame frame = read(write_dng(layout, grey));
+  for (int c = 0; c < 3; ++c) {
+    double sum = 0;
+    for (float v : frame.rgb.planes[c].data) sum += v;
+    EXPECT_NEAR(sum / static_cast<double>(frame.rgb.planes[c].data.size()), 0.002 * neutral[c],
+                0.0002)
+        << c;
+  }
+}
+
+// The live picture shows what the export has, to the last row, also where blocks do not fit.
+TEST(RawFiles, AProxyShowsTheWholeFrame) {
+  for (const Size size : {Size{3846, 2570}, Size{3850, 2566}})
+    for (int orientation : {1, 3, 6}) {
+      Image ramp(size.width, size.height);
+      for (int y = 0; y < size.height; ++y)
+        for (int x = 0; x < size.width; ++x) {
+          ramp.planes[0].at(x, y) = 0.1f + 0.5f * static_cast<float>(x) / size.width;
+          ramp.planes[1].at(x, y) = 0.1f + 0.5f * static_cast<float>(y) / size.height;
+          ramp.planes[2].at(x, y) = 0.2f;
+        }
+      SensorFrame frame;
+      frame.rgb = ramp;
+      frame.colour = sim::camera_colour();
+      frame.orientation = orientation;
+      FrameSettings s;
+      s.look = neutral_look(5600, 0);
+      s.size = orientation == 6 ? Size{200, 300} : Size{300, 200};
+      const Image live = develop_proxy(make_proxy(frame), s);
+      const Image full = develop_frame(frame, s);
+      for (int c = 0; c < 2; ++c)
+        for (const auto& [x, y] : {std::pair{2, 2}, {s.size.width - 3, s.size.height - 3}})
+          // Half a pixel of the sensor is 1.3e-4 of the way.
+          EXPECT_NEAR(live.planes[c].at(x, y), full.planes[c].at(x, y), 2e-4)
+              << size.width << " " << orientation << " " << x;
+    }
 }
 
 // Bytes go wrong on cards. Whatever comes of it, it is an error or a picture.

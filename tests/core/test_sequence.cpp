@@ -3,9 +3,9 @@
 
 #include <thread>
 
+#include "image/cache.h"
 #include "image/file.h"
 #include "shoot/film.h"
-#include "image/cache.h"
 #include "support.h"
 
 namespace tsukimi {

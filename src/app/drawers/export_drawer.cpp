@@ -68,13 +68,16 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
   // that a field is worked on.
   auto typed = [this, set](QLineEdit* field, const char* text, std::string ExportSettings::*part,
                            int merge_base) {
-    connect(field, &QLineEdit::textEdited, this,
-            [this, set, text, part, merge_base](const QString& now) {
-              set(
-                  text, [&](ExportSettings& e) { e.*part = now.toStdString(); },
-                  merge_base + typing_);
-            });
-    connect(field, &QLineEdit::editingFinished, this, [this] { ++typing_; });
+    auto take = [this, set, field, text, part, merge_base] {
+      set(
+          text, [&](ExportSettings& e) { e.*part = field->text().toStdString(); },
+          merge_base + typing_);
+    };
+    connect(field, &QLineEdit::textEdited, this, take);
+    connect(field, &QLineEdit::editingFinished, this, [this, take] {
+      take();
+      ++typing_;
+    });
   };
   typed(folder_, "Set export folder", &ExportSettings::folder, 6'000'000);
   typed(pattern_, "Set export name", &ExportSettings::pattern, 7'000'000);

@@ -1,0 +1,50 @@
+// The directories of a file in TIFF's form, which most raw files have: for what the raw decoder
+// leaves out. Only looks at what it is asked for; damaged files give what makes sense in them.
+//
+// TIFF 6.0 (1992); DNG 1.4 for the meaning of the tags.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <map>
+#include <memory>
+#include <optional>
+#include <vector>
+
+namespace tsukimi {
+
+class TiffTags {
+ public:
+  struct Entry {
+    int type = 0;  // 1 byte .. 12 double, as TIFF numbers them
+    std::uint32_t count = 0;
+    std::uint64_t place = 0;  // of the first value in the file
+  };
+  using Directory = std::map<int, Entry>;  // by tag
+
+  // Nothing when the file has another form or cannot be read.
+  static std::optional<TiffTags> read(const std::filesystem::path& path);
+
+  // The main ones and those below them (SubIFDs).
+  const std::vector<Directory>& directories() const { return directories_; }
+  std::uint64_t file_size() const { return size_; }
+  // The numbers of a tag, at most `most`; empty when it is not there or not in the file.
+  std::vector<double> numbers(const Directory& directory, int tag,
+                              std::uint32_t most = 1u << 20) const;
+
+ private:
+  bool read_bytes(std::uint64_t place, void* to, std::size_t count) const;
+  std::uint32_t whole(const unsigned char* bytes, int count) const;
+  void read_directories(std::uint64_t place, int depth);
+
+  std::shared_ptr<const int> file_;
+  std::uint64_t size_ = 0;
+  bool big_ = false;
+  std::vector<Directory> directories_;
+};
+
+// Whether the strips or tiles of the raw picture in a DNG lie within the file. True when the file
+// does not say.
+bool raw_data_within_file(const TiffTags& tags);
+
+}  // namespace tsukimi

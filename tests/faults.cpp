@@ -1,0 +1,75 @@
+// Loaded before the C library (LD_PRELOAD): makes the disk fail on purpose, as the environment
+// says.
+//   FAIL_FSYNC_AFTER=n   waits for the disk succeed n times, then EIO
+//   FAIL_WRITE_AFTER=n   so many bytes fit, then ENOSPC (of all files but terminals and pipes)
+//   FAIL_PWRITE_AFTER=n  so many pwrite() succeed, then EIO
+//   KILL_AT_FSYNC=n      the process is killed when it waits for the disk for the n-th time
+#include <dlfcn.h>
+#include <errno.h>
+#include <signal.h>
+#include <stdlib.h>
+#include <sys/stat.h>
+#include <sys/types.h>
+#include <unistd.h>
+
+#include <atomic>
+
+namespace {
+
+long setting(const char* name) {
+  const char* text = getenv(name);
+  return text ? atol(text) : -1;
+}
+
+template <typename F>
+F next(const char* name) {
+  return reinterpret_cast<F>(dlsym(RTLD_NEXT, name));
+}
+
+bool is_regular(int fd) {
+  struct stat st {};
+  return fstat(fd, &st) == 0 && S_ISREG(st.st_mode);
+}
+
+}  // namespace
+
+extern "C" int fsync(int fd) {
+  static std::atomic<long> count{0};
+  static const long fail_after = setting("FAIL_FSYNC_AFTER"), kill_at = setting("KILL_AT_FSYNC");
+  const long n = ++count;
+  if (kill_at > 0 && n >= kill_at) raise(SIGKILL);
+  if (fail_after >= 0 && n > fail_after) {
+    errno = EIO;
+    return -1;
+  }
+  return next<int (*)(int)>("fsync")(fd);
+}
+
+extern "C" ssize_t write(int fd, const void* data, size_t size) {
+  static std::atomic<long> used{0};
+  static const long room = setting("FAIL_WRITE_AFTER");
+  if (room >= 0 && is_regular(fd)) {
+    if (used + static_cast<long>(size) > room) {
+      errno = ENOSPC;
+      return -1;
+    }
+    used += static_cast<long>(size);
+  }
+  return next<ssize_t (*)(int, const void*, size_t)>("write")(fd, data, size);
+}
+
+static ssize_t failing_pwrite(const char* name, int fd, const void* data, size_t size, off_t at) {
+  static std::atomic<long> count{0};
+  static const long fail_after = setting("FAIL_PWRITE_AFTER");
+  if (fail_after >= 0 && ++count > fail_after) {
+    errno = EIO;
+    return -1;
+  }
+  return next<ssize_t (*)(int, const void*, size_t, off_t)>(name)(fd, data, size, at);
+}
+extern "C" ssize_t pwrite(int fd, const void* data, size_t size, off_t at) {
+  return failing_pwrite("pwrite", fd, data, size, at);
+}
+extern "C" ssize_t pwrite64(int fd, const void* data, size_t size, off_t at) {
+  return failing_pwrite("pwrite64", fd, data, size, at);
+}
