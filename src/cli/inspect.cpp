@@ -83,7 +83,7 @@ json facts(const Inspection& in) {
            {"shutter", f.shutter},
            {"aperture", f.aperture},
            {"iso", f.iso},
-           {"gain", nominal_gain(f)}};
+           {"gain", gain_is_known(f) ? json(nominal_gain(f)) : json(nullptr)}};
     if (!f.usable()) j["problem"] = f.problem;
     frames.push_back(j);
   }

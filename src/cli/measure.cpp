@@ -41,7 +41,11 @@ json report(const Shoot& shoot, const LightPlan& plan) {
              {{"on", shoot.decisions.deflicker.on},
               {"period", shoot.decisions.deflicker.period},
               {"before_percent", plan.deflicker.before_percent},
-              {"after_percent", plan.deflicker.after_percent},
+              {"before_median", plan.left.before_median},
+              {"before_p90", plan.left.before_p90},
+              {"left_median", plan.left.left_median},
+              {"left_p90", plan.left.left_p90},
+              {"worse_share", plan.left.worse_share},
               {"largest_correction", plan.deflicker.largest_correction},
               {"largest_at", plan.deflicker.largest_at},
               {"limited", plan.deflicker.limited}}},
@@ -70,9 +74,12 @@ void add_measure(CLI::App& app, Run& run) {
         std::printf("%zu exposure changes, largest correction %.2f stops\n",
                     plan.level.steps.size(), plan.level.largest_correction);
         std::printf(
-            "flicker %.2f %% before, %.2f %% after, largest correction %.2f stops at frame %d\n",
-            plan.deflicker.before_percent, plan.deflicker.after_percent,
-            plan.deflicker.largest_correction, plan.deflicker.largest_at);
+            "flicker in the pictures %.2f %% before, %.2f %% left (%.2f %% in the worst tenth, "
+            "worse "
+            "than before in %.0f %%), largest correction %.2f stops at frame %d\n",
+            plan.left.before_median, plan.left.left_median, plan.left.left_p90,
+            100 * plan.left.worse_share, plan.deflicker.largest_correction,
+            plan.deflicker.largest_at);
       }
       return {};
     };

@@ -2,6 +2,8 @@
 
 #include <sys/stat.h>
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdio>
 #include <cstring>
@@ -120,6 +122,20 @@ double exact_gain(const FrameInfo& f) {
                n = f.aperture > 0 ? f.aperture : 1;
   return snap_to_third(std::log2(t)) + snap_to_third(std::log2(s / 100)) -
          snap_to_third(2 * std::log2(n));
+}
+
+std::vector<std::optional<double>> comparable_gains(const std::vector<FrameInfo>& frames) {
+  auto told = [](const FrameInfo& f) {
+    return (f.shutter > 0 ? 1 : 0) + (f.iso > 0 ? 2 : 0) + (f.aperture > 0 ? 4 : 0);
+  };
+  std::array<int, 8> count{};
+  for (const auto& f : frames)
+    if (f.usable()) ++count[told(f)];
+  const auto usual = std::max_element(count.begin(), count.end()) - count.begin();
+  std::vector<std::optional<double>> out(frames.size());
+  for (std::size_t i = 0; i < frames.size(); ++i)
+    if (told(frames[i]) == usual) out[i] = exact_gain(frames[i]);
+  return out;
 }
 
 FrameInfo read_frame_info(const std::filesystem::path& path) {

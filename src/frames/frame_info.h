@@ -3,7 +3,9 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <optional>
 #include <string>
+#include <vector>
 
 #include "image/image.h"
 #include "image/result.h"
@@ -31,12 +33,20 @@ struct FrameInfo {
 };
 
 // Camera gain in stops, log2(t * S / (100 * N^2)), from the EXIF numbers as they stand.
-// Unknown values count as 1 s, ISO 100, f/1.
+// Unknown values count as 1 s, ISO 100, f/1: says nothing unless gain_is_known().
 double nominal_gain(const FrameInfo& frame);
+inline bool gain_is_known(const FrameInfo& f) {
+  return f.shutter > 0 && f.iso > 0 && f.aperture > 0;
+}
 
 // The same with every number moved to the exact third of a stop that it stands for (a "1/13 s" is
 // 2^(-11/3) s). A value that is not within 0.12 stops of a third is taken as it is.
 double exact_gain(const FrameInfo& frame);
+
+// Exact gains that can be compared with one another: of the frames that tell the same of shutter,
+// ISO and aperture as most of them do (a lens without contacts tells no aperture on any frame,
+// which does no harm). Nothing for the others: their gain is unknown.
+std::vector<std::optional<double>> comparable_gains(const std::vector<FrameInfo>& frames);
 
 // Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
 FrameInfo read_frame_info(const std::filesystem::path& path);

@@ -21,6 +21,7 @@ double median(std::vector<double> v) {
 std::string describe(const FrameInfo& a, const FrameInfo& b) {
   std::vector<std::string> parts;
   auto number = [](double v) {
+    if (v <= 0) return std::string("?");
     char text[32];
     std::snprintf(text, sizeof text, "%.4g", v);
     return std::string(text);
@@ -174,7 +175,8 @@ void find_facts(Sequence& s) {
   for (double d : intervals)
     if (d < 1.5 * s.interval + 1) squares += (d - s.interval) * (d - s.interval), ++regular;
   s.jitter = regular ? std::sqrt(squares / regular) : 0;
-  const FrameInfo* last = nullptr;
+  const auto gains = comparable_gains(frames);
+  std::size_t last = frames.size();  // the usable frame before; none yet
   s.gaps.clear();
   s.steps.clear();
   s.changes.clear();
@@ -196,14 +198,17 @@ void find_facts(Sequence& s) {
       if (gap.in_numbering || gap.in_time) s.gaps.push_back(gap);
     }
     if (!frames[i].usable()) continue;
-    if (last) {
-      const std::string what = describe(*last, frames[i]);
-      const bool exposure = last->shutter != frames[i].shutter || last->iso != frames[i].iso ||
-                            last->aperture != frames[i].aperture;
-      if (exposure) s.steps.push_back({index, exact_gain(frames[i]) - exact_gain(*last), what});
+    if (last < frames.size()) {
+      const FrameInfo& before = frames[last];
+      const std::string what = describe(before, frames[i]);
+      const bool exposure = before.shutter != frames[i].shutter || before.iso != frames[i].iso ||
+                            before.aperture != frames[i].aperture;
+      // How large a step from or to an unknown setting is only the picture can tell.
+      if (exposure)
+        s.steps.push_back({index, gains[i] && gains[last] ? *gains[i] - *gains[last] : 0.0, what});
       if (!what.empty()) s.changes.push_back({index, what});
     }
-    last = &frames[i];
+    last = i;
   }
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numeric>
 
 #include "image/parallel.h"
 #include "light/banded.h"
@@ -99,6 +100,18 @@ std::vector<double> measure_brightness(const std::vector<const LightGrid*>& grid
       }
   });
   std::erase_if(pairs, [](const Pair& p) { return p.a < 0; });
+  // Frames that can be compared hang together in pieces; a frame without a tie says nothing.
+  std::vector<int> piece(count);
+  std::iota(piece.begin(), piece.end(), 0);
+  auto root = [&](int i) {
+    while (piece[i] != i) i = piece[i] = piece[piece[i]];
+    return i;
+  };
+  std::vector<bool> tied(count, count == 1);
+  for (const auto& p : pairs) {
+    tied[p.a] = tied[p.b] = true;
+    piece[std::max(root(p.a), root(p.b))] = std::min(root(p.a), root(p.b));
+  }
 
   // Joint solution; the first frame anchors it (a weak tie to 0 keeps separate pieces solvable).
   std::vector<double> m(count, 0.0), given(pairs.size(), 1.0), weight(pairs.size(), 1.0),
@@ -106,7 +119,7 @@ std::vector<double> measure_brightness(const std::vector<const LightGrid*>& grid
   for (int round = 0; round < 6; ++round) {
     BandedSystem system(count, kLags[std::size(kLags) - 1]);
     std::fill(m.begin(), m.end(), 0.0);
-    for (int i = 0; i < count; ++i) system.add(i, i, i == 0 ? 1.0 : 1e-9);
+    for (int i = 0; i < count; ++i) system.add(i, i, root(i) == i ? 1.0 : 1e-9);
     for (std::size_t k = 0; k < pairs.size(); ++k) {
       const auto& p = pairs[k];
       system.add(p.a, p.a, weight[k]);
@@ -123,20 +136,19 @@ std::vector<double> measure_brightness(const std::vector<const LightGrid*>& grid
     for (double& w : weight) w = std::max(w, 1e-3);  // no frame may lose all its ties
   }
 
-  // Absolute level: the trimmed mean of the first frame that has one.
-  double anchor = 0;
+  // Absolute level of each piece: the trimmed mean of its first frame that has one.
+  std::vector<double> anchor(count, std::numeric_limits<double>::quiet_NaN());
   for (int i = 0; i < count; ++i) {
-    std::vector<float> valid;
-    for (float v : logs[i])
-      if (v == v) valid.push_back(v);
-    if (valid.size() < least) continue;
-    anchor = trimmed_mean(valid) - m[i];
-    break;
-  }
-  for (int i = 0; i < count; ++i) {
-    bool measurable = false;
-    for (float v : logs[i]) measurable |= v == v;
-    if (measurable) out[known[i]] = m[i] + anchor;
+    if (!tied[i]) continue;
+    double& of_piece = anchor[root(i)];
+    if (std::isnan(of_piece)) {
+      std::vector<float> valid;
+      for (float v : logs[i])
+        if (v == v) valid.push_back(v);
+      if (valid.size() < least) continue;
+      of_piece = trimmed_mean(valid) - m[i];
+    }
+    out[known[i]] = m[i] + of_piece;
   }
   return out;
 }

@@ -23,6 +23,27 @@ double flicker_percent(const std::vector<double>& high_passed, const std::vector
 
 }  // namespace
 
+// Of each value its nearest neighbours' middle, two on each side: an isolated frame stands apart
+// from it, a change that lasts does not, however deep it is.
+static std::vector<double> neighbours_of(const std::vector<double>& m,
+                                         const std::vector<double>& given) {
+  std::vector<int> known;
+  for (std::size_t i = 0; i < m.size(); ++i)
+    if (given[i] > 0) known.push_back(static_cast<int>(i));
+  std::vector<double> out = m;
+  const int n = static_cast<int>(known.size());
+  for (int k = 0; k < n; ++k) {
+    std::vector<double> near;
+    for (int j = std::max(0, k - 2); j <= std::min(n - 1, k + 2); ++j)
+      if (j != k) near.push_back(m[known[j]]);
+    if (near.empty()) continue;
+    std::sort(near.begin(), near.end());
+    const std::size_t h = near.size() / 2;
+    out[known[k]] = near.size() % 2 ? near[h] : 0.5 * (near[h - 1] + near[h]);
+  }
+  return out;
+}
+
 DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
                           const DeflickerSettings& settings) {
   const std::size_t n = brightness.size();
@@ -31,17 +52,17 @@ DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<dou
   std::vector<double> m(n, 0.0), given(n, 0.0), residual(n, 0.0);
   for (std::size_t i = 0; i < n; ++i)
     if (!std::isnan(brightness[i])) m[i] = brightness[i], given[i] = 1;
-  std::vector<double> w = given;
-  const double lambda = lambda_for_period(settings.period);
-  for (int round = 0; round < 8; ++round) {
-    r.goal = whittaker(m, w, lambda, axis);
-    for (std::size_t i = 0; i < n; ++i) residual[i] = m[i] - r.goal[i];
-    tukey_weights(residual, given, w, 0.005);
-  }
-  r.before_percent = flicker_percent(residual, w);
-  r.after_percent = r.before_percent;
+  r.weight = given;
+  const std::vector<double> near = neighbours_of(m, given);
+  for (std::size_t i = 0; i < n; ++i) residual[i] = m[i] - near[i];
+  tukey_weights(residual, given, r.weight, 0.005);
+  // What stands apart counts as its neighbours do, so that a dip is as deep without it.
+  std::vector<double> calm(n);
+  for (std::size_t i = 0; i < n; ++i) calm[i] = near[i] + r.weight[i] * (m[i] - near[i]);
+  r.goal = whittaker(calm, given, lambda_for_period(settings.period), axis);
+  for (std::size_t i = 0; i < n; ++i) residual[i] = m[i] - r.goal[i];
+  r.before_percent = flicker_percent(residual, r.weight);
   if (!settings.on) return r;
-  std::vector<double> after(n, 0.0);
   for (std::size_t i = 0; i < n; ++i) {
     if (given[i] == 0) continue;
     r.correction[i] = std::clamp(r.goal[i] - m[i], -settings.limit, settings.limit);
@@ -50,14 +71,7 @@ DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<dou
       r.largest_correction = std::fabs(r.correction[i]);
       r.largest_at = static_cast<int>(i);
     }
-    after[i] = m[i] + r.correction[i] - r.goal[i];
   }
-  // What is left against the goal made anew from the corrected course.
-  std::vector<double> corrected(n);
-  for (std::size_t i = 0; i < n; ++i) corrected[i] = m[i] + r.correction[i];
-  const std::vector<double> again = whittaker(corrected, w, lambda, axis);
-  for (std::size_t i = 0; i < n; ++i) after[i] = corrected[i] - again[i];
-  r.after_percent = flicker_percent(after, w);
   return r;
 }
 

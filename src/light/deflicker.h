@@ -1,9 +1,9 @@
 // Deflicker: taking frame-to-frame brightness noise out while the evening still falls.
 //
-// The goal g is the Whittaker smoother of the measured brightness m (see banded.h), reweighted
-// robustly so that a lightning flash does not drag its neighbours. The control is P, the shortest
-// change that is kept, in frames: lambda = (2 sin(pi/P))^-4. The correction g - m is held to a
-// limit.
+// The goal g is the Whittaker smoother of the measured brightness m (see banded.h). A frame that
+// stands apart from its nearest neighbours weighs little (Tukey), so that a lightning flash does
+// not drag them; a dip of many frames is real and stays. The control is P, the shortest change that
+// is kept, in frames: lambda = (2 sin(pi/P))^-4. The correction g - m is held to a limit.
 #pragma once
 
 #include <optional>
@@ -23,9 +23,9 @@ struct DeflickerSettings {
 
 struct DeflickerResult {
   std::vector<double> goal, correction;  // stops per frame
-  double before_percent = 0,
-         after_percent = 0;       // RMS of what is faster than P, in percent of light
-  double largest_correction = 0;  // stops, magnitude
+  std::vector<double> weight;            // 0: an isolated frame, or not measured
+  double before_percent = 0;             // RMS of what is faster than P, in percent of light
+  double largest_correction = 0;         // stops, magnitude
   int largest_at = -1;
   std::vector<int> limited;  // frames whose correction met the limit
 };

@@ -16,6 +16,7 @@ constexpr double kLightPeriod =
 constexpr double kRampPeriod = 40;  // frames
 constexpr double kFlickerSigma = 0.04;  // stops, expected size of e
 constexpr double kSigmaTimed = 0.015, kSigmaBlades = 0.04, kSigmaOdd = 0.08;  // prior of delta
+constexpr double kSigmaUnknown = 20;                                          // as good as free
 constexpr double kRiser = 0.12;  // stops; less (shutter traded for ISO) is no riser and no knot
 constexpr int kExcursion = 2;    // frames: a setting this short that returns is a slip
 
@@ -28,6 +29,10 @@ struct Settings {
 
 Settings find_settings(const std::vector<FrameInfo>& frames) {
   Settings out;
+  const auto gains = comparable_gains(frames);
+  // Before the first known gain: that one, so that nothing is far off to begin with.
+  double nearest = 0;
+  for (auto g = gains.rbegin(); g != gains.rend(); ++g) nearest = g->value_or(nearest);
   std::map<Setting, int> seen;
   std::map<double, int> apertures;
   for (const auto& f : frames) ++apertures[f.aperture];
@@ -35,9 +40,23 @@ Settings find_settings(const std::vector<FrameInfo>& frames) {
       std::max_element(apertures.begin(), apertures.end(), [](const auto& a, const auto& b) {
         return a.second < b.second;
       })->first;
-  for (const auto& f : frames) {
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    const FrameInfo& f = frames[i];
+    if (!gains[i]) {
+      // Frames in a row that tell the same little are one setting; its gain is what the picture
+      // says.
+      const bool goes_on = i > 0 && !gains[i - 1] && frames[i - 1].shutter == f.shutter &&
+                           frames[i - 1].iso == f.iso && frames[i - 1].aperture == f.aperture;
+      if (!goes_on) {
+        out.gain.push_back(nearest);
+        out.prior.push_back(kSigmaUnknown);
+      }
+      out.of_frame.push_back(goes_on ? out.of_frame.back() : static_cast<int>(out.gain.size()) - 1);
+      continue;
+    }
+    nearest = *gains[i];
     const auto [it, fresh] =
-        seen.try_emplace({f.shutter, f.iso, f.aperture}, static_cast<int>(seen.size()));
+        seen.try_emplace({f.shutter, f.iso, f.aperture}, static_cast<int>(out.gain.size()));
     if (fresh) {
       const double exact = exact_gain(f);
       const bool standard = std::fabs(exact * 3 - std::round(exact * 3)) < 1e-6;

@@ -5,10 +5,11 @@
 //     H = exact gain of the setting + delta(setting),
 // with the deviations delta measured from the picture under a prior: sigma 0.015 EV where shutter
 // and ISO are standard thirds of a stop (both are timed electronically), 0.04 EV where the aperture
-// is not the usual one (blades miss their mark), 0.08 EV where the numbers are not thirds.
-// Measuring per setting, not per step, means that a setting that comes back has the same gain, and
-// small errors cannot add up over thirty steps. Solved by iteratively reweighted least squares
-// (Tukey): g is a banded system, the few deltas are eliminated by their Schur complement.
+// is not the usual one (blades miss their mark), 0.08 EV where the numbers are not thirds. A
+// setting whose numbers are not told is one of its own whose deviation is free. Measuring per
+// setting, not per step, means that a setting that comes back has the same gain, and small errors
+// cannot add up over thirty steps. Solved by iteratively reweighted least squares (Tukey): g is a
+// banded system, the few deltas are eliminated by their Schur complement.
 //
 // The correction replaces the stair by a smooth ramp R through the middle of every riser
 // (settings that last only a frame or two and return do not bend it, nor does shutter traded for
@@ -49,7 +50,8 @@ struct LevelResult {
   std::vector<int> beyond_data;   // frames darkened although much of them is clipped
 };
 
-// axis: place of each frame in time, in intervals (time_axis). brightness: NaN where unknown.
+// axis: place of each frame in time, in intervals (time_axis). brightness: NaN where unknown; such
+// frames are corrected too, by the gain of their setting.
 // clipped: share of clipped picture per frame. All of one length.
 LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& axis,
                   const std::vector<double>& brightness, const std::vector<double>& clipped,

@@ -79,8 +79,19 @@ const Setting kSettings[] = {
     {"white balance", [](const FrameInfo& f) { return f.white_balance; },
      [](double v) { return words("%.2f blue/red", v); }, 0.02, false}};
 
+// Back where it was, but for an ordinary step that came meanwhile.
+bool comes_back(double before, double there, double after) {
+  constexpr double kStep = 0.4;  // stops
+  if (after == before) return true;
+  if (!(before > 0 && there > 0 && after > 0)) return false;
+  const double out = std::fabs(std::log2(there / before)),
+               back = std::fabs(std::log2(after / there)),
+               left = std::fabs(std::log2(after / before));
+  return left < kStep && 2 * left < std::max(out, back) && std::min(out, back) > 1.2 * left;
+}
+
 // A value that changes and comes back within three frames marks these frames; one that changes for
-// good marks the first frame of the new value.
+// good marks the first frame of the new value, unless it is one of many: that is a ramp, and meant.
 void judge_settings(const std::vector<FrameInfo>& frames, const std::vector<int>& known,
                     std::vector<Best>& best) {
   for (const Setting& setting : kSettings) {
@@ -96,6 +107,17 @@ void judge_settings(const std::vector<FrameInfo>& frames, const std::vector<int>
       else
         runs.push_back({v, k, 1});
     }
+    auto is_slip = [&](std::size_t r) {
+      return runs[r].count <= 3 && r + 1 < runs.size() &&
+             comes_back(runs[r - 1].value, runs[r].value, runs[r + 1].value);
+    };
+    int lasting = 0;
+    for (std::size_t r = 1; r < runs.size(); ++r) {
+      const bool slip = is_slip(r);
+      lasting += !slip;
+      if (slip) ++r;
+    }
+    constexpr int kMostLasting = 2;
     for (std::size_t r = 1; r < runs.size(); ++r) {
       const Run &run = runs[r], &before = runs[r - 1];
       if (run.value <= 0 || before.value <= 0) continue;
@@ -105,9 +127,8 @@ void judge_settings(const std::vector<FrameInfo>& frames, const std::vector<int>
       const bool traded =
           setting.steps_ok && std::fabs(exact_gain(frames[known[run.first]]) -
                                         exact_gain(frames[known[run.first - 1]])) < setting.limit;
-      const bool returns =
-          run.count <= 3 && r + 1 < runs.size() && runs[r + 1].value == before.value;
-      if (traded || (!returns && setting.steps_ok)) continue;
+      const bool returns = is_slip(r);
+      if (traded || (!returns && (setting.steps_ok || lasting > kMostLasting))) continue;
       const std::string was = setting.text(before.value), is = setting.text(run.value);
       const std::string where =
           returns ? (run.count == 1 ? " for one frame"
@@ -131,13 +152,13 @@ struct LightSigns {
 };
 
 // Light per cell of the neighbours on one side, as this frame's exposure would have shown it.
-std::vector<double> expected(const std::vector<FrameInfo>& frames,
+std::vector<double> expected(const std::vector<std::optional<double>>& gains,
                              const std::vector<std::optional<LightGrid>>& grids,
                              const std::vector<int>& neighbours, double gain) {
   std::vector<double> out;
   if (neighbours.empty()) return out;
   std::vector<double> factor;
-  for (int n : neighbours) factor.push_back(std::exp2(gain - exact_gain(frames[n])));
+  for (int n : neighbours) factor.push_back(std::exp2(gain - *gains[n]));
   out.resize(LightGrid::kCells);
   double cell[3];
   const std::size_t count = std::min<std::size_t>(neighbours.size(), 3);
@@ -175,8 +196,13 @@ LightSigns compare_light(const LightGrid& grid, const std::vector<double>& befor
 }
 
 void judge_light(const std::vector<FrameInfo>& frames,
-                 const std::vector<std::optional<LightGrid>>& grids, const std::vector<int>& known,
-                 std::vector<Best>& best) {
+                 const std::vector<std::optional<LightGrid>>& grids,
+                 const std::vector<int>& measured, std::vector<Best>& best) {
+  // A frame whose gain nobody knows can be compared with none.
+  const auto gains = comparable_gains(frames);
+  std::vector<int> known;
+  for (int i : measured)
+    if (gains[i]) known.push_back(i);
   constexpr double kArea = 0.035, kAll = 0.22;  // share of the picture; stops
   const int n = static_cast<int>(known.size());
   if (n < 4) return;
@@ -185,9 +211,9 @@ void judge_light(const std::vector<FrameInfo>& frames,
     for (int k = first; k < last; ++k) {
       const std::vector<int> before(known.begin() + std::max(0, k - 3), known.begin() + k),
           after(known.begin() + k + 1, known.begin() + std::min(n, k + 4));
-      const double gain = exact_gain(frames[known[k]]);
-      signs[k] = compare_light(*grids[known[k]], expected(frames, grids, before, gain),
-                               expected(frames, grids, after, gain));
+      const double gain = *gains[known[k]];
+      signs[k] = compare_light(*grids[known[k]], expected(gains, grids, before, gain),
+                               expected(gains, grids, after, gain));
     }
   });
   std::vector<double> all;

@@ -17,11 +17,11 @@ namespace {
 constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
 
 // The frames that take part, so that those left out neither weigh nor stand between neighbours.
-std::vector<int> measured_frames(const Shoot& shoot, const std::vector<double>& as_shot) {
+std::vector<int> kept_frames(const Shoot& shoot, std::size_t measured) {
   std::vector<int> out;
-  const int n = std::min(shoot.frame_count(), static_cast<int>(as_shot.size()));
+  const int n = std::min(shoot.frame_count(), static_cast<int>(measured));
   for (int i = 0; i < n; ++i)
-    if (is_kept(shoot, i) && !std::isnan(as_shot[i])) out.push_back(i);
+    if (is_kept(shoot, i)) out.push_back(i);
   return out;
 }
 
@@ -146,7 +146,7 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
   plan.levelled = plan.deflickered = plan.goal = std::vector<double>(n, kUnknown);
   plan.level_correction = plan.flicker_correction = std::vector<double>(n, 0.0);
 
-  const std::vector<int> known = measured_frames(shoot, as_shot);
+  const std::vector<int> known = kept_frames(shoot, as_shot.size());
   std::vector<FrameInfo> frames;
   std::vector<double> brightness, clipped;
   for (int i : known) {
@@ -166,6 +166,15 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
     plan.deflickered[i] = brightness[k] + plan.deflicker.correction[k];
     plan.goal[i] = plan.deflicker.goal[k];
   }
+  std::vector<const LightGrid*> seen;
+  std::vector<double> without, with;
+  for (std::size_t k = 0; k < known.size(); ++k) {
+    const int i = known[k];
+    seen.push_back(grids[i] ? &*grids[i] : nullptr);
+    without.push_back(plan.level_correction[i]);
+    with.push_back(plan.correction(i));
+  }
+  plan.left = measure_flicker_left(seen, axis, without, with);
   // Summaries speak of frames of the sequence, not of the measured ones.
   auto translate = [&](int& k) { k = k >= 0 ? known[k] : k; };
   for (auto& s : plan.level.steps) translate(s.at);
@@ -199,7 +208,7 @@ void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int fram
 }
 
 std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most) {
-  const std::vector<int> known = measured_frames(shoot, plan.as_shot);
+  const std::vector<int> known = kept_frames(shoot, plan.as_shot.size());
   if (known.size() < 2) return known;
   std::vector<int> keys = place_keys(plan.level.light, most, most > 6 ? 0.0 : 0.2);
   for (int& k : keys) k = known[k];

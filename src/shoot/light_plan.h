@@ -2,6 +2,7 @@
 #pragma once
 
 #include "light/brightness.h"
+#include "light/flicker_left.h"
 #include "light/suspects.h"
 #include "shoot/proxy_store.h"
 #include "shoot/shoot.h"
@@ -34,6 +35,7 @@ struct LightPlan {
   std::vector<double> level_correction, flicker_correction;  // 0 where unknown
   LevelResult level;
   DeflickerResult deflicker;
+  FlickerLeft left;  // measured in the pictures
 
   // 0 for frames that came after the plan was made.
   double correction(int frame) const {

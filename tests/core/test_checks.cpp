@@ -95,6 +95,60 @@ TEST(Suspects, SayWhatIsWrong) {
   EXPECT_GE(met.size(), 6u);
 }
 
+std::vector<FrameInfo> told(int n) {
+  std::vector<FrameInfo> frames(n);
+  for (int i = 0; i < n; ++i) {
+    frames[i].file = "F_" + std::to_string(1000 + i);
+    frames[i].shutter = 1.0 / 60, frames[i].iso = 100, frames[i].aperture = 5.6;
+    frames[i].time = 1e9 + 20 * i;
+  }
+  return frames;
+}
+
+std::map<int, SuspectKind> judge(const std::vector<FrameInfo>& frames) {
+  std::map<int, SuspectKind> out;
+  for (const auto& s : find_suspects(frames, std::vector<std::optional<LightGrid>>(frames.size()),
+                                     std::vector<std::optional<FrameSigns>>(frames.size())))
+    out[s.frame] = s.kind;
+  return out;
+}
+
+// A slip that the metadata tell, of one to three frames, also where an ordinary step comes with it.
+TEST(Suspects, ToldSlipsAreFoundBesideOrdinarySteps) {
+  const double third = std::exp2(1 / 3.0);
+  for (int length : {1, 2, 3})
+    for (double slip : {4.0, 0.25, 2.0})
+      for (double step : {1.0, third, 1 / third})
+        for (const bool at_its_end : {true, false}) {
+          auto frames = told(40);
+          for (int i = 20; i < 20 + length; ++i) frames[i].shutter *= slip;
+          for (int i = at_its_end ? 20 + length : 20; i < 40; ++i) frames[i].shutter *= step;
+          const auto found = judge(frames);
+          EXPECT_EQ(static_cast<int>(found.size()), length) << slip << " " << step;
+          for (int i = 20; i < 20 + length; ++i)
+            EXPECT_TRUE(found.count(i)) << i << " of " << length << ", " << slip << ", " << step;
+        }
+  // Four frames are no slip, nor is a third of a stop there and back.
+  auto frames = told(40);
+  for (int i = 20; i < 24; ++i) frames[i].shutter *= 4;
+  for (int i = 30; i < 32; ++i) frames[i].iso *= third;
+  EXPECT_TRUE(judge(frames).empty());
+}
+
+TEST(Suspects, ADeliberateRampOfTheApertureIsNone) {
+  auto frames = told(160);
+  for (int i = 0; i < 160; ++i) frames[i].aperture = 5.6 * std::exp2(-(i / 10) / 6.0);
+  EXPECT_TRUE(judge(frames).empty());
+  // A slip in it is one.
+  frames[84].aperture *= 2;
+  EXPECT_EQ(judge(frames).size(), 1u);
+  EXPECT_TRUE(judge(frames).count(84));
+  // One change that stays is told.
+  frames = told(60);
+  for (int i = 30; i < 60; ++i) frames[i].aperture = 8;
+  EXPECT_EQ(judge(frames).size(), 1u);
+}
+
 TEST(Suspects, AreOnTheCommandLine) {
   const SmallShoot shoot(camera(3005, 40, 7), {300, 200});
   const auto r = test::run("inspect " + shoot.folder.string() + " --json");

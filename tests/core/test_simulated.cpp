@@ -4,6 +4,7 @@
 
 #include "light/banded.h"
 #include "shoot/film.h"
+#include "sim/noise.h"
 #include "support.h"
 
 namespace tsukimi {
@@ -72,6 +73,64 @@ TEST(Simulated, DeflickerTakesFourFifthsAway) {
   }
   EXPECT_GT(test::rms(test::fast_part(before)), 0.03);
   EXPECT_LT(test::rms(test::fast_part(after)), 0.2 * test::rms(test::fast_part(before)));
+}
+
+// RMS of second differences / sqrt(6) of what is truly left, in per cent.
+// (Not over the gap: what changes slowly changes more there.)
+double truly_left(const test::Truth& t, const std::vector<double>& axis, const LightPlan& plan,
+                  bool with_flicker) {
+  double sum = 0;
+  int n = 0;
+  auto left = [&](std::size_t i) {
+    return t.true_gain[i] + t.flicker[i] + plan.level_correction[i] +
+           (with_flicker ? plan.flicker_correction[i] : 0);
+  };
+  for (std::size_t i = 1; i + 1 < t.size(); ++i) {
+    bool good = true;
+    for (std::size_t k : {i - 1, i, i + 1}) good &= !t.ruined[k] && !t.wrong_setting[k];
+    if (!good || axis[i + 1] - axis[i - 1] > 3) continue;
+    const double d = left(i - 1) - 2 * left(i) + left(i + 1);
+    sum += d * d / 6, ++n;
+  }
+  return 100 * (std::exp2(std::sqrt(sum / n)) - 1);
+}
+
+// The figure that is shown is what is left in the pictures, whatever the estimate believes.
+TEST(Simulated, WhatIsSaidToBeLeftIsLeft) {
+  for (std::uint32_t seed : {41u, 977u}) {
+    sim::CameraOptions c;
+    c.frames = 160;
+    c.seed = seed;
+    c.wobble = false;
+    const SmallShoot own(c, {600, 400});
+    auto sequence = scan_folder(own.folder);
+    auto shoot = start_shoot(std::move(*sequence));
+    shoot->decisions.level.on = shoot->decisions.deflicker.on = true;
+    ProxyStore store(own.folder);
+    const auto grids = measure_light(*shoot, store);
+    auto as_shot = as_shot_brightness(*shoot, grids);
+    auto check = [&](const char* what) {
+      const auto plan = plan_light(*shoot, grids, as_shot);
+      const auto at = time_axis(shoot->sequence.frames);
+      const double before = truly_left(own.truth, at, plan, false),
+                   left = truly_left(own.truth, at, plan, true);
+      EXPECT_NEAR(std::log(plan.left.before_median / before), 0, std::log(1.5))
+          << what << " " << before << " " << plan.left.before_median;
+      EXPECT_NEAR(std::log(plan.left.left_median / left), 0, std::log(1.5))
+          << what << " " << left << " " << plan.left.left_median;
+      EXPECT_LE(plan.left.left_median, plan.left.left_p90);
+      return plan.left;
+    };
+    EXPECT_LT(check("a good estimate").worse_share, 0.1);
+    // An estimate that errs by several per cent from frame to frame.
+    for (std::size_t i = 0; i < as_shot.size(); ++i)
+      as_shot[i] += 0.12 * (sim::unit_hash(static_cast<int>(i), 3, seed) - 0.5);
+    EXPECT_GT(check("a bad estimate").left_median, 2);
+    // One that makes most of the picture worse.
+    for (std::size_t i = 0; i < as_shot.size(); ++i)
+      as_shot[i] += 0.6 * (sim::unit_hash(static_cast<int>(i), 5, seed) - 0.5);
+    EXPECT_GT(check("a wrong estimate").worse_share, 0.9);
+  }
 }
 
 TEST(Simulated, ASteadyAreaMeasuresFlickerToo) {

@@ -69,13 +69,16 @@ void FlickerDrawer::refresh() {
   warning_->clear();
   if (!known) return summary_->setText(light_words());
   const auto& r = session_.light().deflicker;
-  QString text =
-      QString(
-          "<table width='100%'><tr><td>Flicker before</td><td align='right'><b>%1 %</b></td></tr>")
-          .arg(r.before_percent, 0, 'f', 2);
+  const auto& left = session_.light().left;
+  auto row = [](const QString& name, double percent, int decimals) {
+    return QString("<tr><td>%1</td><td align='right'><b>%2 %</b></td></tr>")
+        .arg(name)
+        .arg(percent, 0, 'f', decimals);
+  };
+  QString text = "<table width='100%'>" + row("Flicker in the picture", left.before_median, 2);
   if (d.on) {
-    text += QString("<tr><td>after</td><td align='right'><b>%1 %</b></td></tr>")
-                .arg(r.after_percent, 0, 'f', 2);
+    text += row("left", left.left_median, 2) + row("in the worst tenth of it", left.left_p90, 2);
+    if (left.worse_share >= 0.005) text += row("worse than before in", 100 * left.worse_share, 0);
     text += QString("<tr><td>Largest correction</td><td align='right'>%1 stops</td></tr>")
                 .arg(r.largest_correction, 0, 'f', 2);
     if (r.largest_at >= 0)
