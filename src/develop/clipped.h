@@ -1,47 +1,45 @@
 // Highlights in which the sensor clipped.
 //
 // Channels clip one after the other: green mostly first, which turns a sunset magenta when white
-// balance lifts red and blue beyond it. What the other channels still saw is kept, and a clipped
-// channel, of which only the least is known, is put at the mean of the others where that is more;
-// where all are clipped the light is white. Every pixel is its own measure, so nothing flickers.
+// balance lifts red and blue beyond it. What did not clip is never touched. A clipped channel, of
+// which only the least is known, takes the ratio to the others that the unclipped surroundings have
+// (spread smoothly into what is clipped, on a small copy); where all are clipped, light goes over
+// into white. Light never falls where the scene grows brighter.
+//
+//   const ClipGuide guide = clip_guide(mosaic, wb.gains);
+//   guide.recover(r, g, b, left, y, width);  // a row of balanced camera RGB, in place
 #pragma once
 
-#include <algorithm>
 #include <array>
+#include <vector>
+
+#include "frames/mosaic.h"
+#include "frames/proxy.h"
+#include "image/image.h"
 
 namespace tsukimi {
 
-struct ClipLevels {
-  std::array<float, 3> level{1e9f, 1e9f, 1e9f};  // of balanced camera RGB at which a channel clips
-  std::array<float, 3> per_share{0, 0, 0};
-  float top = 1e9f;
+class ClipGuide {
+ public:
+  ClipGuide() = default;  // nothing is clipped
+  bool empty() const { return colour_[0].data.empty(); }
 
-  ClipLevels() = default;  // nothing is clipped
-  explicit ClipLevels(const std::array<float, 3>& gains) : level(gains) {
-    for (int c = 0; c < 3; ++c) per_share[c] = 1 / (kSoft * level[c]);
-    top = std::max({level[0], level[1], level[2]});
-  }
-  // Noise makes the border of what is clipped soft.
-  static constexpr float kBegin = 0.9f, kSoft = 0.085f;
+  // From which share of clipping on a channel counts as clipped.
+  static constexpr float kBegin = 0.98f;
+
+  // Row y of the source, from column `left` on: balanced camera RGB, in place.
+  void recover(float* r, float* g, float* b, int left, int y, int width) const;
+
+ private:
+  friend class ClipSampler;
+  std::array<float, 3> level_{1, 1, 1};  // of balanced camera RGB at which a channel clips
+  std::array<Plane, 3> colour_;          // per cell, sum 1: of what is not clipped round there
+  float cell_ = 1;                       // pixels of the source along a side
 };
 
-// Balanced camera RGB, in place. Written so that loops over it become SIMD.
-inline void recover_clipped(float& r, float& g, float& b, const ClipLevels& k) {
-  auto share = [&k](float v, int c) {
-    float t = (v - ClipLevels::kBegin * k.level[c]) * k.per_share[c];
-    t = t > 0 ? t : 0.0f;
-    t = t < 1 ? t : 1.0f;
-    return t * t * (3 - 2 * t);
-  };
-  auto raise = [](float v, float w, float others) {
-    return v + w * (others > v ? others - v : 0.0f);
-  };
-  const float wr = share(r, 0), wg = share(g, 1), wb = share(b, 2), all = wr * wg * wb;
-  const float nr = raise(r, wr, 0.5f * (g + b)), nb = raise(b, wb, 0.5f * (r + g)),
-              ng = raise(g, wg, 0.5f * (nr + nb));  // last: never below both, which is magenta
-  r = nr + all * (k.top - nr);
-  g = ng + all * (k.top - ng);
-  b = nb + all * (k.top - nb);
-}
+// Looks through a source for what is clipped. gains: white balance.
+ClipGuide clip_guide(const Mosaic& mosaic, const std::array<float, 3>& gains);
+ClipGuide clip_guide(const Image& camera, const std::array<float, 3>& gains);  // not balanced yet
+ClipGuide clip_guide(const Proxy& proxy, const std::array<float, 3>& gains);
 
 }  // namespace tsukimi

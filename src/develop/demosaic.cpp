@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "develop/clipped.h"
 #include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
@@ -136,12 +135,6 @@ std::uint16_t load_row(const std::uint16_t* __restrict in, int width, const Load
   return top;
 }
 
-void recover_row(float* __restrict r, float* __restrict g, float* __restrict b, int width,
-                 const ClipLevels& clip) {
-  const ClipLevels k = clip;
-  for (int x = 0; x < width; ++x) recover_clipped(r[x], g[x], b[x], k);
-}
-
 }  // namespace tsukimi::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
@@ -149,7 +142,6 @@ HWY_AFTER_NAMESPACE();
 namespace tsukimi {
 HWY_EXPORT(demosaic_row);
 HWY_EXPORT(load_row);
-HWY_EXPORT(recover_row);
 
 namespace {
 
@@ -171,7 +163,7 @@ bool load(const Mosaic& mosaic, const BeforeDemosaic& before, int left, int y, f
     how.black[i] = mosaic.black[place];
     how.scale[i] = mosaic.scale[place] * gain[i];
     how.most[i] = before.recover ? gain[i] : 1e9f;
-    begin = std::min(begin, mosaic.black[place] + ClipLevels::kBegin / mosaic.scale[place]);
+    begin = std::min(begin, mosaic.black[place] + ClipGuide::kBegin / mosaic.scale[place]);
   }
   const auto top = HWY_DYNAMIC_DISPATCH(load_row)(mosaic.row(at) + a, b - a, how, out + a - left);
   if (before.hot) {
@@ -200,7 +192,7 @@ void demosaic_part(const Mosaic& mosaic, const BeforeDemosaic& before, MosaicPar
     for (int x = 0; x < kStride; ++x)
       t->chroma[p][x] = mosaic.cfa[p * 2 + (x & 1)] == 1 ? -1.0f : 1.0f;
   }
-  const ClipLevels clip = before.recover ? ClipLevels(before.gains) : ClipLevels();
+  const bool recover = before.recover && before.guide && !before.guide->empty();
   for (int x0 = 0; x0 < part.width; x0 += kBlock) {
     int clipped_to = part.y - 3 * kMargin;  // the last row in which something may be
     const int width = std::min(kBlock, part.width - x0);
@@ -212,13 +204,17 @@ void demosaic_part(const Mosaic& mosaic, const BeforeDemosaic& before, MosaicPar
             *b = out.planes[2].row(row) + x0;
       HWY_DYNAMIC_DISPATCH(demosaic_row)(*t, y, age, width, r, g, b);
       // Interpolation carries what clipped a few rows on.
-      if (before.recover && age >= 0 && clipped_to >= y - kMargin)
-        HWY_DYNAMIC_DISPATCH(recover_row)(r, g, b, width, clip);
+      if (recover && age >= 0 && clipped_to >= y - kMargin)
+        before.guide->recover(r, g, b, part.x + x0, y, width);
     }
   }
 }
 
-Image demosaic(const Mosaic& mosaic, const BeforeDemosaic& before) {
+Image demosaic(const Mosaic& mosaic, const BeforeDemosaic& wanted) {
+  BeforeDemosaic before = wanted;
+  const ClipGuide own =
+      before.recover && !before.guide ? clip_guide(mosaic, before.gains) : ClipGuide();
+  if (before.recover && !before.guide) before.guide = &own;
   constexpr int kRows = 128;
   Image out(mosaic.width, mosaic.height);
   const int pieces = (mosaic.height + kRows - 1) / kRows;

@@ -10,6 +10,7 @@
 #include <array>
 #include <cstdint>
 
+#include "develop/clipped.h"
 #include "frames/hot_pixels.h"
 #include "frames/mosaic.h"
 #include "image/image.h"
@@ -20,6 +21,7 @@ namespace tsukimi {
 struct BeforeDemosaic {
   std::array<float, 3> gains{1, 1, 1};  // white balance
   bool recover = false;                 // what clipped, see clipped.h
+  const ClipGuide* guide = nullptr;     // by this; demosaic() makes it, if there is none
   const HotPixels* hot = nullptr;       // those of at least hot_limit are mended
   float hot_limit = 0;
 };

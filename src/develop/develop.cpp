@@ -116,7 +116,8 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
   // As the frame lies: the smaller result is turned, not the frame.
   const Rect crop = crop_in_file(settings.crop, turn);
   const Size size = side ? Size{settings.size.height, settings.size.width} : settings.size;
-  const BeforeDemosaic before{wb.gains, true, settings.hot_pixels.get(),
+  const ClipGuide guide = frame.is_mosaic() ? clip_guide(frame.mosaic, wb.gains) : ClipGuide();
+  const BeforeDemosaic before{wb.gains, true, &guide, settings.hot_pixels.get(),
                               hot_limit(settings.look[Param::hot_pixels])};
   auto cut = [&](const auto& how) {
     if (frame.is_mosaic()) return cut_mosaic(frame.mosaic, before, wb, stops, how, size);

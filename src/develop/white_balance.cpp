@@ -14,37 +14,41 @@
 HWY_BEFORE_NAMESPACE();
 namespace tsukimi::HWY_NAMESPACE {
 
-// Balance, what clipped, and the matrix.
-HWY_ATTR inline void convert(float cr, float cg, float cb, const ClipLevels& clip, const Mat3f& m,
-                             float& r, float& g, float& b) {
-  cr = cr < clip.level[0] ? cr : clip.level[0];
-  cg = cg < clip.level[1] ? cg : clip.level[1];
-  cb = cb < clip.level[2] ? cb : clip.level[2];
-  recover_clipped(cr, cg, cb, clip);
-  r = m.m[0] * cr + m.m[1] * cg + m.m[2] * cb;
-  g = m.m[3] * cr + m.m[4] * cg + m.m[5] * cb;
-  b = m.m[6] * cr + m.m[7] * cg + m.m[8] * cb;
-}
-
+// Gains, held at clipping.
 void balance_row(float* __restrict r, float* __restrict g, float* __restrict b, int width, float gr,
-                 float gg, float gb, const ClipLevels& clip, const Mat3f& matrix) {
-  const Mat3f m = matrix;
-  const ClipLevels k = clip;
-  for (int x = 0; x < width; ++x) convert(r[x] * gr, g[x] * gg, b[x] * gb, k, m, r[x], g[x], b[x]);
+                 float gg, float gb) {
+  for (int x = 0; x < width; ++x) {
+    r[x] = gr * (r[x] < 1 ? r[x] : 1.0f);
+    g[x] = gg * (g[x] < 1 ? g[x] : 1.0f);
+    b[x] = gb * (b[x] < 1 ? b[x] : 1.0f);
+  }
 }
 
-// The same from a proxy's numbers; gains and pedestal times the numbers' scale.
+// The same from a proxy's numbers, and the matrix; gains and pedestal times the numbers' scale,
+// most: the gains themselves.
 void unpack_row(const std::uint16_t* const* in, int width, const float* gain, const float* pedestal,
-                const ClipLevels& clip, const Mat3f& matrix, float* __restrict r,
-                float* __restrict g, float* __restrict b) {
+                const float* most, const Mat3f& matrix, float* __restrict r, float* __restrict g,
+                float* __restrict b) {
   const Mat3f m = matrix;
-  const ClipLevels k = clip;
   const std::uint16_t* __restrict ri = in[0], * __restrict gi = in[1], * __restrict bi = in[2];
-  const float gr = gain[0], gg = gain[1], gb = gain[2];
+  const float gr = gain[0], gg = gain[1], gb = gain[2], mr = most[0], mg = most[1], mb = most[2];
   const float pr = pedestal[0], pg = pedestal[1], pb = pedestal[2];
-  for (int x = 0; x < width; ++x)
-    convert(static_cast<float>(ri[x]) * gr - pr, static_cast<float>(gi[x]) * gg - pg,
-            static_cast<float>(bi[x]) * gb - pb, k, m, r[x], g[x], b[x]);
+  for (int x = 0; x < width; ++x) {
+    float cr = static_cast<float>(ri[x]) * gr - pr, cg = static_cast<float>(gi[x]) * gg - pg,
+          cb = static_cast<float>(bi[x]) * gb - pb;
+    cr = cr < mr ? cr : mr;
+    cg = cg < mg ? cg : mg;
+    cb = cb < mb ? cb : mb;
+    r[x] = m.m[0] * cr + m.m[1] * cg + m.m[2] * cb;
+    g[x] = m.m[3] * cr + m.m[4] * cg + m.m[5] * cb;
+    b[x] = m.m[6] * cr + m.m[7] * cg + m.m[8] * cb;
+  }
+}
+
+std::uint16_t highest(const std::uint16_t* __restrict in, int width) {
+  std::uint16_t top = 0;
+  for (int x = 0; x < width; ++x) top = top > in[x] ? top : in[x];
+  return top;
 }
 
 // Balanced already.
@@ -67,6 +71,7 @@ namespace tsukimi {
 HWY_EXPORT(balance_row);
 HWY_EXPORT(unpack_row);
 HWY_EXPORT(matrix_row);
+HWY_EXPORT(highest);
 
 namespace {
 
@@ -83,15 +88,23 @@ Image unpacked(const Proxy& p, const WhiteBalance& wb, const Mat3f& matrix) {
     gain[c] = wb.gains[c] / kProxyScale;
     pedestal[c] = kProxyPedestal * gain[c];
   }
-  const ClipLevels clip(wb.gains);
+  const ClipGuide guide = clip_guide(p, wb.gains);
   const std::size_t plane = static_cast<std::size_t>(p.width) * p.height;
+  const auto begin = static_cast<std::uint16_t>(ClipGuide::kBegin * kProxyScale + kProxyPedestal);
+  const Mat3f same{Mat3{}};
   parallel_rows(p.height, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y) {
       const std::uint16_t* row = p.data.data() + static_cast<std::size_t>(y) * p.width;
       const std::uint16_t* in[3] = {row, row + plane, row + 2 * plane};
+      float *r = out.planes[0].row(y), *g = out.planes[1].row(y), *b = out.planes[2].row(y);
+      bool clipped = false;
+      for (int c = 0; c < 3 && !guide.empty(); ++c)
+        clipped |= HWY_DYNAMIC_DISPATCH(highest)(in[c], p.width) >= begin;
       HWY_DYNAMIC_DISPATCH(unpack_row)
-      (in, p.width, gain, pedestal, clip, matrix, out.planes[0].row(y), out.planes[1].row(y),
-       out.planes[2].row(y));
+      (in, p.width, gain, pedestal, wb.gains.data(), clipped ? same : matrix, r, g, b);
+      if (!clipped) continue;
+      guide.recover(r, g, b, 0, y, p.width);
+      HWY_DYNAMIC_DISPATCH(matrix_row)(r, g, b, p.width, matrix);
     }
   });
   return out;
@@ -100,12 +113,14 @@ Image unpacked(const Proxy& p, const WhiteBalance& wb, const Mat3f& matrix) {
 }  // namespace
 
 void balance(Image& image, const WhiteBalance& wb) {
-  const Mat3f same{Mat3{}};
-  const ClipLevels clip(wb.gains);
+  const ClipGuide guide = clip_guide(image, wb.gains);
   parallel_rows(image.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(balance_row)
-    (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), image.width,
-     wb.gains[0], wb.gains[1], wb.gains[2], clip, same);
+    for (int y = y0; y < y1; ++y) {
+      float *r = image.planes[0].row(y), *g = image.planes[1].row(y), *b = image.planes[2].row(y);
+      HWY_DYNAMIC_DISPATCH(balance_row)
+      (r, g, b, image.width, wb.gains[0], wb.gains[1], wb.gains[2]);
+      guide.recover(r, g, b, 0, y, image.width);
+    }
   });
 }
 

@@ -437,7 +437,7 @@ TEST(HotPixel, AreFoundOverTheSequenceAndMended) {
   EXPECT_GE(right, static_cast<int>(hot.size()) - 2);
   const auto frame = *read_frame(shoot.folder / frames[10].file);
   auto light = [&](double amount) {
-    const Image rgb = demosaic(frame.mosaic, {{1, 1, 1}, false, &hot, hot_limit(amount)});
+    const Image rgb = demosaic(frame.mosaic, {{1, 1, 1}, false, nullptr, &hot, hot_limit(amount)});
     Plane own(frame.mosaic.width, frame.mosaic.height);  // what stands where the mosaic has it
     for (int y = 0; y < own.height; ++y)
       for (int x = 0; x < own.width; ++x)
