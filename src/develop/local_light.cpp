@@ -67,19 +67,79 @@ void scale_row(float* __restrict r, float* __restrict g, float* __restrict b,
   }
 }
 
-void haze_row(float* __restrict row, const float* __restrict log, const float* __restrict a,
-              const float* __restrict b, int width, float amount, float air) {
+// How much air lies before a place at most: light of its darkest channel against the air's.
+HWY_ATTR inline float least_against(float r, float g, float b, const float* per_air) {
+  const float vr = r * per_air[0], vg = g * per_air[1], vb = b * per_air[2];
+  const float rg = vr < vg ? vr : vg;
+  const float least = rg < vb ? rg : vb;
+  return least > 0 ? least : 0.0f;
+}
+
+void least_row(const float* __restrict r, const float* __restrict g, const float* __restrict b,
+               int width, const float* per_air, float* __restrict out) {
+  const float p[3] = {per_air[0], per_air[1], per_air[2]};
   for (int x = 0; x < width; ++x) {
-    float veil = a[x] * log[x] + b[x];
+    const float v = least_against(r[x], g[x], b[x], p);
+    out[x] = v < 1 ? v : 1.0f;
+  }
+}
+
+// veil: a and b of its guided filter, whose guide is the same measure of this row.
+void clear_row(float* __restrict r, float* __restrict g, float* __restrict b,
+               const float* __restrict a, const float* __restrict offset, int width, float amount,
+               const float* air, const float* per_air) {
+  const float p[3] = {per_air[0], per_air[1], per_air[2]};
+  const float air_light = kLumaR * air[0] + kLumaG * air[1] + kLumaB * air[2],
+              per_light = 1 / air_light;
+  constexpr float kMost = 0.7f;   // of the light of a place is taken for air: t >= 0.3
+  constexpr float kHeld = 0.75f;  // of its own light at most
+  constexpr float kRicher = 1.4f;
+  for (int x = 0; x < width; ++x) {
+    const float vr = r[x], vg = g[x], vb = b[x];
+    float own = least_against(vr, vg, vb, p);
+    own = own < 1 ? own : 1.0f;
+    float veil = a[x] * own + offset[x];
     veil = veil > 0 ? veil : 0.0f;
     veil = veil < 1 ? veil : 1.0f;
-    // Taking away: t = 1 - 0.95 amount veil. Adding: more where there is some already.
-    const float t = 1 - 0.95f * amount * veil;
-    const float held = t > 0.15f ? t : 0.15f;
-    const float clear = (row[x] - air) / held + air;
-    const float add = -amount * (0.25f + 0.6f * veil);
-    const float hazy = row[x] + (air - row[x]) * add;
-    row[x] = amount > 0 ? clear : hazy;
+    float light = kLumaR * vr + kLumaG * vg + kLumaB * vb;
+    light = light > 1e-6f ? light : 1e-6f;
+    float v = amount * kMost * veil;
+    // Bounded softly, so that nothing is pressed to black.
+    const float over = v / (kHeld * light * per_light), over2 = over * over;
+    v /= std::sqrt(std::sqrt(1 + over2 * over2));
+    const float t = 1 - v, clear = (light - v * air_light) / t;
+    const float gain = clear / light;
+    // Colour comes back as light that was added is taken away, with the same hue; a channel that
+    // is low already is pressed no further than to a tenth.
+    float richer = light / (t * clear);
+    richer = richer < kRicher ? richer : kRicher;
+    const float rg = vr < vg ? vr : vg, least = rg < vb ? rg : vb;
+    const float room = light - least;
+    float allowed = 0.9f * light / (room > 1e-9f ? room : 1e-9f);
+    allowed = allowed > 1 ? allowed : 1.0f;
+    richer = richer < allowed ? richer : allowed;
+    r[x] = gain * (light + richer * (vr - light));
+    g[x] = gain * (light + richer * (vg - light));
+    b[x] = gain * (light + richer * (vb - light));
+  }
+}
+
+// The other way: more where there is some already.
+void veil_row(float* __restrict r, float* __restrict g, float* __restrict b,
+              const float* __restrict a, const float* __restrict offset, int width, float amount,
+              const float* air, const float* per_air) {
+  const float p[3] = {per_air[0], per_air[1], per_air[2]};
+  const float ar = air[0], ag = air[1], ab = air[2];
+  for (int x = 0; x < width; ++x) {
+    float own = least_against(r[x], g[x], b[x], p);
+    own = own < 1 ? own : 1.0f;
+    float veil = a[x] * own + offset[x];
+    veil = veil > 0 ? veil : 0.0f;
+    veil = veil < 1 ? veil : 1.0f;
+    const float add = amount * (0.25f + 0.6f * veil);
+    r[x] += (ar - r[x]) * add;
+    g[x] += (ag - g[x]) * add;
+    b[x] += (ab - b[x]) * add;
   }
 }
 
@@ -199,7 +259,9 @@ HWY_EXPORT(log_row);
 HWY_EXPORT(gain_row);
 HWY_EXPORT(sharpen_row);
 HWY_EXPORT(scale_row);
-HWY_EXPORT(haze_row);
+HWY_EXPORT(least_row);
+HWY_EXPORT(clear_row);
+HWY_EXPORT(veil_row);
 HWY_EXPORT(blur_row);
 
 LocalLight::LocalLight(const Image& image, const Look& look)
@@ -216,6 +278,7 @@ LocalLight::LocalLight(const Image& image, const Look& look)
   air_[0] = static_cast<float>(look[Param::airlight_red]);
   air_[1] = static_cast<float>(look[Param::airlight_green]);
   air_[2] = static_cast<float>(look[Param::airlight_blue]);
+  for (int c = 0; c < 3; ++c) per_air_[c] = 1 / std::max(air_[c], 1e-3f);
   moves_ = highlights_ != 0 || shadows_ != 0 || local_ != 0;
   changes_ = moves_ || haze_ != 0 || sharp_ != 0;
   if (!changes_) return;
@@ -229,7 +292,14 @@ LocalLight::LocalLight(const Image& image, const Look& look)
     const int radius = std::max(1, static_cast<int>(std::lround(kBaseRadius * scale)));
     enlarge_ = Enlarge(small.size(), image.size());
     if (moves_) base_ = guided_filter(log, log, radius, 0.5, 0.45);
-    if (haze_ != 0) veil_ = guided_filter(log, dark_channel(small, air_), radius, 0.1, 10);
+    if (haze_ != 0) {
+      // Its own guide: an edge of the veil is an edge of the picture, pixel by pixel.
+      Plane least(small.width, small.height);
+      for (int y = 0; y < small.height; ++y) HWY_DYNAMIC_DISPATCH(least_row)
+      (small.planes[0].row(y), small.planes[1].row(y), small.planes[2].row(y), small.width,
+       per_air_, least.row(y));
+      veil_ = guided_filter(least, least, radius, 0.05, 0.08);
+    }
   }
   if (sharp_ != 0) prepare_sharpness(image);
 }
@@ -273,9 +343,10 @@ void LocalLight::apply(const Rows& p, int y) const {
   if (sharp_ == 0) log_of();
   if (haze_ != 0) {
     enlarge_.row(*veil_, y, a, b);
-    float* rows[3] = {p.r, p.g, p.b};
-    for (int c = 0; c < 3; ++c)
-      HWY_DYNAMIC_DISPATCH(haze_row)(rows[c], before, a, b, width_, haze_, air_[c]);
+    if (haze_ > 0)
+      HWY_DYNAMIC_DISPATCH(clear_row)(p.r, p.g, p.b, a, b, width_, haze_, air_, per_air_);
+    else
+      HWY_DYNAMIC_DISPATCH(veil_row)(p.r, p.g, p.b, a, b, width_, -haze_, air_, per_air_);
   }
   if (!moves_ && sharp_ == 0) return;
   std::fill(stops, stops + width_, 0.0f);

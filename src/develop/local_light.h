@@ -17,10 +17,12 @@ namespace tsukimi {
 // below middle grey, highlights up to 1.4 where it lies above; monotone for the whole range. Local
 // contrast moves a pixel away from its base, less where it is far from it already. Sharpness moves
 // it away from its close surroundings (Gaussian), at most 0.4 stops.
-// Haze: He, Sun & Tang, "Single image haze removal using dark channel prior", 2009: light = scene *
-// t
-// + air * (1 - t), t from the darkest channel of a place's surroundings against the airlight, which
-// is a value of the look (never measured on the frame); negative haze mixes airlight in.
+// Haze: light = scene * t + air * (1 - t) (He, Sun & Tang, "Single image haze removal using dark
+// channel prior", 2009). The veil 1 - t comes from the darkest channel of each pixel against the
+// airlight (a value of the look, never measured on the frame), smoothed by a guided filter that is
+// its own guide, so that its edges are the picture's and no halo stands round a ridge; t is at
+// least 0.3. Brightness and strength of colour change, hue does not, and no channel is pressed to
+// zero. Negative haze mixes airlight in.
 class LocalLight {
  public:
   LocalLight(const Image& image, const Look& look);  // linear Rec. 2020
@@ -34,7 +36,7 @@ class LocalLight {
   int width_ = 0, height_ = 0;
   float highlights_, shadows_, local_, haze_, sharp_, mask_;
   double radius_;
-  float air_[3];
+  float air_[3], per_air_[3];
   std::optional<GuidedCoefficients> base_, veil_;  // veil: 1 - t before the amount
   Enlarge enlarge_;
   Plane log_, blurred_;  // for sharpness

@@ -95,6 +95,15 @@ Result<Bytes> with_metadata(Bytes jpeg, const FrameInfo& frame, Size size,
     exif["Exif.Image.Software"] = std::string("Tsukimi");
     exif["Exif.Image.Orientation"] = std::uint16_t{1};
     if (!note.empty()) exif["Exif.Image.ImageDescription"] = note;
+    // What the standard asks for beside a picture (EXIF 2.32, tables 17 to 20).
+    exif["Exif.Image.XResolution"] = Exiv2::URational(72, 1);
+    exif["Exif.Image.YResolution"] = Exiv2::URational(72, 1);
+    exif["Exif.Image.ResolutionUnit"] = std::uint16_t{2};  // inch
+    exif["Exif.Image.YCbCrPositioning"] = std::uint16_t{1};
+    exif["Exif.Photo.ExifVersion"] = std::string("48 50 51 50");          // 0232
+    exif["Exif.Photo.FlashpixVersion"] = std::string("48 49 48 48");      // 0100
+    exif["Exif.Photo.ComponentsConfiguration"] = std::string("1 2 3 0");  // Y Cb Cr
+    if (!frame.maker.empty()) exif["Exif.Image.Make"] = frame.maker;
     if (!frame.camera.empty()) exif["Exif.Image.Model"] = frame.camera;
     if (!frame.lens.empty()) exif["Exif.Photo.LensModel"] = frame.lens;
     if (frame.shutter > 0) exif["Exif.Photo.ExposureTime"] = rational(frame.shutter);

@@ -26,6 +26,9 @@ bool write_exif(TIFF* tif, const FrameInfo& frame, const std::string& time, std:
   if (TIFFCreateEXIFDirectory(tif) != 0) return false;
   const std::uint8_t version[4] = {'0', '2', '3', '2'};  // so that the directory is never empty
   TIFFSetField(tif, EXIFTAG_EXIFVERSION, version);
+  TIFFSetField(tif, EXIFTAG_COLORSPACE, 1);  // sRGB
+  const std::uint8_t flashpix[4] = {'0', '1', '0', '0'};
+  TIFFSetField(tif, EXIFTAG_FLASHPIXVERSION, flashpix);
   set(tif, EXIFTAG_LENSMODEL, frame.lens);
   set(tif, EXIFTAG_EXPOSURETIME, frame.shutter);
   set(tif, EXIFTAG_FNUMBER, frame.aperture);
@@ -116,6 +119,10 @@ int write_tiff16(int fd, const Encoded16& picture, const FrameInfo& frame,
     TIFFSetField(tif, TIFFTAG_EXIFIFD, exif);
     set(tif, TIFFTAG_SOFTWARE, "Tsukimi");
     set(tif, TIFFTAG_IMAGEDESCRIPTION, note);
+    TIFFSetField(tif, TIFFTAG_XRESOLUTION, 72.0);
+    TIFFSetField(tif, TIFFTAG_YRESOLUTION, 72.0);
+    TIFFSetField(tif, TIFFTAG_RESOLUTIONUNIT, RESUNIT_INCH);
+    set(tif, TIFFTAG_MAKE, frame.maker);
     set(tif, TIFFTAG_MODEL, frame.camera);
     if (!time.empty()) set(tif, TIFFTAG_DATETIME, time.substr(0, 19));
     good = write_picture(tif, picture) && TIFFFlush(tif) == 1;

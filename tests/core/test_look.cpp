@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 #include <hwy/targets.h>
 
+#include <numbers>
 #include <random>
 
 #include "core/pictures.h"
@@ -12,6 +13,7 @@
 #include "develop/lens.h"
 #include "develop/local_light.h"
 #include "develop/noise.h"
+#include "develop/oklab.h"
 #include "develop/tone_curve.h"
 #include "shoot/film.h"
 #include "shoot/shoot.h"
@@ -247,6 +249,77 @@ TEST(Look, ToneCurvesBendAsDrawnAndOnlyTheirChannel) {
   look[curve_param(0, 5)] = 89;
   const ToneCurve odd(look, 0);
   for (double x = 0; x <= 1; x += 0.01) EXPECT_TRUE(std::isfinite(odd.at(x)));
+}
+
+// A dark ridge with teeth before a sky, all behind air that grows thicker with distance.
+struct Ridge {
+  Image image{1200, 800};
+  std::vector<int> edge;  // of the ridge, per column
+  std::array<float, 3> air{0.82f, 0.86f, 0.92f};
+  Ridge() {
+    std::mt19937 random(7);
+    std::normal_distribution<float> noise(0, 0.004f);
+    for (int x = 0; x < 1200; ++x)
+      edge.push_back(x < 600 ? 420 : 300 + std::abs((x - 600) % 200 - 100) + (x > 1000 ? 60 : 0));
+    for (int y = 0; y < 800; ++y)
+      for (int x = 0; x < 1200; ++x) {
+        const bool sky = y < edge[x];
+        const float up = 1 - static_cast<float>(y) / 800;
+        const float scene[3] = {sky ? 0.25f + 0.25f * (1 - up) : 0.05f,
+                                sky ? 0.42f + 0.2f * (1 - up) : 0.06f,
+                                sky ? 0.75f + 0.1f * (1 - up) : 0.03f};
+        const float t = sky ? 0.35f + 0.3f * up : 0.45f + 0.4f * static_cast<float>(y) / 800;
+        for (int c = 0; c < 3; ++c)
+          image.planes[c].at(x, y) = (scene[c] * t + air[c] * (1 - t)) * (1 + noise(random));
+      }
+  }
+};
+
+TEST(Look, ClearAirHasNoHaloPressesNothingToBlackAndKeepsTheHueOfTheSky) {
+  const Ridge ridge;
+  const Image clear = looked(ridge.image, {{Param::haze, 100},
+                                           {Param::airlight_red, ridge.air[0]},
+                                           {Param::airlight_green, ridge.air[1]},
+                                           {Param::airlight_blue, ridge.air[2]}});
+  auto luma = [](const Image& i, int x, int y) {
+    return kLumaR * i.planes[0].at(x, y) + kLumaG * i.planes[1].at(x, y) +
+           kLumaB * i.planes[2].at(x, y);
+  };
+  auto stops = [&](int x, int y) {  // mean over a short row: noise is not what is looked for
+    double sum = 0;
+    for (int i = -2; i <= 2; ++i)
+      sum += std::log2(luma(clear, x + i, y) / luma(ridge.image, x + i, y)) / 5;
+    return sum;
+  };
+  // In the sky: the same row beside the teeth of the right half, and where no ridge is near (the
+  // left half reaches down to row 420).
+  for (int x = 610; x < 1190; x += 7)
+    for (int away : {4, 8, 16, 32, 64, 100}) {
+      const int y = ridge.edge[x] - away;
+      if (y < 20 || y > 400) continue;
+      EXPECT_LT(std::fabs(stops(x, y) - stops(300, y)), 0.15) << x << " " << away;
+    }
+  // And in the ridge, against the flat one far below its edge.
+  for (int x = 20; x < 580; x += 40)
+    for (int below : {4, 10, 30, 60})
+      EXPECT_LT(std::fabs(stops(x, 420 + below) - stops(x, 420 + below + 3)), 0.15) << below;
+  for (int y = 0; y < 800; y += 3)
+    for (int x = 0; x < 1200; x += 3)
+      for (int c = 0; c < 3; ++c)
+        ASSERT_GT(clear.planes[c].at(x, y), 0.05f * luma(clear, x, y)) << x << " " << y;
+  auto hue = [](const Image& i, int x, int y) {
+    float v[3] = {i.planes[0].at(x, y), i.planes[1].at(x, y), i.planes[2].at(x, y)};
+    to_oklab({v, v + 1, v + 2, 1});
+    return std::atan2(v[2], v[1]) * 180 / std::numbers::pi;
+  };
+  for (int y = 20; y < 280; y += 20)
+    for (int x = 50; x < 1150; x += 50)
+      EXPECT_LT(std::fabs(std::remainder(hue(clear, x, y) - hue(ridge.image, x, y), 360)), 3)
+          << x << " " << y;
+  // It does something: the ridge, which is darker than the air, gains contrast to the sky.
+  const double before = luma(ridge.image, 300, 300) / luma(ridge.image, 300, 500),
+               after = luma(clear, 300, 300) / luma(clear, 300, 500);
+  EXPECT_GT(after, 1.4 * before);
 }
 
 TEST(Look, HazeIsTakenFromAVeiledScene) {

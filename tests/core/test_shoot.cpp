@@ -269,6 +269,31 @@ TEST_F(Export, JpegCarriesProfileAndCaptureMetadata) {
   EXPECT_EQ(image->pixelHeight(), 160u);
 }
 
+TEST_F(Export, MetadataAreWhatTheStandardAsksFor) {
+  for (const auto format : {FileFormat::jpeg, FileFormat::tiff16}) {
+    shoot.decisions.output.format = format;
+    ASSERT_TRUE(run({0, 0}));
+    auto image = Exiv2::ImageFactory::open(
+        (dir / "out" / (format == FileFormat::jpeg ? "h_0001.jpg" : "h_0001.tif")).string());
+    image->readMetadata();
+    const auto& exif = image->exifData();
+    auto text = [&](const char* key) {
+      const auto it = exif.findKey(Exiv2::ExifKey(key));
+      return it == exif.end() ? std::string("none") : it->toString();
+    };
+    EXPECT_EQ(text("Exif.Image.Make"), "Tidewater");
+    EXPECT_EQ(text("Exif.Image.Model"), "Tidewater S1");
+    EXPECT_EQ(text("Exif.Image.XResolution"), "72/1");
+    EXPECT_EQ(text("Exif.Image.YResolution"), "72/1");
+    EXPECT_EQ(text("Exif.Image.ResolutionUnit"), "2");
+    EXPECT_EQ(text("Exif.Photo.ExifVersion"), "48 50 51 50");
+    EXPECT_EQ(text("Exif.Photo.ColorSpace"), "1");
+    EXPECT_EQ(text("Exif.Photo.FNumber"), "56/10");
+    EXPECT_EQ(text("Exif.Photo.FocalLength"), "28/1");
+    EXPECT_EQ(text("Exif.Photo.FlashpixVersion"), "48 49 48 48");
+  }
+}
+
 TEST_F(Export, TheSameBytesEveryTimeAndOnAnyNumberOfThreads) {
   ASSERT_TRUE(run({2, 3}));
   const auto first = *read_file(dir / "out" / "h_0003.jpg");
