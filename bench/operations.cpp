@@ -9,6 +9,8 @@
 #include "develop/lens.h"
 #include "develop/propose.h"
 #include "frames/proxy.h"
+#include "image/file.h"
+#include "output/encode.h"
 
 namespace tsukimi::bench {
 namespace {
@@ -38,6 +40,19 @@ void one_adjustment(benchmark::State& state, const Look& look) {
     apply_look(image, s, 3);
     benchmark::DoNotOptimize(image.planes[0].data.data());
   }
+}
+
+// A JPEG of 24 megapixels into linear light, as proxies and exports of stills begin.
+void read_jpeg_24(benchmark::State& state) {
+  static const auto file = [] {
+    const auto path = std::filesystem::temp_directory_path() / "tsukimi-bench-24.jpg";
+    FrameSettings s = live_settings(neutral_look(6200, 4));
+    s.size = {6000, 4000};
+    const auto bytes = encode_jpeg(to_srgb8(develop_frame(large_frame(), s)), 92);
+    (void)write_file(path, *bytes, IfExists::replace, false);
+    return path;
+  }();
+  for (auto _ : state) benchmark::DoNotOptimize(read_frame(file)->rgb.width);
 }
 
 void demosaic_24(benchmark::State& state) {
@@ -96,6 +111,7 @@ void add_operations() {
     if (numbered && std::string(row.name).find("_2_") == std::string::npos) continue;  // all alike
     adjust(row.name, look);
   }
+  add("read_jpeg_24_megapixels", read_jpeg_24);
   add("demosaic_24_megapixels", demosaic_24);
   add("cut_24_megapixels", [](auto& s) { cut_24(s, false); });
   add("cut_24_megapixels_with_lens", [](auto& s) { cut_24(s, true); });

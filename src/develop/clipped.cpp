@@ -129,7 +129,7 @@ class ClipSampler {
   }
 
  private:
-  static constexpr int kCells = 256;  // on the long side
+  static constexpr int kCells = 128;  // on the long side
   static constexpr float kFull = 0.97f;
 
   // Into what has no colour of its own: pyramids of sums, filled from the coarsest on (pull and
@@ -235,13 +235,15 @@ void ClipGuide::recover(float* r, float* g, float* b, int left, int y, int width
 
 ClipGuide clip_guide(const Mosaic& mosaic, const std::array<float, 3>& gains) {
   ClipSampler sampler({mosaic.width, mosaic.height}, gains);
-  const int size = sampler.cell(), step = std::max(2, size / 6 & ~1);  // about 9 places a cell
+  const int size = sampler.cell(), step = std::max(2, size / 4 & ~1);  // about 16 places a cell
   return sampler.guide([&](int cx, int cy, ClipSampler::Cell& cell) {
     for (int y = cy * size; y + 1 < std::min(mosaic.height, (cy + 1) * size); y += step)
       for (int x = cx * size; x + 1 < std::min(mosaic.width, (cx + 1) * size); x += step) {
         float v[3] = {0, 0, 0}, most = 0;
+        const std::uint16_t *above = mosaic.row(y) + x, *below = mosaic.row(y + 1) + x;
+        const std::uint16_t numbers[4] = {above[0], above[1], below[0], below[1]};
         for (int i = 0; i < 4; ++i) {
-          const float light = mosaic.light(x + (i & 1), y + i / 2);
+          const float light = (static_cast<float>(numbers[i]) - mosaic.black[i]) * mosaic.scale[i];
           most = std::max(most, light);
           v[mosaic.cfa[i]] += light * (mosaic.cfa[i] == 1 ? 0.5f : 1.0f);
         }
@@ -255,7 +257,7 @@ ClipGuide clip_guide(const Mosaic& mosaic, const std::array<float, 3>& gains) {
 
 ClipGuide clip_guide(const Image& camera, const std::array<float, 3>& gains) {
   ClipSampler sampler(camera.size(), gains);
-  const int size = sampler.cell(), step = std::max(1, size / 3);
+  const int size = sampler.cell(), step = std::max(1, size / 4);
   return sampler.guide([&](int cx, int cy, ClipSampler::Cell& cell) {
     for (int y = cy * size; y < std::min(camera.height, (cy + 1) * size); y += step)
       for (int x = cx * size; x < std::min(camera.width, (cx + 1) * size); x += step)
@@ -265,7 +267,7 @@ ClipGuide clip_guide(const Image& camera, const std::array<float, 3>& gains) {
 
 ClipGuide clip_guide(const Proxy& proxy, const std::array<float, 3>& gains) {
   ClipSampler sampler({proxy.width, proxy.height}, gains);
-  const int size = sampler.cell(), step = std::max(1, size / 3);
+  const int size = sampler.cell(), step = std::max(1, size / 4);
   const std::size_t plane = static_cast<std::size_t>(proxy.width) * proxy.height;
   auto light = [&](std::size_t i) {
     return (static_cast<float>(proxy.data[i]) - kProxyPedestal) * (1 / kProxyScale);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "frames/reduce.h"
 #include "image/parallel.h"
 
 namespace tsukimi {
@@ -16,80 +17,96 @@ struct Blocks {
   std::vector<std::uint8_t> clipped;
 };
 
-// Whole numbers are summed first down the columns of a block, then across.
-Blocks bin_mosaic(const Mosaic& mosaic, int k) {
-  const int step = 2 * k, w = (mosaic.width + step - 1) / step,
-            h = (mosaic.height + step - 1) / step, width = mosaic.width;
-  Blocks out{Image(w, h), std::vector<std::uint8_t>(static_cast<std::size_t>(w) * h)};
-  std::array<float, 4> clip;  // per place of the pattern
-  for (int i = 0; i < 4; ++i) {
-    clip[i] = kClipLevel / mosaic.scale[i] + mosaic.black[i];
-  }
+int blocks_over(int pixels, int step) { return (pixels + step - 1) / step; }
+
+// Whether a pixel of each block is clipped. row(y): numbers, held against `limit` by column parity.
+template <typename Row, typename Limit>
+std::vector<std::uint8_t> find_clipped(Size size, int step, const Row& row, const Limit& limit) {
+  const int w = blocks_over(size.width, step), h = blocks_over(size.height, step);
+  std::vector<std::uint8_t> out(static_cast<std::size_t>(w) * h);
   parallel_ranges(h, 8, [&](int y0, int y1) {
-    std::vector<std::uint32_t> sums[2];
-    std::vector<std::uint16_t> most[2];
-    for (int p = 0; p < 2; ++p) sums[p].resize(width), most[p].resize(width);
     for (int by = y0; by < y1; ++by) {
-      for (int p = 0; p < 2; ++p) {
-        std::fill(sums[p].begin(), sums[p].end(), 0);
-        std::fill(most[p].begin(), most[p].end(), 0);
-      }
-      const int deep = std::min(k, (mosaic.height - by * step) / 2);
-      for (int y = 0; y < 2 * deep; ++y) {
-        const std::uint16_t* row = mosaic.row(by * step + y);
-        std::uint32_t* sum = sums[y & 1].data();
-        std::uint16_t* top = most[y & 1].data();
-        for (int x = 0; x < width; ++x) sum[x] += row[x];
-        for (int x = 0; x < width; ++x) top[x] = std::max(top[x], row[x]);
-      }
-      for (int bx = 0; bx < w; ++bx) {
-        float rgb[3] = {0, 0, 0};
-        bool clipped = false;
-        const int wide = std::min(k, (width - bx * step) / 2);
-        for (int place = 0; place < 4; ++place) {
-          const std::size_t from = static_cast<std::size_t>(bx) * step + (place & 1);
-          std::uint32_t sum = 0;
-          std::uint16_t top = 0;
-          for (int i = 0; i < 2 * wide; i += 2) {
-            sum += sums[place / 2][from + i];
-            top = std::max(top, most[place / 2][from + i]);
-          }
-          const float pixels = static_cast<float>(wide * deep),
-                      share = mosaic.scale[place] / (pixels * (mosaic.cfa[place] == 1 ? 2 : 1));
-          rgb[mosaic.cfa[place]] +=
-              static_cast<float>(sum) * share + -mosaic.black[place] * pixels * share;
-          clipped |= static_cast<float>(top) >= clip[place];
+      std::uint8_t* to = out.data() + static_cast<std::size_t>(by) * w;
+      for (int y = by * step; y < std::min(size.height, (by + 1) * step); ++y) {
+        const auto* in = row(y);
+        const auto even = limit(y, 0), odd = limit(y, 1), least = std::min(even, odd);
+        for (int bx = 0; bx < w; ++bx) {
+          const int end = std::min(size.width, (bx + 1) * step);
+          auto top = in[bx * step];
+          for (int x = bx * step; x < end; ++x) top = std::max(top, in[x]);
+          if (top < least || to[bx]) continue;
+          for (int x = bx * step; x < end; ++x) to[bx] |= in[x] >= (x & 1 ? odd : even);
         }
-        for (int c = 0; c < 3; ++c) out.rgb.planes[c].at(bx, by) = rgb[c];
-        out.clipped[static_cast<std::size_t>(by) * w + bx] = clipped;
       }
     }
   });
   return out;
 }
 
-Blocks bin_rgb(const Image& image, int k) {
-  const int w = (image.width + k - 1) / k, h = (image.height + k - 1) / k;
-  Blocks out{Image(w, h), std::vector<std::uint8_t>(static_cast<std::size_t>(w) * h)};
-  parallel_rows(h, [&](int y0, int y1) {
+Blocks bin_mosaic(const Mosaic& mosaic, int k) {
+  const int step = 2 * k, w = blocks_over(mosaic.width, step), h = blocks_over(mosaic.height, step);
+  Blocks out{Image(w, h), {}};
+  // By parity: where samples of a place of the pattern lie.
+  const ReduceAxis across[2] = {{mosaic.width / 2, 2, 0, step}, {mosaic.width / 2, 2, 1, step}};
+  const ReduceAxis down[2] = {{mosaic.height / 2, 2, 0, step}, {mosaic.height / 2, 2, 1, step}};
+  parallel_ranges(h, 4, [&](int y0, int y1) {
+    std::vector<float> line(mosaic.width), scratch, result(w);
+    std::vector<const std::uint16_t*> rows(down[0].taps());
     for (int by = y0; by < y1; ++by)
-      for (int bx = 0; bx < w; ++bx) {
-        float most = 0;
-        const int wide = std::min(k, image.width - bx * k),
-                  deep = std::min(k, image.height - by * k);
-        for (int c = 0; c < 3; ++c) {
-          float sum = 0;
-          for (int y = 0; y < deep; ++y)
-            for (int x = 0; x < wide; ++x) {
-              const float v = image.planes[c].at(bx * k + x, by * k + y);
-              sum += v;
-              most = std::max(most, v);
-            }
-          out.rgb.planes[c].at(bx, by) = sum / static_cast<float>(wide * deep);
+      for (int p = 0; p < 2; ++p) {
+        for (int t = 0; t < down[p].taps(); ++t)
+          rows[t] = mosaic.row(2 * std::clamp(down[p].first(by) + t, 0, mosaic.height / 2 - 1) + p);
+        sum_rows(rows.data(), down[p].weights(), down[p].taps(), mosaic.width, line.data());
+        for (int q = 0; q < 2; ++q) {
+          const int place = 2 * p + q, c = mosaic.cfa[place];
+          reduce_across(across[q], line.data(), 2, q, result.data(), w, scratch);
+          // Green has two places; the first sets, the second adds its half.
+          const bool second = c == 1 && p == 1;
+          const float scale = mosaic.scale[place] * (c == 1 ? 0.5f : 1.0f),
+                      black = mosaic.black[place];
+          float* to = out.rgb.planes[c].row(by);
+          for (int x = 0; x < w; ++x) {
+            const float light = (result[x] - black) * scale;
+            to[x] = second ? to[x] + light : light;
+          }
         }
-        out.clipped[static_cast<std::size_t>(by) * w + bx] = most >= kClipLevel;
       }
   });
+  out.clipped = find_clipped(
+      {mosaic.width, mosaic.height}, step, [&](int y) { return mosaic.row(y); },
+      [&](int y, int parity) {
+        const int place = Mosaic::place(parity, y);
+        const float number = kClipLevel / mosaic.scale[place] + mosaic.black[place];
+        return static_cast<std::uint16_t>(std::clamp(std::ceil(number), 0.0f, 65535.0f));
+      });
+  return out;
+}
+
+Blocks bin_rgb(const Image& image, int k) {
+  const int w = blocks_over(image.width, k), h = blocks_over(image.height, k);
+  Blocks out{Image(w, h), std::vector<std::uint8_t>(static_cast<std::size_t>(w) * h)};
+  const ReduceAxis across(image.width, 1, 0, k), down(image.height, 1, 0, k);
+  parallel_ranges(h, 4, [&](int y0, int y1) {
+    std::vector<float> line(image.width), scratch;
+    std::vector<const float*> rows(down.taps());
+    for (int by = y0; by < y1; ++by)
+      for (int c = 0; c < 3; ++c) {
+        if (k == 1) {
+          std::copy_n(image.planes[c].row(by), w, out.rgb.planes[c].row(by));
+          continue;
+        }
+        for (int t = 0; t < down.taps(); ++t)
+          rows[t] = image.planes[c].row(std::clamp(down.first(by) + t, 0, image.height - 1));
+        sum_rows(rows.data(), down.weights(), down.taps(), image.width, line.data());
+        reduce_across(across, line.data(), 1, 0, out.rgb.planes[c].row(by), w, scratch);
+      }
+  });
+  for (int c = 0; c < 3; ++c) {
+    const auto one = find_clipped(
+        image.size(), k, [&](int y) { return image.planes[c].row(y); },
+        [](int, int) { return kClipLevel; });
+    for (std::size_t i = 0; i < one.size(); ++i) out.clipped[i] |= one[i];
+  }
   return out;
 }
 

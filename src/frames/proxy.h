@@ -49,8 +49,8 @@ constexpr int kProxyWidth = 960, kThumbnailWidth = 240;  // long side, about
 constexpr float kProxyScale = 60000.0f,
                 kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
 
-// Blocks of 2x2 mosaic pixels are averaged (superpixels), so that the long side comes near
-// kProxyWidth. The last blocks average what is left.
+// Made small by the whole number that brings the long side near kProxyWidth (reduce.h); of a mosaic
+// each channel from its own pixels. The last pixels may reach beyond the frame.
 Proxy make_proxy(const SensorFrame& frame);
 
 // The same picture, small: box means, kThumbnailWidth on the long side. Grids are not carried.

@@ -18,7 +18,7 @@ namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '5'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '6'};
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, block = 1;
   double covered[2] = {1, 1};

@@ -8,6 +8,7 @@
 #include "frames/raw_decoder.h"
 #include "frames/sensor_frame.h"
 #include "image/parallel.h"
+#include "image/text.h"
 
 namespace tsukimi {
 namespace {
@@ -296,7 +297,7 @@ bool interpolate_with_libraw(RawDecoder& raw, const CameraColour& colour, Sensor
 }  // namespace
 
 Result<SensorFrame> read_raw(const std::filesystem::path& path) {
-  const auto name = path.filename().string();
+  const auto name = printable(path.filename().string());
   const auto raw = std::make_shared<RawDecoder>();  // the mosaic lives as long as it does
   const int code = raw->open(path);
   if (code != LIBRAW_SUCCESS)

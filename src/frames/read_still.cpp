@@ -4,23 +4,36 @@
 #include <png.h>
 #include <tiffio.h>
 
+#include <algorithm>
+#include <array>
 #include <csetjmp>
 #include <cstring>
-#include <fstream>
-#include <iterator>
 #include <memory>
+#include <optional>
 
 #include "frames/frame_info.h"
 #include "frames/sensor_frame.h"
+#include "image/colour.h"
+#include "image/file.h"
+#include "image/parallel.h"
 
 #include <exiv2/exiv2.hpp>
 
 namespace tsukimi {
 namespace {
 
+// As the file has them: 8 or 16 bits, RGB side by side.
 struct Decoded {
-  Encoded16 pixels;
+  int width = 0, height = 0;
+  Pixels<std::uint8_t> eight;
+  Pixels<std::uint16_t> sixteen;
   std::vector<std::uint8_t> icc;
+  Decoded() = default;
+  Decoded(int w, int h, bool deep) : width(w), height(h) {
+    const auto n = static_cast<std::size_t>(w) * h * 3;
+    deep ? sixteen.resize(n) : eight.resize(n);
+  }
+  bool deep() const { return !sixteen.empty(); }
 };
 
 constexpr std::uint64_t kMostPixels = 500'000'000;
@@ -41,7 +54,6 @@ Result<Decoded> decode_jpeg(const std::string& name, const std::vector<std::uint
   errors.base.output_message = [](j_common_ptr) {};
   JOCTET* icc = nullptr;
   unsigned icc_length = 0;
-  std::vector<std::uint8_t> line;
   if (setjmp(errors.jump)) {
     jpeg_destroy_decompress(&d);
     std::free(icc);
@@ -60,14 +72,18 @@ Result<Decoded> decode_jpeg(const std::string& name, const std::vector<std::uint
     std::free(icc);
     icc = nullptr;
   }
-  out.pixels = Encoded16(static_cast<int>(d.output_width), static_cast<int>(d.output_height));
-  line.resize(static_cast<std::size_t>(d.output_width) * 3);
+  {
+    auto icc_kept = std::move(out.icc);
+    out = Decoded(static_cast<int>(d.output_width), static_cast<int>(d.output_height), false);
+    out.icc = std::move(icc_kept);
+  }
   while (d.output_scanline < d.output_height) {
-    JSAMPROW row = line.data();
-    auto* dst = out.pixels.row(static_cast<int>(d.output_scanline));
-    jpeg_read_scanlines(&d, &row, 1);
-    for (std::size_t i = 0; i < line.size(); ++i)
-      dst[i] = static_cast<std::uint16_t>(line[i] * 257);
+    JSAMPROW rows[8];
+    for (int i = 0; i < 8; ++i)
+      rows[i] =
+          out.eight.data() + std::min<std::size_t>(d.output_scanline + i, d.output_height - 1) *
+                                 static_cast<std::size_t>(d.output_width) * 3;
+    jpeg_read_scanlines(&d, rows, std::min<JDIMENSION>(8, d.output_height - d.output_scanline));
   }
   jpeg_finish_decompress(&d);
   const bool damaged = errors.base.num_warnings > 0;
@@ -88,20 +104,16 @@ Result<Decoded> decode_png(const std::string& name, const std::vector<std::uint8
   // format and encoding back keeps one path. 8-bit stays as it is.
   const bool deep = image.format & PNG_FORMAT_FLAG_LINEAR;
   image.format = deep ? PNG_FORMAT_LINEAR_RGB : PNG_FORMAT_RGB;
-  const int w = static_cast<int>(image.width), h = static_cast<int>(image.height);
-  Decoded out;
-  out.pixels = Encoded16(w, h);
-  std::vector<std::uint8_t> eight(deep ? 0 : static_cast<std::size_t>(w) * h * 3);
-  void* target = deep ? static_cast<void*>(out.pixels.data.data()) : eight.data();
+  Decoded out(static_cast<int>(image.width), static_cast<int>(image.height), deep);
+  void* target =
+      deep ? static_cast<void*>(out.sixteen.data()) : static_cast<void*>(out.eight.data());
   const png_color background{0, 0, 0};
   if (!png_image_finish_read(&image, &background, target, 0, nullptr)) {
     png_image_free(&image);
     return fail(name + " is damaged or cut short.");
   }
-  for (std::size_t i = 0; i < out.pixels.data.size(); ++i)
-    out.pixels.data[i] =
-        deep ? static_cast<std::uint16_t>(65535 * srgb_encode(out.pixels.data[i] / 65535.0f) + 0.5f)
-             : static_cast<std::uint16_t>(eight[i] * 257);
+  for (auto& v : out.sixteen)
+    v = static_cast<std::uint16_t>(65535 * srgb_encode(static_cast<float>(v) / 65535.0f) + 0.5f);
   return out;
 }
 
@@ -125,22 +137,19 @@ Result<Decoded> decode_tiff(const std::string& name, const std::filesystem::path
       static_cast<std::uint64_t>(TIFFScanlineSize64(tif.get())) <
           std::uint64_t{w} * samples * bits / 8)
     return fail(name + " is a kind of TIFF that cannot be read (8 or 16 bit grey or RGB can).");
-  Decoded out;
-  out.pixels = Encoded16(static_cast<int>(w), static_cast<int>(h));
+  Decoded out(static_cast<int>(w), static_cast<int>(h), bits == 16);
   std::vector<std::uint8_t> line(static_cast<std::size_t>(TIFFScanlineSize64(tif.get())));
   for (std::uint32_t y = 0; y < h; ++y) {
     if (TIFFReadScanline(tif.get(), line.data(), y) < 0)
       return fail(name + " is damaged or cut short.");
-    auto* dst = out.pixels.row(static_cast<int>(y));
+    const std::size_t row = static_cast<std::size_t>(y) * w * 3;
     for (std::uint32_t x = 0; x < w; ++x)
       for (int c = 0; c < 3; ++c) {
         const std::size_t i = static_cast<std::size_t>(x) * samples + (samples >= 3 ? c : 0);
-        std::uint16_t v = 0;
         if (bits == 16)
-          std::memcpy(&v, line.data() + 2 * i, 2);
+          std::memcpy(&out.sixteen[row + 3 * x + c], line.data() + 2 * i, 2);
         else
-          v = static_cast<std::uint16_t>(line[i] * 257);
-        dst[3 * x + c] = v;
+          out.eight[row + 3 * x + c] = line[i];
       }
   }
   std::uint32_t icc_length = 0;
@@ -163,6 +172,87 @@ Profile working_profile() {
   return p;
 }
 
+// A profile of three curves and a matrix, which nearly all pictures have: a table per channel, and
+// one matrix to the working space.
+struct Shaper {
+  std::array<std::vector<float>, 3> curve;  // 256 or 65536 entries
+  Mat3 matrix;
+};
+
+std::optional<Mat3> colorants(cmsHPROFILE profile) {
+  constexpr cmsTagSignature kTags[3] = {cmsSigRedColorantTag, cmsSigGreenColorantTag,
+                                        cmsSigBlueColorantTag};
+  Mat3 m;
+  for (int c = 0; c < 3; ++c) {
+    const auto* xyz = static_cast<const cmsCIEXYZ*>(cmsReadTag(profile, kTags[c]));
+    if (!xyz) return {};
+    m(0, c) = xyz->X, m(1, c) = xyz->Y, m(2, c) = xyz->Z;
+  }
+  return m;
+}
+
+std::optional<Shaper> shaper_of(cmsHPROFILE source, cmsHPROFILE target, bool deep) {
+  // A profile that also has tables means these to be used.
+  if (!cmsIsMatrixShaper(source) || cmsIsTag(source, cmsSigAToB0Tag) ||
+      cmsIsTag(source, cmsSigAToB1Tag))
+    return {};
+  const auto from = colorants(source), to = colorants(target);
+  if (!from || !to) return {};
+  constexpr cmsTagSignature kTags[3] = {cmsSigRedTRCTag, cmsSigGreenTRCTag, cmsSigBlueTRCTag};
+  Shaper out;
+  const int n = deep ? 65536 : 256;
+  for (int c = 0; c < 3; ++c) {
+    const auto* curve = static_cast<const cmsToneCurve*>(cmsReadTag(source, kTags[c]));
+    if (!curve) return {};
+    out.curve[c].resize(n);
+    for (int i = 0; i < n; ++i)
+      out.curve[c][i] =
+          cmsEvalToneCurveFloat(curve, static_cast<float>(i) / static_cast<float>(n - 1));
+  }
+  out.matrix = inverse(*to) * *from;
+  return out;
+}
+
+template <typename Number>
+void apply(const Shaper& how, const Number* in, Image& out) {
+  float m[9];
+  for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(how.matrix.m[i]);
+  const float *rt = how.curve[0].data(), *gt = how.curve[1].data(), *bt = how.curve[2].data();
+  parallel_rows(out.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      const Number* src = in + static_cast<std::size_t>(y) * out.width * 3;
+      float *r = out.planes[0].row(y), *g = out.planes[1].row(y), *b = out.planes[2].row(y);
+      for (int x = 0; x < out.width; ++x) {
+        const float cr = rt[src[3 * x]], cg = gt[src[3 * x + 1]], cb = bt[src[3 * x + 2]];
+        r[x] = m[0] * cr + m[1] * cg + m[2] * cb;
+        g[x] = m[3] * cr + m[4] * cg + m[5] * cb;
+        b[x] = m[6] * cr + m[7] * cg + m[8] * cb;
+      }
+    }
+  });
+}
+
+// By the library, for all other profiles; rows on all cores.
+bool transform(cmsHPROFILE source, cmsHPROFILE target, const Decoded& in, Image& out) {
+  std::unique_ptr<void, decltype(&cmsDeleteTransform)> how(
+      cmsCreateTransform(source, in.deep() ? TYPE_RGB_16 : TYPE_RGB_8, target, TYPE_RGB_FLT,
+                         INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOCACHE | cmsFLAGS_NOOPTIMIZE),
+      cmsDeleteTransform);
+  if (!how) return false;
+  parallel_rows(out.height, [&](int y0, int y1) {
+    std::vector<float> line(static_cast<std::size_t>(out.width) * 3);
+    for (int y = y0; y < y1; ++y) {
+      const std::size_t row = static_cast<std::size_t>(y) * out.width * 3;
+      const void* src = in.deep() ? static_cast<const void*>(in.sixteen.data() + row)
+                                  : static_cast<const void*>(in.eight.data() + row);
+      cmsDoTransform(how.get(), src, line.data(), static_cast<unsigned>(out.width));
+      for (int c = 0; c < 3; ++c)
+        for (int x = 0; x < out.width; ++x) out.planes[c].at(x, y) = line[3 * x + c];
+    }
+  });
+  return true;
+}
+
 bool linearise(const Decoded& in, Image& out) {
   Profile source(in.icc.empty()
                      ? nullptr
@@ -171,20 +261,12 @@ bool linearise(const Decoded& in, Image& out) {
   if (!source || cmsGetColorSpace(source.get()) != cmsSigRgbData)
     source = Profile(cmsCreate_sRGBProfile(), cmsCloseProfile);
   const Profile target = working_profile();
-  std::unique_ptr<void, decltype(&cmsDeleteTransform)> transform(
-      cmsCreateTransform(source.get(), TYPE_RGB_16, target.get(), TYPE_RGB_FLT,
-                         INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOCACHE | cmsFLAGS_NOOPTIMIZE),
-      cmsDeleteTransform);
-  if (!transform) return false;
-  out = Image(in.pixels.width, in.pixels.height);
-  std::vector<float> line(static_cast<std::size_t>(out.width) * 3);
-  for (int y = 0; y < out.height; ++y) {
-    cmsDoTransform(transform.get(), in.pixels.row(y), line.data(),
-                   static_cast<unsigned>(out.width));
-    for (int c = 0; c < 3; ++c)
-      for (int x = 0; x < out.width; ++x) out.planes[c].at(x, y) = line[3 * x + c];
+  out = Image(in.width, in.height);
+  if (const auto how = shaper_of(source.get(), target.get(), in.deep())) {
+    in.deep() ? apply(*how, in.sixteen.data(), out) : apply(*how, in.eight.data(), out);
+    return true;
   }
-  return true;
+  return transform(source.get(), target.get(), in, out);
 }
 
 int read_orientation(const std::filesystem::path& path) {
@@ -202,10 +284,10 @@ int read_orientation(const std::filesystem::path& path) {
 }  // namespace
 
 Result<SensorFrame> read_still(const std::filesystem::path& path) {
-  const std::string name = path.filename().string();
-  std::ifstream file(path, std::ios::binary);
-  if (!file) return fail(name + " cannot be opened.");
-  std::vector<std::uint8_t> bytes((std::istreambuf_iterator<char>(file)), {});
+  const std::string name = printable(path.filename().string());
+  const auto file = read_file(path);
+  if (!file) return tl::unexpected(file.error());
+  const std::vector<std::uint8_t>& bytes = *file;
   Result<Decoded> decoded =
       bytes.size() > 3 && bytes[0] == 0xFF && bytes[1] == 0xD8   ? decode_jpeg(name, bytes)
       : bytes.size() > 8 && png_sig_cmp(bytes.data(), 0, 8) == 0 ? decode_png(name, bytes)

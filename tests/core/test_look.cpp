@@ -251,6 +251,45 @@ TEST(Look, ToneCurvesBendAsDrawnAndOnlyTheirChannel) {
   for (double x = 0; x <= 1; x += 0.01) EXPECT_TRUE(std::isfinite(odd.at(x)));
 }
 
+// What is judged in motion is what comes out: the live picture against the export at the same size.
+TEST(Look, TheLivePictureIsTheExport) {
+  sim::CameraOptions c;
+  c.frames = 1;
+  c.seed = 77;
+  const test::SmallShoot shoot(c, {3840, 2560});
+  const auto frame = read_frame(shoot.folder / "TSK_0412.dng");
+  ASSERT_TRUE(frame);
+  const Proxy proxy = make_proxy(*frame);
+  const auto as_shot = as_shot_temperature(frame->colour);
+  const std::vector<std::pair<Param, double>> everything{
+      {Param::noise, 30},         {Param::colour_noise, 50},   {Param::sharpness, 40},
+      {Param::contrast, 20},      {Param::local_contrast, 30}, {Param::highlights, -40},
+      {Param::shadows, 30},       {Param::haze, 15},           {Param::saturation, 10},
+      {Param::muted_colours, 20}, {Param::vignette, -15},      {Param::exposure, 0.4}};
+  for (const bool all : {false, true}) {
+    FrameSettings s;
+    s.look = neutral_look(as_shot.kelvin, as_shot.tint);
+    if (all)
+      for (const auto& [param, value] : everything) s.look[param] = value;
+    s.crop = crop_to_aspect({3840, 2560}, 16.0 / 9);
+    s.size = {900, 506};
+    const Encoded8 live = to_srgb8(develop_proxy(proxy, s)),
+                   full = to_srgb8(develop_frame(SensorFrame(*frame), s));
+    double apart = 0, live_detail = 0, full_detail = 0;
+    std::size_t n = 0;
+    for (int y = 0; y < 506; ++y) {
+      const auto *a = live.row(y), *b = full.row(y);
+      for (int x = 3; x < 899 * 3; ++x, ++n) {
+        apart += std::abs(a[x] - b[x]);
+        live_detail += std::abs(2 * a[x] - a[x - 3] - a[x + 3]);
+        full_detail += std::abs(2 * b[x] - b[x - 3] - b[x + 3]);
+      }
+    }
+    EXPECT_LT(apart / static_cast<double>(n), all ? 2.5 : 1.5);
+    EXPECT_NEAR(live_detail / full_detail, 1, 0.1) << all;
+  }
+}
+
 // A dark ridge with teeth before a sky, all behind air that grows thicker with distance.
 struct Ridge {
   Image image{1200, 800};

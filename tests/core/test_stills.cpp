@@ -57,6 +57,84 @@ std::vector<std::uint8_t> tiff_of(std::uint16_t samples, std::uint16_t value,
   return memory.finish();
 }
 
+std::vector<std::uint8_t> saved(cmsHPROFILE profile) {
+  cmsUInt32Number size = 0;
+  cmsSaveProfileToMem(profile, nullptr, &size);
+  std::vector<std::uint8_t> out(size);
+  cmsSaveProfileToMem(profile, out.data(), &size);
+  cmsCloseProfile(profile);
+  return out;
+}
+
+// Whatever the curves and the primaries of a profile, colours are those that the library computes
+// without any short cut.
+TEST(Stills, ProfilesAreAppliedAsTheLibraryDoes) {
+  TempDir dir;
+  const cmsCIExyY d65{0.3127, 0.3290, 1}, d50{0.3457, 0.3585, 1};
+  const cmsCIExyYTRIPLE wide{{.64, .33, 1}, {.21, .71, 1}, {.15, .06, 1}},
+      romm{{.7347, .2653, 1}, {.1596, .8404, 1}, {.0366, .0001, 1}};
+  cmsToneCurve* g22 = cmsBuildGamma(nullptr, 2.19921875);
+  cmsToneCurve* g18 = cmsBuildGamma(nullptr, 1.8);
+  cmsToneCurve *three22[3] = {g22, g22, g22}, *mixed[3] = {g22, g18, g22};
+  const std::vector<std::vector<std::uint8_t>> profiles{
+      {},
+      saved(cmsCreateRGBProfile(&d65, &wide, three22)),
+      saved(cmsCreateRGBProfile(&d50, &romm, mixed))};
+  cmsFreeToneCurve(g22);
+  cmsFreeToneCurve(g18);
+  const cmsCIExyYTRIPLE rec2020{{.708, .292, 1}, {.170, .797, 1}, {.131, .046, 1}};
+  const cmsCIExyY white{0.31271, 0.32902, 1};
+  cmsToneCurve* linear = cmsBuildGamma(nullptr, 1.0);
+  cmsToneCurve* linears[3] = {linear, linear, linear};
+  cmsHPROFILE working = cmsCreateRGBProfile(&white, &rec2020, linears);
+  cmsFreeToneCurve(linear);
+  for (const auto& icc : profiles)
+    for (const bool deep : {false, true}) {
+      constexpr int kW = 17, kH = 17;
+      MemoryTiff memory;
+      TIFF* tif = memory.get();
+      TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, kW);
+      TIFFSetField(tif, TIFFTAG_IMAGELENGTH, kH);
+      TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, deep ? 16 : 8);
+      TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, 3);
+      TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
+      TIFFSetField(tif, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
+      if (!icc.empty())
+        TIFFSetField(tif, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
+      std::vector<std::uint16_t> all;
+      for (int y = 0; y < kH; ++y) {
+        std::vector<std::uint16_t> wide_line;
+        std::vector<std::uint8_t> line;
+        for (int x = 0; x < kW; ++x)
+          for (int v : {x * 15, y * 15, (x * 7 + y * 11) % 256}) {
+            wide_line.push_back(static_cast<std::uint16_t>(deep ? v * 257 - v % 100 : v * 257));
+            line.push_back(static_cast<std::uint8_t>(v));
+          }
+        all.insert(all.end(), wide_line.begin(), wide_line.end());
+        TIFFWriteScanline(tif, deep ? static_cast<void*>(wide_line.data()) : line.data(),
+                          static_cast<std::uint32_t>(y));
+      }
+      ASSERT_TRUE(write_file(dir / "p.tif", memory.finish(), IfExists::replace, false));
+      const auto frame = read_frame(dir / "p.tif");
+      ASSERT_TRUE(frame) << frame.error().message;
+      cmsHPROFILE source =
+          icc.empty() ? cmsCreate_sRGBProfile()
+                      : cmsOpenProfileFromMem(icc.data(), static_cast<unsigned>(icc.size()));
+      cmsHTRANSFORM how =
+          cmsCreateTransform(source, TYPE_RGB_16, working, TYPE_RGB_FLT,
+                             INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOCACHE | cmsFLAGS_NOOPTIMIZE);
+      std::vector<float> wanted(all.size());
+      cmsDoTransform(how, all.data(), wanted.data(), kW * kH);
+      cmsDeleteTransform(how);
+      cmsCloseProfile(source);
+      for (int i = 0; i < kW * kH; ++i)
+        for (int c = 0; c < 3; ++c)
+          EXPECT_NEAR(frame->rgb.planes[c].data[i], wanted[3 * i + c], 2e-4)
+              << i << " " << c << " " << deep << " " << icc.size();
+    }
+  cmsCloseProfile(working);
+}
+
 std::vector<std::uint8_t> linear_srgb_profile() {
   const cmsCIExyY white{0.3127, 0.3290, 1};
   const cmsCIExyYTRIPLE primaries{{.64, .33, 1}, {.30, .60, 1}, {.15, .06, 1}};
