@@ -62,18 +62,32 @@ Image cut_mosaic(const Mosaic& mosaic, const BeforeDemosaic& before, const White
   return out;
 }
 
-// A pixel of the proxy that a hot one of the sensor went into becomes what its neighbours are.
+// What a hot pixel of the sensor brought into the proxy is taken out of all pixels that it went
+// into: as much as its main one stands above its neighbours, by the weights it has in them.
 void mend_hot_pixels(Image& image, const Proxy& proxy, const HotPixels& hot, float limit) {
   if (image.width < 2 || image.height < 2) return;
+  const ProxyShares shares(proxy);
   for (const HotPixel& p : hot) {
     if (p.strength < limit) continue;
-    const auto [x, y] = proxy_pixel(proxy, p.x, p.y);
+    const auto spread = shares.of(p.x, p.y);
+    if (spread.empty()) continue;
+    const auto [x, y, most] = spread.front();
     const int left = x > 0 ? x - 1 : x + 1, right = x + 1 < image.width ? x + 1 : x - 1;
     const int up = y > 0 ? y - 1 : y + 1, down = y + 1 < image.height ? y + 1 : y - 1;
+    const std::pair<int, int> beside[4] = {{left, y}, {right, y}, {x, up}, {x, down}};
     for (auto& plane : image.planes) {
-      float v[4] = {plane.at(left, y), plane.at(right, y), plane.at(x, up), plane.at(x, down)};
-      std::sort(v, v + 4);
-      plane.at(x, y) = 0.5f * (v[1] + v[2]);
+      // Of four ways to tell its light, by each neighbour, the middle ones count.
+      float light[4];
+      for (int k = 0; k < 4; ++k) {
+        const auto [nx, ny] = beside[k];
+        float there = 0;
+        for (const ProxyShare& s : spread)
+          if (s.x == nx && s.y == ny) there = s.weight;
+        light[k] = (plane.at(x, y) - plane.at(nx, ny)) / std::max(most - there, 0.25f * most);
+      }
+      std::sort(light, light + 4);
+      const float own = 0.5f * (light[1] + light[2]);
+      for (const ProxyShare& s : spread) plane.at(s.x, s.y) -= own * s.weight;
     }
   }
 }

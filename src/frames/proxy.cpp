@@ -188,13 +188,40 @@ Rect part_of_proxy(const Proxy& p, Rect part) {
   return {a.x, a.y, b.x - a.x, b.y - a.y};
 }
 
-ProxyPixel proxy_pixel(const Proxy& p, int x, int y) {
+ProxyShares::ProxyShares(const Proxy& p) : proxy_(p) {
   const bool side = lies_on_its_side(p.orientation);
-  const int w = side ? p.height : p.width, h = side ? p.width : p.height, block = p.block;
-  const Place place = upright_place(
-      {(std::min(x / block, w - 1) + 0.5) / w, (std::min(y / block, h - 1) + 0.5) / h},
-      p.orientation);
-  return {static_cast<int>(place.x * p.width), static_cast<int>(place.y * p.height)};
+  const int width = side ? p.full.height : p.full.width,
+            height = side ? p.full.width : p.full.height;
+  for (int parity = 0; parity < 2; ++parity) {
+    across_.emplace_back(width / 2, 2, parity, p.block);
+    down_.emplace_back(height / 2, 2, parity, p.block);
+  }
+}
+
+std::vector<ProxyShare> ProxyShares::of(int x, int y) const {
+  const bool side = lies_on_its_side(proxy_.orientation);
+  const int w = side ? proxy_.height : proxy_.width, h = side ? proxy_.width : proxy_.height;
+  // A result takes sample i with the weight number i - first(result).
+  auto along = [&](const ReduceAxis& axis, int i, int results) {
+    std::vector<std::pair<int, float>> out;
+    for (int r = std::max(0, (i - axis.first(0) - axis.taps()) / axis.per_result() - 1);
+         r < results && axis.first(r) <= i; ++r)
+      if (const int t = i - axis.first(r); t < axis.taps()) out.emplace_back(r, axis.weights()[t]);
+    return out;
+  };
+  const auto columns = along(across_[x & 1], x / 2, w), rows = along(down_[y & 1], y / 2, h);
+  std::vector<ProxyShare> out;
+  for (const auto& [by, wy] : rows)
+    for (const auto& [bx, wx] : columns) {
+      const Place place = upright_place({(bx + 0.5) / w, (by + 0.5) / h}, proxy_.orientation);
+      out.push_back({static_cast<int>(place.x * proxy_.width),
+                     static_cast<int>(place.y * proxy_.height), wx * wy});
+    }
+  const auto largest = std::max_element(
+      out.begin(), out.end(),
+      [](const ProxyShare& a, const ProxyShare& b) { return a.weight < b.weight; });
+  if (largest != out.end()) std::swap(*out.begin(), *largest);
+  return out;
 }
 
 Proxy make_thumbnail(const Proxy& p) {

@@ -7,6 +7,7 @@
 
 #include "frames/camera_colour.h"
 #include "frames/detail.h"
+#include "frames/reduce.h"
 #include "frames/sensor_frame.h"
 #include "framing/geometry.h"
 #include "image/image.h"
@@ -39,11 +40,21 @@ struct Proxy {
 // A part of the upright frame as a part of the proxy, both in fractions.
 Rect part_of_proxy(const Proxy& proxy, Rect part);
 
-// Where a pixel of the sensor, as it lies in the file, went.
-struct ProxyPixel {
-  int x, y;
+// Where the light of a pixel of a mosaic, as it lies in the file, went: pixels of the proxy with
+// the weight it has in them, the largest first.
+struct ProxyShare {
+  int x = 0, y = 0;
+  float weight = 0;
 };
-ProxyPixel proxy_pixel(const Proxy& proxy, int sensor_x, int sensor_y);
+class ProxyShares {
+ public:
+  explicit ProxyShares(const Proxy& proxy);
+  std::vector<ProxyShare> of(int sensor_x, int sensor_y) const;
+
+ private:
+  const Proxy& proxy_;
+  std::vector<ReduceAxis> across_, down_;  // by parity
+};
 
 constexpr int kProxyWidth = 960, kThumbnailWidth = 240;  // long side, about
 constexpr float kProxyScale = 60000.0f,
