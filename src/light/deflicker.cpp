@@ -23,24 +23,42 @@ double flicker_percent(const std::vector<double>& high_passed, const std::vector
 
 }  // namespace
 
-// Of each value its nearest neighbours' middle, two on each side: an isolated frame stands apart
-// from it, a change that lasts does not, however deep it is.
-static std::vector<double> neighbours_of(const std::vector<double>& m,
-                                         const std::vector<double>& given) {
-  std::vector<int> known;
-  for (std::size_t i = 0; i < m.size(); ++i)
-    if (given[i] > 0) known.push_back(static_cast<int>(i));
-  std::vector<double> out = m;
-  const int n = static_cast<int>(known.size());
-  for (int k = 0; k < n; ++k) {
-    std::vector<double> near;
-    for (int j = std::max(0, k - 2); j <= std::min(n - 1, k + 2); ++j)
-      if (j != k) near.push_back(m[known[j]]);
-    if (near.empty()) continue;
-    std::sort(near.begin(), near.end());
-    const std::size_t h = near.size() / 2;
-    out[known[k]] = near.size() % 2 ? near[h] : 0.5 * (near[h - 1] + near[h]);
-  }
+// What a frame's nearest neighbours, two on each side, say of it.
+struct Neighbours {
+  double expected, departure;
+};
+
+// The four lines from a neighbour before to one after give what is expected at the frame's time
+// (their middle), and how far it stands from the nearest of them: an isolated frame is far from
+// all, a change that lasts or a gap in time leave one that fits. known: frames that may be
+// neighbours.
+static Neighbours neighbours_of(int i, const std::vector<int>& known,
+                                const std::vector<double>& axis, const std::vector<double>& m) {
+  const auto here = std::lower_bound(known.begin(), known.end(), i);
+  std::vector<int> before, after;  // the nearest first
+  constexpr std::size_t kMost = 4;
+  for (auto it = here; it != known.begin() && before.size() < kMost;) before.push_back(*--it);
+  for (auto it = here; it != known.end() && after.size() < kMost; ++it)
+    if (*it != i) after.push_back(*it);
+  std::vector<double> lines;
+  auto line = [&](int f, int g) {
+    lines.push_back(m[f] + (axis[i] - axis[f]) / (axis[g] - axis[f]) * (m[g] - m[f]));
+  };
+  const std::size_t nb = std::min<std::size_t>(before.size(), 2),
+                    na = std::min<std::size_t>(after.size(), 2);
+  for (std::size_t b = 0; b < nb; ++b)
+    for (std::size_t a = 0; a < na; ++a) line(before[b], after[a]);
+  // At the ends of the sequence both lie on the one side that there is.
+  if (nb == 0)
+    for (std::size_t a = 1; a < after.size(); ++a) line(after[0], after[a]);
+  if (na == 0)
+    for (std::size_t b = 1; b < before.size(); ++b) line(before[0], before[b]);
+  if (lines.empty()) return {m[i], 0};
+  std::sort(lines.begin(), lines.end());
+  const std::size_t h = lines.size() / 2;
+  Neighbours out{lines.size() % 2 ? lines[h] : 0.5 * (lines[h - 1] + lines[h]), 1e9};
+  for (double v : lines)
+    if (std::fabs(m[i] - v) < std::fabs(out.departure)) out.departure = m[i] - v;
   return out;
 }
 
@@ -53,12 +71,24 @@ DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<dou
   for (std::size_t i = 0; i < n; ++i)
     if (!std::isnan(brightness[i])) m[i] = brightness[i], given[i] = 1;
   r.weight = given;
-  const std::vector<double> near = neighbours_of(m, given);
-  for (std::size_t i = 0; i < n; ++i) residual[i] = m[i] - near[i];
-  tukey_weights(residual, given, r.weight, 0.005);
+  std::vector<int> known;
+  for (std::size_t i = 0; i < n; ++i)
+    if (given[i] > 0) known.push_back(static_cast<int>(i));
+  std::vector<double> expected = m;
+  std::vector<int> clean = known;
+  // Twice: a frame that stands apart says nothing of those beside it.
+  for (int pass = 0; pass < 2; ++pass) {
+    for (int i : known) {
+      const Neighbours near = neighbours_of(i, clean, axis, m);
+      expected[i] = near.expected;
+      residual[i] = near.departure;
+    }
+    tukey_weights(residual, given, r.weight, 0.005);
+    std::erase_if(clean, [&](int i) { return r.weight[i] == 0; });
+  }
   // What stands apart counts as its neighbours do, so that a dip is as deep without it.
   std::vector<double> calm(n);
-  for (std::size_t i = 0; i < n; ++i) calm[i] = near[i] + r.weight[i] * (m[i] - near[i]);
+  for (std::size_t i = 0; i < n; ++i) calm[i] = expected[i] + r.weight[i] * (m[i] - expected[i]);
   r.goal = whittaker(calm, given, lambda_for_period(settings.period), axis);
   for (std::size_t i = 0; i < n; ++i) residual[i] = m[i] - r.goal[i];
   r.before_percent = flicker_percent(residual, r.weight);

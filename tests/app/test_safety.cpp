@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "app/window_fixture.h"
+#include "develop/display.h"
 #include "image/cache.h"
 #include "shoot/checks.h"
 
@@ -407,6 +408,111 @@ TEST_F(Safety, AZoomedTimelineStaysInItsLanes) {
   };
   EXPECT_TRUE(same(QRect(0, 0, 61, t.height())));
   EXPECT_TRUE(same(QRect(t.width() - 13, 0, 13, t.height())));
+}
+
+// Two frames, two steps of undo, even where the same ruler moved right after.
+TEST_F(Safety, WhatIsSetAtTwoFramesIsTwoSteps) {
+  open();
+  session->set_frame(5);
+  session->set_param(Param::contrast, 10);
+  session->set_frame(6);
+  session->set_param(Param::contrast, 20);
+  ASSERT_EQ(session->undo().count(), 2);
+  session->undo().undo();
+  ASSERT_EQ(session->decisions().keys.size(), 1u);
+  EXPECT_EQ(session->decisions().keys[0].frame, 5);
+  EXPECT_EQ(session->decisions().keys[0].look[Param::contrast], 10);
+}
+
+TEST_F(Safety, ADoubleClickGoesBackToThePresetNotToZero) {
+  open();
+  w->open_drawer(1);
+  click(find<QToolButton>("page_colour"));
+  QApplication::processEvents();
+  for (const char* name : {"temperature", "saturation"}) {
+    auto* ruler = find<Ruler>(name);
+    ASSERT_TRUE(ruler->isVisible());
+    drag(ruler, ruler->scale_rect().center(), ruler->scale_rect().center() + QPoint(30, 0));
+    EXPECT_NE(ruler->value(), ruler->spec().preset) << name;
+    QTest::mouseDClick(ruler, Qt::LeftButton, {}, ruler->scale_rect().center());
+    EXPECT_NEAR(ruler->value(), ruler->spec().preset, 0.5) << name;
+  }
+  EXPECT_NEAR(session->decisions().keys.at(0).look[Param::temperature],
+              session->shoot().as_shot.kelvin, 1);
+}
+
+// The picture of time follows the hand: a wheel turned to the right shows what is later.
+TEST_F(Safety, TheTimelinePansTheWayOfTheHand) {
+  open();
+  auto& t = w->timeline();
+  for (int i = 0; i < 6; ++i) turn(&t, {0, 120});
+  const double before = t.x_of(24);
+  turn(&t, {-240, 0});
+  EXPECT_LT(t.x_of(24), before - 5);
+  turn(&t, {480, 0});
+  EXPECT_GT(t.x_of(24), before + 5);
+}
+
+// The light is planned for the film: what lies outside of it has no say and no goal.
+TEST_F(Safety, InAndOutLeadToANewPlan) {
+  open();
+  session->edit("light", [](Shoot& s) { s.decisions.level.on = s.decisions.deflicker.on = true; });
+  ASSERT_TRUE(settled());
+  ASSERT_FALSE(std::isnan(session->light().deflickered[3]));
+  session->set_frame(10);
+  key(Qt::Key_I);
+  ASSERT_TRUE(settled());
+  EXPECT_TRUE(std::isnan(session->light().deflickered[3]));
+  EXPECT_FALSE(std::isnan(session->light().deflickered[10]));
+  session->set_frame(30);
+  key(Qt::Key_O);
+  ASSERT_TRUE(settled());
+  EXPECT_TRUE(std::isnan(session->light().deflickered[40]));
+  session->undo().undo();
+  ASSERT_TRUE(settled());
+  EXPECT_FALSE(std::isnan(session->light().deflickered[40]));
+}
+
+// Of many pictures that are asked for, the newest is there first, and those that nobody waits for
+// any more are not made at all.
+TEST_F(Safety, TheNewestPictureComesFirst) {
+  open();
+  session->set_param(Param::contrast, 30);  // all have to be made anew
+  std::vector<int> order;
+  QObject::connect(&w->preview(), &Preview::ready, [&](int frame) { order.push_back(frame); });
+  for (int f = 0; f < 40; ++f) (void)w->preview().get(f, Kind::developed);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !w->preview().get(39, Kind::developed, false).isNull(); }, 10000));
+  const auto newest = std::find(order.begin(), order.end(), 39) - order.begin();
+  EXPECT_LE(newest, 4);  // behind the two that had begun
+  ASSERT_TRUE(QTest::qWaitFor([&] { return order.size() >= 10; }, 5000));
+  QTest::qWait(200);
+  EXPECT_EQ(std::count(order.begin(), order.end(), 15), 0) << "withdrawn";
+}
+
+// Window and export agree where the size has another shape than the crop.
+TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
+  open();
+  session->edit("shape", [](Shoot& s) { s.decisions.output.size = {160, 160}; });
+  session->set_param(Param::vignette, -100);
+  ASSERT_TRUE(settled());
+  const int frame = session->frame();
+  const auto seen = w->preview().get(frame, Kind::developed, false);
+  EXPECT_EQ(seen.part, film_rect(session->shoot()));
+  const auto film = develop_film_frame(
+      session->shoot(), film_recipe(session->shoot(), session->course(), session->light(),
+                                    {frame, -1, -1}, {160, 160}));
+  ASSERT_TRUE(film);
+  const QImage made = to_qimage(to_srgb8(*film));
+  auto mean = [](const QImage& i, double x0, double x1) {
+    double sum = 0, n = 0;
+    for (int y = i.height() / 4; y < i.height() * 3 / 4; ++y)
+      for (int x = static_cast<int>(x0 * i.width()); x < x1 * i.width(); ++x)
+        sum += qGreen(i.pixel(x, y)), ++n;
+    return sum / n;
+  };
+  for (const auto& [x0, x1] : {std::pair{0.0, 0.08}, {0.46, 0.54}, {0.92, 1.0}})
+    EXPECT_NEAR(mean(seen.image, x0, x1), mean(made, x0, x1), 3) << x0;
 }
 
 }  // namespace

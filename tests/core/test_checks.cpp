@@ -6,7 +6,9 @@
 
 #include "core/cli_runner.h"
 #include "frames/watch.h"
+#include "image/cache.h"
 #include "image/file.h"
+#include "shoot/checks.h"
 #include "shoot/light_plan.h"
 
 namespace tsukimi {
@@ -133,6 +135,67 @@ TEST(Suspects, ToldSlipsAreFoundBesideOrdinarySteps) {
   for (int i = 20; i < 24; ++i) frames[i].shutter *= 4;
   for (int i = 30; i < 32; ++i) frames[i].iso *= third;
   EXPECT_TRUE(judge(frames).empty());
+}
+
+// How much brighter a part of the picture must be: a stop is a lamp, a third of one is a cloud's
+// edge.
+TEST(Suspects, ALampIsSeenAndACloudIsNot) {
+  for (const auto& [stops, seen] : {std::pair{1.0, true}, {0.8, true}, {0.4, false}}) {
+    const auto frames = told(30);
+    std::vector<std::optional<LightGrid>> grids(30);
+    for (int i = 0; i < 30; ++i) {
+      LightGrid g;
+      g.light.assign(LightGrid::kCells, 0.1f);
+      g.clipped.assign(LightGrid::kCells, 0);
+      if (i == 15)
+        for (int c = 0; c < LightGrid::kCells / 8; ++c)
+          g.light[c] *= static_cast<float>(std::exp2(stops));
+      grids[i] = g;
+    }
+    const auto suspects = find_suspects(frames, grids, std::vector<std::optional<FrameSigns>>(30));
+    EXPECT_EQ(suspects.size(), seen ? 1u : 0u) << stops;
+    for (const auto& s : suspects) EXPECT_EQ(s.frame, 15);
+  }
+}
+
+// What the checks found is believed only as it was written.
+TEST(Checks, DamagedFindingsAreLookedForAgain) {
+  const SmallShoot shoot(camera(3009, 24, 3), {240, 160});
+  Shoot s = *start_shoot(*scan_folder(shoot.folder));
+  set_value(s, Param::hot_pixels, 0, 100);
+  ProxyStore store(s.sequence.folder);
+  const auto suspects = measure_frames(s, store).suspects;
+  know_hot_pixels(s);
+  const HotPixels hot = *s.hot_pixels;
+  ASSERT_FALSE(hot.empty());
+  for (const auto& e : fs::directory_iterator(cache_folder() / "checks")) {
+    auto bytes = *read_file(e.path());
+    for (std::size_t i = 20; i < bytes.size(); ++i)
+      if (bytes[i] >= '1' && bytes[i] <= '8') {
+        ++bytes[i];  // still JSON, but another number
+        break;
+      }
+    ASSERT_TRUE(write_file(e.path(), bytes, IfExists::replace, false));
+  }
+  Shoot again = *start_shoot(*scan_folder(shoot.folder));
+  set_value(again, Param::hot_pixels, 0, 100);
+  EXPECT_EQ(measure_frames(again, store).suspects, suspects);
+  know_hot_pixels(again);
+  EXPECT_EQ(*again.hot_pixels, hot);
+}
+
+TEST(Checks, OldListsOfAGrowingFolderDoNotPileUp) {
+  const SmallShoot shoot(camera(3010, 30, 0), {120, 80});
+  Shoot s = *start_shoot(*scan_folder(shoot.folder));
+  std::error_code ec;
+  fs::remove_all(cache_folder() / "checks", ec);
+  ProxyStore store(s.sequence.folder);
+  while (s.frame_count() > 4) {
+    (void)measure_frames(s, store);
+    s.sequence.frames.pop_back();
+  }
+  const std::vector<fs::path> left(fs::directory_iterator(cache_folder() / "checks"), {});
+  EXPECT_LE(left.size(), 12u);
 }
 
 TEST(Suspects, ADeliberateRampOfTheApertureIsNone) {

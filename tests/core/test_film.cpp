@@ -123,6 +123,75 @@ TEST(Film, AFrameSetAsideDoesNotBendTheLight) {
   EXPECT_FALSE(std::isnan(trimmed.deflickered[10]));
 }
 
+// Each of the two pictures that a frame is made from has its own correction of light and its own
+// noise; the look is that of the frame made.
+TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
+  Shoot s = open_twenty();
+  set_value(s, Param::exposure, 0, 0);
+  set_value(s, Param::exposure, 19, 1.9);
+  s.sequence.frames[8].iso = 200;
+  s.sequence.frames[9].iso = 3200;
+  s.sequence.frames[10].iso = 400;
+  s.sequence.frames[9].problem = "is damaged";
+  set_aside(s.decisions, {9}, true);
+  LightPlan plan;
+  plan.level_correction.assign(20, 0.0);
+  plan.flicker_correction.assign(20, 0.0);
+  plan.level_correction[8] = 0.25;
+  plan.flicker_correction[9] = 7;
+  plan.level_correction[10] = -0.5;
+  const LookCourse course(s);
+  const auto film = film_frame_at(s, 9);
+  ASSERT_TRUE(film && film->made());
+  const FilmRecipe r = film_recipe(s, course, plan, *film, {90, 60});
+  EXPECT_EQ(r.settings.correction, 0.25);
+  EXPECT_EQ(r.second.correction, -0.5);
+  EXPECT_EQ(r.settings.iso, 200);
+  EXPECT_EQ(r.second.iso, 400);
+  EXPECT_EQ(r.settings.look[Param::exposure], course.at(Param::exposure, 9));
+  EXPECT_EQ(r.second.look.values, r.settings.look.values);
+  EXPECT_NEAR(r.between, 0.5, 0.05);
+}
+
+// In place of a frame that cannot be read stands what its neighbours make, lens and all.
+TEST(Film, AMadeFrameHasItsNeighboursLens) {
+  Shoot s = open_twenty();
+  set_value(s, Param::lens_profile, 0, 100);
+  set_aside(s.decisions, {9}, true);
+  const LookCourse course(s);
+  const auto with = film_recipe(s, course, {}, *film_frame_at(s, 9), {90, 60});
+  FrameInfo damaged;  // nothing is known of it but its name
+  damaged.file = s.sequence.frames[9].file;
+  damaged.problem = "is not a picture file that can be read, or is damaged";
+  s.sequence.frames[9] = damaged;
+  const auto without = film_recipe(s, LookCourse(s), {}, *film_frame_at(s, 9), {90, 60});
+  ASSERT_TRUE(with.settings.lens);
+  EXPECT_EQ(without.settings.lens, with.settings.lens);
+  EXPECT_EQ(without.second.lens, with.second.lens);
+  EXPECT_EQ(without.settings.iso, with.settings.iso);
+  // One frame without a time moves the look of no other.
+  for (int i = 0; i < 20; ++i)
+    EXPECT_NEAR(LookCourse(s).place(i), course.place(i), i == 9 ? 0.2 : 1e-9) << i;
+}
+
+TEST(Film, TimesThatRunBackwardsAreBridged) {
+  std::vector<FrameInfo> frames(10);
+  for (int i = 0; i < 10; ++i) frames[i].time = 1e9 + 20 * i + (i >= 6 ? 60 : 0);
+  const auto good = time_axis(frames);
+  EXPECT_NEAR(good[6] - good[5], 4, 1e-9);
+  frames[3].time = 5;
+  frames[0].time = 0;
+  frames[9].time = 0;
+  const auto bridged = time_axis(frames);
+  for (int i = 1; i < 9; ++i) EXPECT_NEAR(bridged[i] - bridged[1], good[i] - good[1], 1e-6) << i;
+  EXPECT_NEAR(bridged[1] - bridged[0], 1, 1e-9);
+  EXPECT_NEAR(bridged[9] - bridged[8], 1, 1e-9);
+  // Where most do not tell, the axis is the index.
+  for (int i = 0; i < 7; ++i) frames[i].time = 0;
+  const auto index = time_axis(frames);
+  for (int i = 0; i < 10; ++i) EXPECT_EQ(index[i], i);
+}
+
 TEST(Film, CurvesStayTiedToCaptureTime) {
   Shoot s = open_twenty();
   set_value(s, Param::exposure, 0, 0);

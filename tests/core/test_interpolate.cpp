@@ -1,5 +1,6 @@
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include "light/interpolate.h"
 
 namespace tsukimi {
@@ -37,6 +38,34 @@ TEST(Interpolate, SmoothAtKeys) {
                  right = (c.at(key + 1e-5) - c.at(key)) / 1e-5;
     EXPECT_NEAR(left, right, 1e-3);
     EXPECT_GT(left, 0.02);  // not merely flat
+  }
+}
+
+// Fritsch & Butland's slope at a key between uneven neighbours, worked out by hand: secants 1 and 3
+// over 2 and 6 give weights 14 and 10, and a slope of 24 / (14 / 1 + 10 / 3).
+TEST(Interpolate, SlopesAreWeightedByTheNearerSide) {
+  const MonotoneCurve c({0, 2, 8}, {0, 2, 20});
+  const double slope = (c.at(2 + 1e-6) - c.at(2)) / 1e-6;
+  EXPECT_NEAR(slope, 24 / (14.0 / 1 + 10.0 / 3), 1e-4);
+}
+
+// Ends whose three-point slope would point past the first key, or be too steep for it.
+TEST(Interpolate, EndsAreHeldTooAndDoNotSwing) {
+  for (const auto& ys : std::vector<std::vector<double>>{
+           {0, 1, 30}, {0, 30, 1}, {0, 30, 31}, {0, 0.1, -30}, {5, 4.9, 30}}) {
+    for (const double middle : {1.0, 5.0, 9.0}) {
+      const MonotoneCurve c({0, middle, 10}, ys);
+      double before = c.at(0);
+      const double way = ys[1] - ys[0];
+      for (double x = 0; x <= middle; x += middle / 200) {
+        EXPECT_GE((c.at(x) - before) * way, -1e-12) << ys[1] << " " << middle << " at " << x;
+        before = c.at(x);
+      }
+      // Not steeper at the end than three times the way to the next key (Fritsch & Carlson).
+      const double h = middle * 1e-6, slope = (c.at(h) - c.at(0)) / h, secant = way / middle;
+      EXPECT_LE(std::fabs(slope), 3.001 * std::fabs(secant));
+      EXPECT_GE(slope * secant, -1e-9);
+    }
   }
 }
 

@@ -203,6 +203,19 @@ TEST(Level, StepsOfFramesThatCannotBeMeasured) {
   for (int i = 0; i < until; ++i) EXPECT_NEAR(r.correction[i], before.correction[i], 0.05) << i;
 }
 
+// The camera's hand slipped for two frames: they are lifted back, and nothing else moves.
+TEST(Level, ASlipOfTwoFramesComesOutRightAndBendsNothing) {
+  Dusk d(160, 0.02);
+  const auto before = d.run();
+  for (int i : {70, 71}) d.set(i, 0.25, 1, -2);
+  const auto r = d.run();
+  for (int i : {70, 71}) EXPECT_NEAR(r.correction[i], 2 + before.correction[i], 0.06);
+  for (int i = 55; i < 90; ++i) {
+    if (i == 70 || i == 71) continue;
+    EXPECT_NEAR(r.correction[i], before.correction[i], 0.03) << i;
+  }
+}
+
 TEST(Level, StepsThatGoBackAndForth) {
   Dusk d(120, 0.03);
   for (int i = 30; i < 90; ++i)
@@ -283,6 +296,31 @@ TEST(Deflicker, RealDipsStay) {
     for (int k : {lone - 2, lone - 1, lone + 1, lone + 2})
       EXPECT_NEAR(with[k] + w.correction[k], m[k] + r.correction[k], 0.05) << lone << " " << k;
   }
+}
+
+// Half an hour passes while the camera is away: the evening has fallen, and no frame is to blame.
+TEST(Deflicker, AGapInTimeIsNoFlicker) {
+  const int n = 120;
+  std::vector<double> m(n), at(n);
+  for (int i = 0; i < n; ++i) {
+    at[i] = i + (i >= 60 ? 25 : 0);
+    m[i] = -0.02 * at[i];
+  }
+  const auto r = deflicker(at, m, {true, 20, 1, {}});
+  for (int i = 0; i < n; ++i) EXPECT_NEAR(r.correction[i], 0, 0.01) << i;
+}
+
+// In a calm sequence a frame that is two per cent off is an event like any other.
+TEST(Deflicker, SmallEventsInACalmSequenceDropOut) {
+  const int n = 120;
+  std::vector<double> m(n);
+  for (int i = 0; i < n; ++i) m[i] = 0.002 * noise(i);
+  const auto calm = deflicker(axis(n), m, {true, 20, 1, {}});
+  m[60] += 0.06;
+  const auto r = deflicker(axis(n), m, {true, 20, 1, {}});
+  EXPECT_EQ(r.weight[60], 0);
+  for (int i : {57, 58, 59, 61, 62, 63})
+    EXPECT_NEAR(r.correction[i], calm.correction[i], 0.002) << i;
 }
 
 TEST(Deflicker, OffOnlyMeasures) {

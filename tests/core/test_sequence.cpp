@@ -197,6 +197,44 @@ TEST_F(Store, MemoryIsLimitedAndPicturesInUseLiveOn) {
   EXPECT_GT(held.front()->data.size(), 0u);
 }
 
+TEST_F(Store, MemoryIsCreditedBackAndTheLeastRecentlyUsedGoesFirst) {
+  const auto s = *scan_folder(five().folder);
+  const std::size_t one = (*ProxyStore(s.folder).get(s.frames[0]))->data.size() * 2;
+  ProxyStore store(s.folder, 3 * one + one / 2);  // room for three
+  for (int round = 0; round < 6; ++round)
+    for (const auto& f : s.frames) {
+      (void)store.get(f);
+      EXPECT_LE(store.memory_used(), 3 * one);
+    }
+  EXPECT_EQ(store.memory_used(), 3 * one);
+  // Frames 2, 3, 4 are there. What was used again stays when another comes.
+  const Proxy* first = store.get(s.frames[2])->get();
+  (void)store.get(s.frames[0]);
+  EXPECT_EQ(store.get(s.frames[2])->get(), first) << "used since";
+  const auto held = *store.get(s.frames[3]);
+  EXPECT_EQ(held.use_count(), 2) << "it was made anew, and is kept";
+}
+
+// Every bit of a cache file counts: one that flips is noticed, and the proxy is made anew.
+TEST_F(Store, AFlippedBitAnywhereIsNoticed) {
+  const auto s = *scan_folder(five().folder);
+  const auto good = *ProxyStore(s.folder).get(s.frames[0]);
+  fs::path file;
+  for (const auto& e : fs::directory_iterator(cache_folder() / "proxies")) file = e.path();
+  const auto bytes = *read_file(file);
+  for (std::size_t k = 0; k < 120; ++k) {
+    auto damaged = bytes;
+    const std::size_t at = k < 40 ? k * 8 : k * 7919 % bytes.size();
+    damaged[at] ^= static_cast<std::uint8_t>(1u << (k % 8));
+    ASSERT_TRUE(write_file(file, damaged, IfExists::replace, false));
+    EXPECT_TRUE(!load_proxy(file) || !load_proxy_head(file)) << at;
+    const auto again = ProxyStore(s.folder).get(s.frames[0]);
+    ASSERT_TRUE(again);
+    ASSERT_EQ((*again)->data, good->data) << at;
+    EXPECT_EQ((*again)->grid.light, good->grid.light);
+  }
+}
+
 TEST_F(Store, TrimTakesTheLeastRecentlyUsedFirst) {
   const auto s = *scan_folder(five().folder);
   fs::remove_all(cache_folder() / "checks");

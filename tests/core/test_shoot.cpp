@@ -455,6 +455,63 @@ TEST_F(Export, ChangedSettingsAreNotMixedIntoOldFrames) {
   EXPECT_EQ(r->written, 10);
 }
 
+// Whatever decides the bytes of a file is in its recipe: a change of it is never mixed with frames
+// of before.
+TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
+  auto recipe = [&](const std::function<void(Shoot&)>& change) {
+    Shoot s = shoot;
+    change(s);
+    return export_recipe(s, film_recipe(s, LookCourse(s), plan, {3, -1, -1}, output_size(s)));
+  };
+  const std::string plain = recipe([](Shoot&) {});
+  EXPECT_EQ(plain, recipe([](Shoot& s) { s.decisions.output.pattern = "other_####"; }));
+  std::set<std::string> all{plain};
+  const std::vector<std::function<void(Shoot&)>> changes{
+      [](Shoot& s) { s.decisions.output.quality = 91; },
+      [](Shoot& s) { s.decisions.output.format = FileFormat::tiff16; },
+      [](Shoot& s) {
+        s.decisions.output.size = {120, 80};
+      },
+      [](Shoot& s) {
+        s.decisions.framing.crop = {0, 0, 0.5, 0.5};
+      },
+      [](Shoot& s) {
+        s.decisions.framing.crop = {0.1, 0, 0.5, 0.5};
+      },
+      [](Shoot& s) { s.sequence.frames[3].modified += 1; },
+      [](Shoot& s) { s.sequence.frames[3].bytes += 1; },
+      [](Shoot& s) { s.sequence.frames[3].file += "x"; },
+      [](Shoot& s) { s.sequence.frames[3].iso = 6400, set_value(s, Param::noise, 0, 20); }};
+  for (std::size_t k = 0; k < changes.size(); ++k)
+    EXPECT_TRUE(all.insert(recipe(changes[k])).second) << k;
+  for (const auto& row : parameter_table()) {
+    const double other = row.preset == row.max ? row.min : row.max;
+    EXPECT_TRUE(all.insert(recipe([&](Shoot& s) { set_value(s, row.id, 0, other); })).second)
+        << row.name;
+  }
+  // Which pixels are hot, not only how many.
+  auto hot = [&](HotPixels pixels) {
+    return recipe([&](Shoot& s) {
+      set_value(s, Param::hot_pixels, 0, 50);
+      s.hot_pixels = std::make_shared<const HotPixels>(std::move(pixels));
+    });
+  };
+  EXPECT_NE(hot({{1, 2, 0.5f}}), hot({{2, 1, 0.5f}}));
+  plan.level_correction.assign(10, 0.0);
+  plan.flicker_correction.assign(10, 0.0);
+  plan.level_correction[3] = 0.01;
+  EXPECT_TRUE(all.insert(recipe([](Shoot&) {})).second);
+  plan.level_correction[3] = 0;
+  plan.level_correction[4] = 0.01;
+  EXPECT_EQ(plain, recipe([](Shoot&) {}));
+}
+
+TEST_F(Export, AnotherQualityAsksFirst) {
+  ASSERT_TRUE(run({0, 1}));
+  shoot.decisions.output.quality = 60;
+  EXPECT_FALSE(run({0, 1}));
+}
+
 TEST_F(Export, StrangersFilesAreNotTouched) {
   fs::create_directories(dir / "out");
   std::ofstream(dir / "out" / "h_0005.jpg") << "holiday";
