@@ -180,6 +180,88 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
   }
 }
 
+// Nothing in the file is passed over: whatever is of another kind, out of its range or unknown is
+// named, and the file stays as it is.
+TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
+  TempDir dir;
+  Shoot shoot = open_ten();
+  set_value(shoot, Param::exposure, 2, 0.5);
+  shoot.decisions.set_aside = {4};
+  shoot.decisions.looked_at = {5};
+  shoot.decisions.deflicker.steady_area = Rect{0.1, 0.1, 0.3, 0.3};
+  ASSERT_TRUE(save_shoot(shoot, dir / "good.tsukimi"));
+  const auto bytes = *read_file(dir / "good.tsukimi");
+  const auto good = nlohmann::json::parse(bytes.begin(), bytes.end());
+  auto refused = [&](const nlohmann::json& j, const std::string& word) {
+    ASSERT_TRUE(write_file(dir / "bad.tsukimi", j.dump(), IfExists::replace));
+    const auto r = open_shoot(dir / "bad.tsukimi");
+    ASSERT_FALSE(r) << word << " " << j.dump().substr(0, 300);
+    EXPECT_NE(r.error().message.find(word), std::string::npos) << r.error().message;
+    EXPECT_NE(r.error().message.find("bad.tsukimi"), std::string::npos);
+    EXPECT_EQ(read_file(dir / "bad.tsukimi")->size(), j.dump().size());
+  };
+  // Every value there is, as something of another kind.
+  const auto flat = good.flatten();
+  std::set<std::string> tried;
+  for (const auto& [path, value] : flat.items()) {
+    const nlohmann::json::json_pointer at(path);
+    const std::string name = at.back();
+    const std::string holder = at.parent_pointer().empty() ? "" : at.parent_pointer().back();
+    const bool in_list = !name.empty() && std::isdigit(static_cast<unsigned char>(name[0]));
+    if (path.find("/look/") != std::string::npos && !tried.insert(name).second) continue;
+    for (const nlohmann::json& other :
+         {nlohmann::json(nullptr), nlohmann::json::object(), nlohmann::json(true),
+          value.is_string() ? nlohmann::json(5) : nlohmann::json("x")}) {
+      if (other.type() == value.type()) continue;
+      auto j = good;
+      j[at] = other;
+      if (name == "format" && holder.empty())
+        refused(j, "not a Tsukimi shoot");
+      else
+        refused(j, in_list ? holder : name);
+    }
+  }
+  auto with = [&](const std::string& path, const nlohmann::json& value) {
+    auto j = good;
+    j[nlohmann::json::json_pointer(path)] = value;
+    return j;
+  };
+  refused(with("/decisions/key_frames/0/look", 5), "look");
+  refused(with("/decisions/key_frames", nullptr), "key_frames");
+  refused(with("/decisions/key_frames/0/look/exposrue", 1), "exposrue");
+  refused(with("/schema", 2147483648ll), "schema");
+  refused(with("/schema", 18446744073709551615ull), "schema");
+  refused(with("/schema", 0), "schema");
+  refused(with("/schema", 1.5), "schema");
+  refused(with("/decisions/export/format", "webp"), "format");
+  refused(with("/decisions/order", "size"), "order");
+  refused(with("/decisions/aside", "maybe"), "aside");
+  refused(with("/pairs", "both"), "pairs");
+  refused(with("/decisions/framing/crop", {0, 0, 1e-300, 1e-300}), "crop");
+  refused(with("/decisions/framing/crop", {0.5, 0, 0.6, 1}), "crop");
+  refused(with("/decisions/framing/aspect", "wide"), "aspect");
+  refused(with("/decisions/export/size", {0, 500}), "size");
+  refused(with("/decisions/export/size", {1e9, 500}), "size");
+  refused(with("/decisions/set_aside", {10}), "set_aside");
+  refused(with("/decisions/out", 40), "out");
+  refused(with("/decisions/in", -1), "in");
+  refused(with("/frames/0", "a/b.dng"), "frames");
+  refused(with("/frames/0", good["frames"][1]), "twice");
+  // And every one that is missing, but for those that the first files did not have.
+  const std::set<std::string> may{"order", "aside",        "set_aside",  "looked_at",
+                                  "pairs", "whole_folder", "steady_area"};
+  for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
+                           "/decisions/framing", "/decisions/export", "/as_shot"}) {
+    const nlohmann::json::json_pointer at(part);
+    for (const auto& [name, ignored] : good[at].items()) {
+      if (may.count(name)) continue;
+      auto j = good;
+      j[at].erase(name);
+      refused(j, name == "format" && at.empty() ? "not a Tsukimi shoot" : name);
+    }
+  }
+}
+
 TEST(ShootFile, AFrameThatDisappearedIsNamed) {
   TempDir dir;
   fs::copy(ten().folder, dir / "f", fs::copy_options::recursive);

@@ -1,0 +1,89 @@
+// What reads files that others may have damaged, fed with bytes by a fuzzer. One program per target
+// (TSUKIMI_FUZZ_TARGET): whatever the bytes, the answer is an error or a value.
+#include <stdlib.h>
+
+#include <filesystem>
+#include <fstream>
+
+#include "frames/black_level.h"
+#include "frames/sensor_frame.h"
+#include "frames/tiff_tags.h"
+#include "image/cache.h"
+#include "image/file.h"
+#include "shoot/checks.h"
+#include "shoot/export_manifest.h"
+#include "shoot/shoot_file.h"
+
+namespace {
+namespace fs = std::filesystem;
+using namespace tsukimi;
+
+const fs::path& folder() {
+  static const fs::path path = [] {
+    std::string name = (fs::exists("/dev/shm") ? fs::path("/dev/shm") : fs::temp_directory_path()) /
+                       "tsukimi-fuzz-XXXXXX";
+    const fs::path made = mkdtemp(name.data());
+    setenv("XDG_CACHE_HOME", (made / "cache").c_str(), 1);
+    std::atexit([] {
+      std::error_code ec;
+      fs::remove_all(folder(), ec);
+    });
+    return made;
+  }();
+  return path;
+}
+
+void put(const fs::path& file, const std::uint8_t* data, std::size_t size) {
+  std::ofstream(file, std::ios::binary)
+      .write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
+}
+
+[[maybe_unused]] void shoot_file(const std::uint8_t* data, std::size_t size) {
+  const fs::path file = folder() / "a.tsukimi";
+  put(file, data, size);
+  const auto shoot = open_shoot(file);
+  // What could be opened can be saved and opened again.
+  if (shoot && save_shoot(*shoot, folder() / "b.tsukimi"))
+    if (!open_shoot(folder() / "b.tsukimi")) std::abort();
+}
+
+[[maybe_unused]] void manifest(const std::uint8_t* data, std::size_t size) {
+  put(folder() / "tsukimi-export.json", data, size);
+  if (const auto known = read_manifest(folder()))
+    if (!write_manifest(folder(), *known)) std::abort();
+}
+
+[[maybe_unused]] void cache(const std::uint8_t* data, std::size_t size) {
+  const fs::path file = folder() / "a.proxy";
+  put(file, data, size);
+  (void)load_proxy(file);
+  (void)load_proxy_head(file);
+  (void)load_cached(file);
+  // Findings whose checksum is right, whatever they say.
+  Shoot shoot;
+  shoot.sequence.folder = folder();
+  shoot.sequence.frames.resize(2);
+  set_value(shoot, Param::hot_pixels, 0, 50);
+  save_checks(shoot, {});
+  for (const auto& e : fs::directory_iterator(cache_folder() / "checks"))
+    (void)save_cached(e.path(), {data, size});
+  (void)load_checks(shoot);
+}
+
+[[maybe_unused]] void raw(const std::uint8_t* data, std::size_t size) {
+  const fs::path file = folder() / "a.dng";
+  put(file, data, size);
+  (void)read_frame_info(file);
+  if (const auto tags = TiffTags::read(file)) {
+    (void)raw_data_within_file(*tags);
+    if (const auto levels = read_black_levels(*tags)) (void)(levels->at(3, 5, 0) + levels->most());
+  }
+  if (const auto frame = read_frame(file)) (void)make_proxy(*frame);
+}
+
+}  // namespace
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+  TSUKIMI_FUZZ_TARGET(data, size);
+  return 0;
+}
