@@ -3,7 +3,6 @@
 #include <QCoreApplication>
 #include <QPointer>
 #include <QThread>
-#include <QThreadPool>
 #include <algorithm>
 
 namespace tsukimi::app {
@@ -16,7 +15,10 @@ QString Task::time_left() const {
                     : QString("%1 s left").arg(left + 1);
 }
 
-TaskList::TaskList(QObject* parent) : QObject(parent) {}
+TaskList::TaskList(QObject* parent) : QObject(parent) {
+  // Something short (autosave, a picture) is not to wait behind an export and a measurement.
+  pool_.setMaxThreadCount(std::max(4, QThread::idealThreadCount()));
+}
 
 TaskList::~TaskList() { finish_all(); }
 
@@ -69,8 +71,7 @@ TaskPtr TaskList::start(QString label, Body body, bool shown, Failed failed) {
     }
     if (self) emit self->changed();
   };
-  QThreadPool::globalInstance()->start([task, failed, finish_here, body = std::move(body),
-                                        in_flight = in_flight_] {
+  pool_.start([task, failed, finish_here, body = std::move(body), in_flight = in_flight_] {
     Work work;
     work.cancelled = &task->cancelled;
     work.progress = [task](int done, int total) {

@@ -9,6 +9,7 @@
 #include <QElapsedTimer>
 #include <QObject>
 #include <QString>
+#include <QThreadPool>
 #include <atomic>
 #include <functional>
 #include <memory>
@@ -49,6 +50,9 @@ class TaskList : public QObject {
   TaskPtr start(QString label, Body body, bool shown = true, Failed failed = {});
   const std::vector<TaskPtr>& running() const { return tasks_; }
   bool idle() const { return tasks_.empty(); }
+  // Where the work runs. Not the application's own pool: Qt paints with that one, and a window
+  // whose pool is full of long work would wait for it in the middle of a picture.
+  QThreadPool& pool() { return pool_; }
   void cancel_all();
   void finish_all();  // cancels everything and waits; nothing of it runs in this thread any more
 
@@ -57,6 +61,7 @@ class TaskList : public QObject {
   void problem(const QString& why);
 
  private:
+  QThreadPool pool_;
   std::vector<TaskPtr> tasks_;
   std::shared_ptr<std::atomic<int>> in_flight_ = std::make_shared<std::atomic<int>>(0);
 };

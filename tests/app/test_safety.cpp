@@ -284,11 +284,15 @@ TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
   const QString file = QString::fromStdString((dir / "s.tsukimi").string());
   session->save(file);
   // All hands are busy when the autosave begins, so it is written after the work was saved by hand.
-  std::atomic<bool> go{false};
-  auto* pool = QThreadPool::globalInstance();
+  const auto go = std::make_shared<std::atomic<bool>>(false);
+  struct AtTheEnd {
+    std::shared_ptr<std::atomic<bool>> go;
+    ~AtTheEnd() { *go = true; }
+  } at_the_end{go};
+  auto* pool = &session->tasks().pool();
   for (int i = 0; i < pool->maxThreadCount(); ++i)
-    pool->start([&go] {
-      while (!go) QThread::msleep(1);
+    pool->start([go] {
+      while (!*go) QThread::msleep(1);
     });
   session->set_param(Param::exposure, 1);
   ASSERT_TRUE(QTest::qWaitFor(
@@ -300,7 +304,7 @@ TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
       5000));
   session->set_param(Param::exposure, 2);
   session->save(file);
-  go = true;
+  *go = true;
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
   const QDir left(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave");
   EXPECT_TRUE(left.entryList(QDir::Files).isEmpty());
@@ -525,6 +529,33 @@ TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   };
   for (const auto& [x0, x1] : {std::pair{0.0, 0.08}, {0.46, 0.54}, {0.92, 1.0}})
     EXPECT_NEAR(mean(seen.image, x0, x1), mean(made, x0, x1), 3) << x0;
+}
+
+// However much is worked on, the window paints: work has threads of its own.
+TEST_F(Safety, TheWindowPaintsWhileAllHandsAreBusy) {
+  open();
+  w->picture().grab();
+  const auto go = std::make_shared<std::atomic<bool>>(false);
+  for (int i = 0; i < 12; ++i)
+    session->tasks().start("Busy", [go](const Work&) -> TaskList::Finish {
+      while (!*go) QThread::msleep(1);
+      return {};
+    });
+  // Something must let go in the end, or a window that waits would wait for ever.
+  std::thread rescue([go] {
+    for (int i = 0; i < 300 && !*go; ++i) QThread::msleep(10);
+    *go = true;
+  });
+  QElapsedTimer clock;
+  clock.start();
+  for (int f = 0; f < 5; ++f) {
+    session->set_frame(f);
+    w->picture().grab();
+  }
+  EXPECT_LT(clock.elapsed(), 2000);
+  EXPECT_FALSE(*go);
+  *go = true;
+  rescue.join();
 }
 
 }  // namespace
