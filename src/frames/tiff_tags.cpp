@@ -106,7 +106,7 @@ std::vector<double> TiffTags::numbers(const Directory& directory, int tag,
   for (std::size_t i = 0; i < n; ++i) {
     const unsigned char* b = bytes.data() + i * each;
     const auto word = [&](int k) { return whole(b + 4 * k, 4); };
-    const std::uint32_t low = word(0), high = each == 8 ? word(1) : 0;
+    const std::uint32_t low = each >= 4 ? word(0) : 0, high = each == 8 ? word(1) : 0;
     switch (e.type) {
       case 5:
         out.push_back(high ? static_cast<double>(low) / high : 0);

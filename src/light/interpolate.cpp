@@ -23,9 +23,8 @@ MonotoneCurve::MonotoneCurve(std::vector<double> xs, std::vector<double> ys)
   }
   // Ends: three-point estimate, held inside the monotone region.
   auto end_slope = [](double s0, double s1, double h0, double h1) {
-    double d = ((2 * h0 + h1) * s0 - h0 * s1) / (h0 + h1);
+    const double d = ((2 * h0 + h1) * s0 - h0 * s1) / (h0 + h1);
     if (d * s0 <= 0) return 0.0;
-    if (s0 * s1 < 0 && std::fabs(d) > 3 * std::fabs(s0)) d = 3 * s0;
     return std::fabs(d) > 3 * std::fabs(s0) ? 3 * s0 : d;
   };
   if (n == 2) {

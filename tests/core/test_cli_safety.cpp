@@ -41,6 +41,13 @@ std::map<std::string, std::string> contents(const fs::path& folder) {
   return out;
 }
 
+int there(const fs::path& folder) {
+  int n = 0;
+  for (const auto& e : fs::directory_iterator(folder))
+    n += e.path().extension() == ".jpg" || e.path().extension() == ".tif";
+  return n;
+}
+
 TEST(CliSafety, NoCommandWritesOverAnotherKindOfFile) {
   Copy c;
   const auto before = contents(c.folder);
@@ -133,12 +140,6 @@ TEST(CliSafety, APictureThatDoesNotFitIntoMemoryIsSaidBefore) {
 
 // The library in TSUKIMI_FAULTS makes system calls fail, as a disk would.
 std::string faulty(const std::string& what) { return what + " LD_PRELOAD=" TSUKIMI_FAULTS " "; }
-int there(const fs::path& folder) {
-  int n = 0;
-  for (const auto& e : fs::directory_iterator(folder))
-    n += e.path().extension() == ".jpg" || e.path().extension() == ".tif";
-  return n;
-}
 
 TEST(CliSafety, WhatIsSaidToBeSafeIsOnTheDisk) {
   Copy c;
