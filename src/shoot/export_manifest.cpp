@@ -36,7 +36,8 @@ Result<Manifest> read_manifest(const fs::path& folder) {
     return fail(file.string() +
                 " is damaged, or was not made by an export. Nothing was written; "
                 "move it away or choose another folder.");
-  for (const auto& [name, entry] : j["frames"].items()) {
+  for (const auto& [name, value] : j["frames"].items()) {
+    const json& entry = value;
     // An entry that makes no sense is none: its file is made anew if it is there to be replaced.
     auto whole = [&](const char* key) {
       return entry.contains(key) && entry[key].is_number_integer();
