@@ -137,9 +137,10 @@ LightGrid make_grid(const Image& rgb, const Image& clipped) {
 }  // namespace
 
 Proxy make_proxy(const SensorFrame& frame) {
-  const Size sensor = frame.sensor_size();
+  const bool halved = frame.halved.width > 0;
+  const Size sensor = halved ? frame.halved : frame.sensor_size();
   const int long_side = std::max(sensor.width, sensor.height);
-  const int base = frame.is_mosaic() ? 2 : 1;
+  const int base = frame.is_mosaic() || halved ? 2 : 1;
   const int k = std::max(
       1, static_cast<int>(std::lround(static_cast<double>(long_side) / base / kProxyWidth)));
   Blocks blocks = frame.is_mosaic() ? bin_mosaic(frame.mosaic, k) : bin_rgb(frame.rgb, k);
@@ -164,10 +165,10 @@ Proxy make_proxy(const SensorFrame& frame) {
     if (frame.is_mosaic())
       frame.mosaic.light_row(y, out);
     else
-      std::copy_n(frame.rgb.planes[1].row(y), sensor.width, out);
+      std::copy_n(frame.rgb.planes[1].row(y), frame.rgb.width, out);
   };
   const int offset = frame.mosaic.cfa[0] == 1 ? 0 : 1;
-  p.detail = measure_detail(sensor, green_row, frame.is_mosaic() ? 2 : 1,
+  p.detail = measure_detail(frame.sensor_size(), green_row, frame.is_mosaic() ? 2 : 1,
                             frame.is_mosaic() ? offset : 0, frame.orientation);
   const std::size_t n = static_cast<std::size_t>(p.width) * p.height;
   p.data.resize(3 * n);

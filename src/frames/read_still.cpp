@@ -232,6 +232,31 @@ void apply(const Shaper& how, const Number* in, Image& out) {
   });
 }
 
+// Means of 2x2 pixels, of fewer at the ends.
+template <typename Number>
+void apply_halved(const Shaper& how, const Number* in, Size size, Image& out) {
+  float m[9];
+  for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(how.matrix.m[i]);
+  const float* curve[3] = {how.curve[0].data(), how.curve[1].data(), how.curve[2].data()};
+  parallel_rows(out.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      const Number* above = in + static_cast<std::size_t>(2 * y) * size.width * 3;
+      const Number* below = 2 * y + 1 < size.height ? above + size.width * 3 : above;
+      float *r = out.planes[0].row(y), *g = out.planes[1].row(y), *b = out.planes[2].row(y);
+      for (int x = 0; x < out.width; ++x) {
+        const int left = 6 * x, right = 2 * x + 1 < size.width ? left + 3 : left;
+        float v[3];
+        for (int c = 0; c < 3; ++c)
+          v[c] = 0.25f * ((curve[c][above[left + c]] + curve[c][above[right + c]]) +
+                          (curve[c][below[left + c]] + curve[c][below[right + c]]));
+        r[x] = m[0] * v[0] + m[1] * v[1] + m[2] * v[2];
+        g[x] = m[3] * v[0] + m[4] * v[1] + m[5] * v[2];
+        b[x] = m[6] * v[0] + m[7] * v[1] + m[8] * v[2];
+      }
+    }
+  });
+}
+
 // By the library, for all other profiles; rows on all cores.
 bool transform(cmsHPROFILE source, cmsHPROFILE target, const Decoded& in, Image& out) {
   std::unique_ptr<void, decltype(&cmsDeleteTransform)> how(
@@ -253,7 +278,8 @@ bool transform(cmsHPROFILE source, cmsHPROFILE target, const Decoded& in, Image&
   return true;
 }
 
-bool linearise(const Decoded& in, Image& out) {
+bool linearise(const Decoded& in, bool may_halve, SensorFrame& frame) {
+  Image& out = frame.rgb;
   Profile source(in.icc.empty()
                      ? nullptr
                      : cmsOpenProfileFromMem(in.icc.data(), static_cast<unsigned>(in.icc.size())),
@@ -261,8 +287,17 @@ bool linearise(const Decoded& in, Image& out) {
   if (!source || cmsGetColorSpace(source.get()) != cmsSigRgbData)
     source = Profile(cmsCreate_sRGBProfile(), cmsCloseProfile);
   const Profile target = working_profile();
+  const auto how = shaper_of(source.get(), target.get(), in.deep());
+  constexpr int kLarge = 3000;  // on the long side: a proxy of it is more than twice as small
+  if (how && may_halve && std::max(in.width, in.height) >= kLarge) {
+    frame.halved = {in.width, in.height};
+    out = Image((in.width + 1) / 2, (in.height + 1) / 2);
+    in.deep() ? apply_halved(*how, in.sixteen.data(), frame.halved, out)
+              : apply_halved(*how, in.eight.data(), frame.halved, out);
+    return true;
+  }
   out = Image(in.width, in.height);
-  if (const auto how = shaper_of(source.get(), target.get(), in.deep())) {
+  if (how) {
     in.deep() ? apply(*how, in.sixteen.data(), out) : apply(*how, in.eight.data(), out);
     return true;
   }
@@ -283,7 +318,7 @@ int read_orientation(const std::filesystem::path& path) {
 
 }  // namespace
 
-Result<SensorFrame> read_still(const std::filesystem::path& path) {
+Result<SensorFrame> read_still(const std::filesystem::path& path, bool may_halve) {
   const std::string name = printable(path.filename().string());
   const auto file = read_file(path);
   if (!file) return tl::unexpected(file.error());
@@ -296,7 +331,7 @@ Result<SensorFrame> read_still(const std::filesystem::path& path) {
   SensorFrame out;
   out.colour.kelvin1 = out.colour.kelvin2 = 6504;
   out.orientation = read_orientation(path);
-  if (!linearise(*decoded, out.rgb))
+  if (!linearise(*decoded, may_halve, out))
     return fail(name + " has a colour profile that cannot be used.");
   return out;
 }

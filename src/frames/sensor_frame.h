@@ -17,6 +17,7 @@ struct SensorFrame {
   Image rgb;      // camera RGB when there is no mosaic: 0 is black, 1 is clipping
   CameraColour colour;
   int orientation = 1;  // EXIF orientation 1..8, not yet applied
+  Size halved;          // not 0: rgb holds means of 2x2 pixels of a picture of this size
 
   bool is_mosaic() const { return mosaic.width > 0; }
   Size sensor_size() const { return is_mosaic() ? Size{mosaic.width, mosaic.height} : rgb.size(); }
@@ -27,9 +28,13 @@ struct SensorFrame {
 // none). Fails with a sentence that names the file when it is unreadable, truncated or malformed.
 Result<SensorFrame> read_frame(const std::filesystem::path& path);
 
-// The two readers behind it.
+// The same where only a proxy is wanted: of a large still the means of 2x2 pixels, in linear light,
+// in a fraction of the time and the memory.
+Result<SensorFrame> read_for_proxy(const std::filesystem::path& path);
+
+// The two readers behind them.
 Result<SensorFrame> read_raw(const std::filesystem::path& path);
-Result<SensorFrame> read_still(const std::filesystem::path& path);
+Result<SensorFrame> read_still(const std::filesystem::path& path, bool may_halve = false);
 
 // The upright size of what read_raw gives, from the head of the file alone: without masked borders
 // and margins, which EXIF's sizes include. Nothing when it is no raw file.

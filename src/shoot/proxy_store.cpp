@@ -42,7 +42,7 @@ Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
   const fs::path file = cache_path("proxies", key);
   auto stored = load_proxy(file);
   if (!stored) {
-    auto sensor = read_frame(folder_ / frame.file);
+    auto sensor = read_for_proxy(folder_ / frame.file);
     if (!sensor) return tl::unexpected(sensor.error());
     stored = make_proxy(*sensor);
     (void)save_proxy(*stored, file);  // a full cache disk must not stop the work
@@ -59,7 +59,7 @@ Result<ProxyHead> ProxyStore::head(const FrameInfo& frame, bool with_thumbnail) 
     fs::last_write_time(file, fs::file_time_type::clock::now(), ec);  // used now, for trim()
     return stored;
   }
-  auto sensor = read_frame(folder_ / frame.file);
+  auto sensor = read_for_proxy(folder_ / frame.file);
   if (!sensor) return tl::unexpected(sensor.error());
   Proxy proxy = make_proxy(*sensor);
   (void)save_proxy(proxy, file);

@@ -5,7 +5,9 @@
 #include <tiffio.h>
 
 #include <exiv2/exiv2.hpp>
+#include "develop/develop.h"
 #include "develop/display.h"
+#include "frames/proxy.h"
 #include "frames/sensor_frame.h"
 #include "image/file.h"
 #include "output/encode.h"
@@ -133,6 +135,38 @@ TEST(Stills, ProfilesAreAppliedAsTheLibraryDoes) {
               << i << " " << c << " " << deep << " " << icc.size();
     }
   cmsCloseProfile(working);
+}
+
+// A large still is halved on its way to the proxy: the same picture, place and light.
+TEST(Stills, TheProxyOfALargeOneIsTheSame) {
+  TempDir dir;
+  for (const Size size : {Size{3601, 2403}, Size{3600, 2400}}) {
+    Encoded8 picture(size.width, size.height);
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) {
+        auto* p = picture.row(y) + 3 * x;
+        p[0] = static_cast<std::uint8_t>(20 + 200 * x / size.width);
+        p[1] = static_cast<std::uint8_t>(20 + 200 * y / size.height);
+        p[2] = static_cast<std::uint8_t>((x / 300 + y / 300) % 2 ? 180 : 60);
+      }
+    ASSERT_TRUE(write_file(dir / "l.jpg", *encode_jpeg(picture, 95), IfExists::replace, false));
+    const auto whole = read_frame(dir / "l.jpg"), half = read_for_proxy(dir / "l.jpg");
+    ASSERT_TRUE(whole && half);
+    EXPECT_EQ(half->halved, size);
+    const Proxy a = make_proxy(*whole), b = make_proxy(*half);
+    EXPECT_EQ(a.full, b.full);
+    // Each shows the whole frame: compared at one size, by places of the frame.
+    FrameSettings s;
+    s.look = neutral_look(6504, 0);
+    s.size = {300, 200};
+    const Image one = develop_proxy(a, s), other = develop_proxy(b, s);
+    for (int c = 0; c < 3; ++c)
+      for (int y = 3; y < 197; y += 5)
+        for (int x = 3; x < 297; x += 5)
+          EXPECT_NEAR(one.planes[c].at(x, y), other.planes[c].at(x, y), 0.015) << x << " " << y;
+    for (int c = 0; c < LightGrid::kCells; c += 7)
+      EXPECT_NEAR(a.grid.light[c], b.grid.light[c], 0.012) << c;
+  }
 }
 
 std::vector<std::uint8_t> linear_srgb_profile() {
