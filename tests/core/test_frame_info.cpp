@@ -90,6 +90,19 @@ TEST(FrameInfo, NumbersThatMakeNoSenseAreUnknown) {
   EXPECT_EQ(nominal_gain(f), 0);
 }
 
+// EXIF's numbers have no sign: parts of 2^31 and more are numbers like others.
+TEST(FrameInfo, LargeNumbersAreNotNegative) {
+  const auto f = info_of([](Exiv2::ExifData& exif) {
+    exif["Exif.Photo.ExposureTime"] = Exiv2::URational(3000000000u, 4000000000u);
+    exif["Exif.Photo.FNumber"] = Exiv2::URational(4294967295u, 536870912u);
+    exif["Exif.Image.AsShotNeutral"] = Exiv2::URational(1, 2);
+    exif["Exif.Photo.ISOSpeedRatings"] = std::uint16_t{51200};
+  });
+  EXPECT_NEAR(f.shutter, 0.75, 1e-9);
+  EXPECT_NEAR(f.aperture, 8, 1e-6);
+  EXPECT_EQ(f.iso, 51200);
+}
+
 TEST(FrameInfo, WhiteBalanceIsBlueOverRed) {
   auto with = [](const char* neutral) {
     return info_of([&](Exiv2::ExifData& e) {
