@@ -157,10 +157,13 @@ FileStamp StagedFile::stamp() const {
 }
 
 std::optional<FileStamp> stamp_of(const fs::path& path) {
-  struct stat st {};
-  if (stat(path.c_str(), &st) != 0 || !S_ISREG(st.st_mode)) return {};
-  return FileStamp{static_cast<std::uint64_t>(st.st_size), st.st_ino,
-                   st.st_mtim.tv_sec * 1'000'000'000LL + st.st_mtim.tv_nsec};
+  struct statx st {};
+  if (statx(AT_FDCWD, path.c_str(), 0, STATX_BASIC_STATS | STATX_BTIME, &st) != 0 ||
+      !S_ISREG(st.stx_mode))
+    return {};
+  auto ns = [](const statx_timestamp& t) { return t.tv_sec * 1'000'000'000LL + t.tv_nsec; };
+  return FileStamp{st.stx_size, st.stx_ino, ns(st.stx_mtime),
+                   st.stx_mask & STATX_BTIME ? ns(st.stx_btime) : 0};
 }
 
 Result<void> write_file(const fs::path& path, const std::function<int(int fd)>& writer,

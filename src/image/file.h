@@ -28,9 +28,15 @@ enum class IfExists { keep, replace };
 struct FileStamp {
   std::uint64_t bytes = 0, inode = 0;
   std::int64_t modified = 0;  // ns
+  std::int64_t born = 0;      // ns; 0: the disk does not know
+  // Still the file it was, whatever was done to it. The inode alone does not say so: a disk gives
+  // that of a removed file to the next one.
+  bool same_birth(const FileStamp& o) const {
+    return inode == o.inode && born == o.born && born != 0;
+  }
   // The same size, and not written since (moved) or still the same file (renamed, touched).
   bool same_file(const FileStamp& o) const {
-    return bytes == o.bytes && (inode == o.inode || modified == o.modified);
+    return bytes == o.bytes && (same_birth(o) || modified == o.modified);
   }
 };
 std::optional<FileStamp> stamp_of(const std::filesystem::path& path);  // none: no regular file

@@ -264,7 +264,9 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     }
     const auto made = manifest->find(job.name);
     if (const auto there = stamp_of(folder / job.name); there && made != manifest->end())
-      job.ours = made->second.recipe == job.recipe && made->second.stamp.inode == there->inode;
+      // One of ours that a crash cut short. Whatever else became of it, somebody wanted it so.
+      job.ours = made->second.recipe == job.recipe && made->second.stamp.same_birth(*there) &&
+                 there->bytes < made->second.stamp.bytes;
     if (!overwrite && !job.ours && fs::exists(fs::symlink_status(folder / job.name, ec)))
       return fail(printable((folder / job.name).string()) +
                       " is there already and was made from something else; nothing was written. "

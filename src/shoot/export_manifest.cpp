@@ -48,6 +48,7 @@ Result<Manifest> read_manifest(const fs::path& folder) {
     MadeFile made{entry["recipe"], {entry["bytes"].get<std::uint64_t>()}};
     if (whole("inode")) made.stamp.inode = entry["inode"];
     if (whole("modified")) made.stamp.modified = entry["modified"];
+    if (whole("born")) made.stamp.born = entry["born"];
     out[from_json_name(name)] = made;
   }
   return out;
@@ -59,7 +60,8 @@ Result<void> write_manifest(const fs::path& folder, const Manifest& manifest) {
     frames[to_json_name(name)] = {{"recipe", made.recipe},
                                   {"bytes", made.stamp.bytes},
                                   {"inode", made.stamp.inode},
-                                  {"modified", made.stamp.modified}};
+                                  {"modified", made.stamp.modified},
+                                  {"born", made.stamp.born}};
   return write_document(folder / kManifest,
                         json{{"format", kFormat}, {"frames", frames}}.dump(
                             1, ' ', false, json::error_handler_t::replace) +

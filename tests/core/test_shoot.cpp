@@ -438,14 +438,33 @@ TEST_F(Export, OnlyWhatWeWroteIsOurs) {
   const auto out = dir / "out";
   const auto bytes = fs::file_size(out / "h_0002.jpg");
   fs::remove(out / "h_0002.jpg");
-  const std::string holiday(bytes, 'h');
-  std::ofstream(out / "h_0002.jpg") << holiday;
-  fs::last_write_time(out / "h_0002.jpg", fs::file_time_type::clock::now() + std::chrono::hours(1));
+  // Shorter, as long and longer; each with the inode of our file, which disks do give away again.
+  for (const auto size : {bytes / 2, bytes, bytes + 1}) {
+    const std::string holiday(size, 'h');
+    std::ofstream(out / "h_0002.jpg") << holiday;
+    fs::last_write_time(out / "h_0002.jpg",
+                        fs::file_time_type::clock::now() + std::chrono::hours(1));
+    Manifest manifest = *read_manifest(out);
+    manifest["h_0002.jpg"].stamp.inode = stamp_of(out / "h_0002.jpg")->inode;
+    ASSERT_TRUE(write_manifest(out, manifest));
+    const auto r = run();
+    ASSERT_FALSE(r) << size;
+    EXPECT_EQ(r.error().code, ErrorCode::exists);
+    const auto still = *read_file(out / "h_0002.jpg");
+    EXPECT_EQ(std::string(still.begin(), still.end()), holiday);
+  }
+}
+
+// Our own file, worked on by somebody since: what they added is not thrown away.
+TEST_F(Export, AFrameThatWasWorkedOnIsLeft) {
+  ASSERT_TRUE(run({0, 3}));
+  const auto file = dir / "out" / "h_0002.jpg";
+  std::ofstream(file, std::ios::app) << "retouched";
+  const auto retouched = *read_file(file);
   const auto r = run();
   ASSERT_FALSE(r);
   EXPECT_EQ(r.error().code, ErrorCode::exists);
-  const auto still = *read_file(out / "h_0002.jpg");
-  EXPECT_EQ(std::string(still.begin(), still.end()), holiday);
+  EXPECT_EQ(*read_file(file), retouched);
 }
 
 TEST_F(Export, AFolderThatWasCopiedGoesOn) {
