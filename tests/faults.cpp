@@ -3,6 +3,7 @@
 //   FAIL_FSYNC_AFTER=n   waits for the disk succeed n times, then EIO
 //   FAIL_WRITE_AFTER=n   so many bytes fit, then ENOSPC (of all files but terminals and pipes)
 //   FAIL_PWRITE_AFTER=n  so many pwrite() succeed, then EIO
+//   SIMPLE_DISK=1        a file system that knows no links, no birth times, no renaming with flags
 //   KILL_AT_FSYNC=n      the process is killed when it waits for the disk for the n-th time
 #include <dlfcn.h>
 #include <errno.h>
@@ -43,6 +44,34 @@ extern "C" int fsync(int fd) {
     return -1;
   }
   return next<int (*)(int)>("fsync")(fd);
+}
+
+extern "C" int renameat2(int from_dir, const char* from, int to_dir, const char* to,
+                         unsigned flags) {
+  if (flags != 0 && setting("SIMPLE_DISK") > 0) {
+    errno = EINVAL;
+    return -1;
+  }
+  return next<int (*)(int, const char*, int, const char*, unsigned)>("renameat2")(
+      from_dir, from, to_dir, to, flags);
+}
+
+extern "C" int link(const char* from, const char* to) {
+  if (setting("SIMPLE_DISK") > 0) {
+    errno = EPERM;
+    return -1;
+  }
+  return next<int (*)(const char*, const char*)>("link")(from, to);
+}
+
+extern "C" int statx(int dir, const char* path, int flags, unsigned mask, struct statx* out) {
+  const int code = next<int (*)(int, const char*, int, unsigned, struct statx*)>("statx")(
+      dir, path, flags, mask, out);
+  if (code == 0 && setting("SIMPLE_DISK") > 0) {
+    out->stx_mask &= ~static_cast<unsigned>(STATX_BTIME);
+    out->stx_btime = {};
+  }
+  return code;
 }
 
 extern "C" ssize_t write(int fd, const void* data, size_t size) {

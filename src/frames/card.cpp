@@ -66,6 +66,7 @@ Result<BringReport> bring_in(const Card& card, const Part& part, const fs::path&
   fs::create_directories(to, ec);
   if (!is_folder(to))
     return fail("The folder " + to.string() + " cannot be made: " + ec.message() + ".");
+  remove_leftovers(to);
   const auto names = brought_names(card, part);
   BringReport report;
   report.total = static_cast<int>(names.size());
@@ -103,6 +104,8 @@ Result<BringReport> bring_in(const Card& card, const Part& part, const fs::path&
       work.report(++report.copied + report.there, report.total);
     }
   }
+  // The card may be emptied now: the names have to be on the disk as the files are.
+  if (auto ok = sync_folder(to); !ok && report.problem.empty()) report.problem = ok.error().message;
   return report;
 }
 

@@ -6,10 +6,11 @@
 #include <xxhash.h>
 
 #include <cerrno>
-#include <cstdio>
 #include <cstring>
 #include <memory>
 #include <vector>
+
+#include "image/file.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -50,16 +51,16 @@ tl::unexpected<Error> failed(const fs::path& path, const char* what) {
   return fail(path.string() + " cannot be " + what + ": " + std::strerror(errno) + ".");
 }
 
-// Feeds the whole file to fn(data, size) -> bool.
+// Feeds the file to fn(data, size) until that is false.
 template <typename Fn>
 Result<void> each_chunk(int fd, const fs::path& path, const Fn& fn) {
-  std::vector<char> buffer(kChunk);
+  std::vector<std::uint8_t> buffer(kChunk);
   for (;;) {
     const ssize_t n = ::read(fd, buffer.data(), buffer.size());
     if (n < 0 && errno == EINTR) continue;
     if (n < 0) return failed(path, "read");
     if (n == 0) return {};
-    if (!fn(buffer.data(), static_cast<std::size_t>(n))) return fail("");
+    if (!fn(buffer.data(), static_cast<std::size_t>(n))) return {};
   }
 }
 
@@ -68,7 +69,7 @@ Result<XXH128_hash_t> checksum_of(const fs::path& path, bool from_disk) {
   if (!in.good()) return failed(path, "opened");
   if (from_disk) (void)::posix_fadvise(in.get(), 0, 0, POSIX_FADV_DONTNEED);
   Checksum sum;
-  const auto ok = each_chunk(in.get(), path, [&](const char* data, std::size_t n) {
+  const auto ok = each_chunk(in.get(), path, [&](const std::uint8_t* data, std::size_t n) {
     sum.add(data, n);
     return true;
   });
@@ -76,53 +77,36 @@ Result<XXH128_hash_t> checksum_of(const fs::path& path, bool from_disk) {
   return sum.value();
 }
 
-bool write_all(int fd, const char* data, std::size_t n) {
-  while (n > 0) {
-    const ssize_t w = ::write(fd, data, n);
-    if (w < 0 && errno == EINTR) continue;
-    if (w <= 0) return false;
-    data += w;
-    n -= static_cast<std::size_t>(w);
-  }
-  return true;
-}
-
 }  // namespace
 
 Result<void> copy_verified(const fs::path& from, const fs::path& to, const Work& work) {
-  const fs::path part = to.parent_path() / ("." + to.filename().string() + ".part");
-  struct Cleaner {
-    const fs::path& path;
-    ~Cleaner() { ::unlink(path.c_str()); }
-  } cleaner{part};
   const Descriptor in(::open(from.c_str(), O_RDONLY | O_CLOEXEC));
   if (!in.good()) return failed(from, "opened");
   struct stat st {};
   if (::fstat(in.get(), &st) != 0) return failed(from, "read");
   Checksum sum;
-  {
-    const Descriptor out(::open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644));
-    if (!out.good()) return failed(to, "written");
-    const auto copied = each_chunk(in.get(), from, [&](const char* data, std::size_t n) {
+  Result<void> read;
+  auto file = StagedFile::write(to, [&](int out) {
+    int code = 0;
+    read = each_chunk(in.get(), from, [&](const std::uint8_t* data, std::size_t n) {
       sum.add(data, n);
-      return !work.stop() && write_all(out.get(), data, n);
+      code = work.stop() ? ECANCELED : write_all(out, {data, n});
+      return code == 0;
     });
-    if (!copied) {
-      if (!copied.error().message.empty()) return copied;
-      return work.stop() ? fail("Copying was cancelled.") : failed(to, "written");
-    }
     const timespec times[2] = {st.st_mtim, st.st_mtim};
-    (void)::futimens(out.get(), times);
-    if (::fsync(out.get()) != 0) return failed(to, "written");
-  }
-  const auto back = checksum_of(part, true);
+    (void)::futimens(out, times);
+    return read ? code : EIO;
+  });
+  if (work.stop()) return fail("Copying was cancelled.");
+  if (!read) return read;
+  if (!file) return tl::unexpected(file.error());
+  if (auto ok = file->sync(); !ok) return ok;
+  const auto back = checksum_of(file->temporary(), true);
   if (!back) return tl::unexpected(back.error());
   if (!XXH128_isEqual(*back, sum.value()))
     return fail(to.string() +
                 " differs from the original after copying; the copy was thrown away.");
-  if (::renameat2(AT_FDCWD, part.c_str(), AT_FDCWD, to.c_str(), RENAME_NOREPLACE) != 0)
-    return failed(to, "written");
-  return {};
+  return file->give_name(IfExists::keep);
 }
 
 Result<bool> same_content(const fs::path& a, const fs::path& b) {

@@ -35,18 +35,22 @@ std::string reason(int code) {
   }
 }
 
-// Renames without replacing; falls back to a hard link where the file system lacks the flag.
+// Renames without replacing. Where the file system lacks the flag, by a hard link; where it lacks
+// these too (memory cards, some network drives), the name is taken by an empty file first.
 int rename_new(const char* from, const char* to) {
   if (renameat2(AT_FDCWD, from, AT_FDCWD, to, RENAME_NOREPLACE) == 0) return 0;
   if (errno != EINVAL && errno != ENOSYS) return -1;
-  if (link(from, to) != 0) return -1;
-  unlink(from);
-  return 0;
+  if (link(from, to) == 0) return unlink(from), 0;
+  if (errno == EEXIST) return -1;
+  const int fd = open(to, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
+  if (fd < 0) return -1;
+  close(fd);
+  if (rename(from, to) == 0) return 0;
+  const int code = errno;
+  unlink(to);
+  errno = code;
+  return -1;
 }
-
-}  // namespace
-
-namespace {
 
 // Opened for reading without waiting, and a regular file; else -1 and why not.
 int open_regular(const fs::path& path, struct stat& st, Error& why) {

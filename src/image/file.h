@@ -56,6 +56,8 @@ class StagedFile {
   ~StagedFile();
 
   const std::filesystem::path& path() const { return path_; }
+  // Where its bytes can be read before it has its name.
+  const std::filesystem::path& temporary() const { return temporary_; }
   Result<void> sync();  // on the disk now
   FileStamp stamp() const;
   Result<void> give_name(IfExists if_exists);
@@ -70,7 +72,6 @@ class StagedFile {
 // Writes to a temporary name in the same folder, syncs, renames. With IfExists::keep an existing
 // file is an error and stays as it is. On any error nothing is left behind and the message says why
 // (no permission, disk full, ...). `sync` may be false for what can be made again (caches).
-int write_all(int fd, std::span<const std::uint8_t> bytes);  // 0 or an errno
 Result<void> write_file(const std::filesystem::path& path, std::span<const std::uint8_t> bytes,
                         IfExists if_exists, bool sync = true);
 Result<void> write_file(const std::filesystem::path& path, std::string_view text,
@@ -78,6 +79,8 @@ Result<void> write_file(const std::filesystem::path& path, std::string_view text
 // `writer` gets the open temporary file and returns 0 or the errno of what went wrong.
 Result<void> write_file(const std::filesystem::path& path, const std::function<int(int fd)>& writer,
                         IfExists if_exists, bool sync = true);
+// For such writers. 0 or an errno.
+int write_all(int fd, std::span<const std::uint8_t> bytes);
 // A JSON document of ours: replaces only what says that it is of the same `format` (or an empty
 // file), and looks into it for that.
 Result<void> write_document(const std::filesystem::path& path, std::string_view text,

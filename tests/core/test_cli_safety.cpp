@@ -184,6 +184,31 @@ TEST(CliSafety, ErrorsInTheLastPassOverAFileCount) {
   expect_one_line(r, "0 of 12 frames are safe");
 }
 
+// As some network drives and memory cards are.
+TEST(CliSafety, AnExportWorksOnADiskThatKnowsLittle) {
+  Copy c;
+  c.plan();
+  auto r = run(c.export_to("o"), faulty("SIMPLE_DISK=1"));
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(there(c.dir / "o"), 12);
+  const auto before = contents(c.dir / "o");
+  fs::remove(c.dir / "o" / "h_07.jpg");
+  r = run(c.export_to("o"), faulty("SIMPLE_DISK=1"));
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_NE(r.out.find("1 frames written, 11 were there already"), std::string::npos) << r.out;
+  const std::string seventh = (c.dir / "o" / "h_07.jpg").string();
+  EXPECT_EQ(contents(c.dir / "o").at(seventh), before.at(seventh));
+  std::ofstream(c.dir / "o" / "h_03.jpg") << "a stranger's picture";
+  r = run(c.export_to("o"), faulty("SIMPLE_DISK=1"));
+  EXPECT_EQ(r.code, 1);
+  expect_one_line(r, "h_03.jpg");
+  EXPECT_EQ(contents(c.dir / "o").at((c.dir / "o" / "h_03.jpg").string()), "a stranger's picture");
+  r = run("bring-in " + c.folder.string() + " --to " + (c.dir / "b").string(),
+          faulty("SIMPLE_DISK=1"));
+  EXPECT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(contents(c.dir / "b").size(), 12u);
+}
+
 TEST(CliSafety, AKilledExportLeavesNothingForGood) {
   Copy c;
   c.plan();
