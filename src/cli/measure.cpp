@@ -75,8 +75,8 @@ void add_measure(CLI::App& app, Run& run) {
                     plan.level.steps.size(), plan.level.largest_correction);
         std::printf(
             "flicker in the pictures %.2f %% before, %.2f %% left (%.2f %% in the worst tenth, "
-            "worse "
-            "than before in %.0f %%), largest correction %.2f stops at frame %d\n",
+            "worse than "
+            "before in %.0f %%), largest correction %.2f stops at frame %d\n",
             plan.left.before_median, plan.left.left_median, plan.left.left_p90,
             100 * plan.left.worse_share, plan.deflicker.largest_correction,
             plan.deflicker.largest_at);

@@ -96,8 +96,8 @@ bool RawDecoder::decode() {
       if (imgdata.rawdata.raw_image && imgdata.rawdata.raw_alloc == imgdata.rawdata.raw_image)
         std::memset(imgdata.rawdata.raw_image, 0, std::size_t{s.raw_width} * s.raw_height * 2);
     };
-  file_
-      ->forget();  // what the head of the file asked for beyond its end is no damage of the picture
+  // What the head of the file asked for beyond its end is no damage of the picture.
+  file_->forget();
   const bool unpacked = unpack() == LIBRAW_SUCCESS;
   file_->before_seek = nullptr;
   return unpacked && !damaged_ && error_count() == 0 && !file_->ended_early();

@@ -1,6 +1,6 @@
 // Making a picture smaller by whole numbers, as an export would: samples weighted by Lanczos'
-// window of two lobes, each where it lies on the sensor (red, green and blue lie apart), so that a
-// small copy shows neither more nor less detail than the large picture made small.
+// window of three lobes, each where it lies on the sensor (red, green and blue lie apart), so that
+// a small copy shows neither more nor less detail than the large picture made small.
 #pragma once
 
 #include <functional>

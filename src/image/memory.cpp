@@ -39,7 +39,12 @@ std::uint64_t of_process() {
 std::uint64_t of_group() {
   const std::uint64_t limit = first_number("/sys/fs/cgroup/memory.max", kUnlimited);
   if (limit == kUnlimited) return limit;
-  const std::uint64_t used = first_number("/sys/fs/cgroup/memory.current", 0);
+  // What is only remembered of files goes when there is need.
+  std::uint64_t used = first_number("/sys/fs/cgroup/memory.current", 0);
+  std::ifstream in("/sys/fs/cgroup/memory.stat");
+  std::string key;
+  for (std::uint64_t n = 0; in >> key >> n;)
+    if (key == "inactive_file" || key == "active_file") used -= std::min(used, n);
   return limit > used ? limit - used : 0;
 }
 

@@ -21,8 +21,6 @@ double flicker_percent(const std::vector<double>& high_passed, const std::vector
   return weight > 0 ? std::sqrt(sum / weight) : 0;
 }
 
-}  // namespace
-
 // What a frame's nearest neighbours, two on each side, say of it.
 struct Neighbours {
   double expected, departure;
@@ -32,8 +30,8 @@ struct Neighbours {
 // (their middle), and how far it stands from the nearest of them: an isolated frame is far from
 // all, a change that lasts or a gap in time leave one that fits. known: frames that may be
 // neighbours.
-static Neighbours neighbours_of(int i, const std::vector<int>& known,
-                                const std::vector<double>& axis, const std::vector<double>& m) {
+Neighbours neighbours_of(int i, const std::vector<int>& known, const std::vector<double>& axis,
+                         const std::vector<double>& m) {
   const auto here = std::lower_bound(known.begin(), known.end(), i);
   std::vector<int> before, after;  // the nearest first
   constexpr std::size_t kMost = 4;
@@ -61,6 +59,8 @@ static Neighbours neighbours_of(int i, const std::vector<int>& known,
     if (std::fabs(m[i] - v) < std::fabs(out.departure)) out.departure = m[i] - v;
   return out;
 }
+
+}  // namespace
 
 DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
                           const DeflickerSettings& settings) {
