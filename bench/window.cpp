@@ -95,7 +95,7 @@ int main(int argc, char** argv) {
   window.may_drop_changes = [] { return true; };
   window.resize(1280, 800);
   window.show();
-  window.open(QString::fromStdString(folder.string()));
+  window.open(folder);
   auto& session = window.session();
   if (!wait([&] { return session.is_open() && session.light_known() && session.tasks().idle(); }))
     return 1;

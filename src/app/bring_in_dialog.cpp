@@ -1,11 +1,13 @@
 #include "app/bring_in_dialog.h"
 
-#include <QDir>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "app/path_text.h"
+
 namespace tsukimi::app {
+namespace fs = std::filesystem;
 namespace {
 
 QString megabytes(std::uintmax_t bytes) {
@@ -14,12 +16,12 @@ QString megabytes(std::uintmax_t bytes) {
 }
 
 // Several sequences get folders of their own.
-std::filesystem::path folder_of(const std::filesystem::path& to, int part, std::size_t chosen) {
+fs::path folder_of(const fs::path& to, int part, std::size_t chosen) {
   return chosen == 1 ? to : to / ("sequence_" + std::to_string(part + 1));
 }
 
 struct Brought {
-  QStringList folders;  // whole sequences
+  std::vector<fs::path> folders;  // whole sequences
   QString words;
   bool good = true;
 };
@@ -95,21 +97,21 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
 }
 
 void BringInDialog::ask_card() {
-  const QString dir = QFileDialog::getExistingDirectory(this, "The camera's card");
-  if (!dir.isEmpty()) read(dir);
+  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, "The camera's card");
+  if (!dir.isEmpty()) read(path_of(dir));
 }
 
 void BringInDialog::ask_folder() {
-  const QString dir =
-      QFileDialog::getExistingDirectory(this, "Where the copies go", folder_->text());
-  if (!dir.isEmpty()) folder_->setText(dir);
+  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, "Where the copies go",
+                                                        url_of(path_of(folder_->text())));
+  if (!dir.isEmpty()) folder_->setText(text_of(path_of(dir)));
 }
 
-void BringInDialog::read(const QString& path) {
-  title_->setText("Reading " + QDir::toNativeSeparators(path) + " …");
+void BringInDialog::read(const fs::path& path) {
+  title_->setText("Reading " + shown_path(path) + " …");
   result_->clear();
   tasks_.start("Reading", [this, path](const Work& work) -> TaskList::Finish {
-    auto card = std::make_shared<Result<Card>>(read_card(path.toStdString(), Pairs::raw, work));
+    auto card = std::make_shared<Result<Card>>(read_card(path, Pairs::raw, work));
     return [this, card, path] {
       if (!*card) {
         title_->setText("Choose a card");
@@ -120,9 +122,8 @@ void BringInDialog::read(const QString& path) {
       QStringList notes;
       for (const auto& n : card_->scan.notes) notes << QString::fromStdString(n);
       notes_->setText(notes.join("  "));
-      title_->setText(QString("%1 pictures on %2")
-                          .arg(card_->scan.frames.size())
-                          .arg(QDir::toNativeSeparators(path)));
+      title_->setText(
+          QString("%1 pictures on %2").arg(card_->scan.frames.size()).arg(shown_path(path)));
       list_->show_scan(card_->scan, fps_);
       refresh();
     };
@@ -161,12 +162,12 @@ void BringInDialog::refresh() {
 
 void BringInDialog::start() {
   result_->clear();
-  std::vector<std::pair<Part, std::filesystem::path>> jobs;
+  std::vector<std::pair<Part, fs::path>> jobs;
   const auto chosen = list_->chosen();
   int total = 0;
   for (int k : chosen) {
     jobs.emplace_back(list_->parts()[k],
-                      folder_of(folder_->text().trimmed().toStdString(), k, chosen.size()));
+                      folder_of(path_of(folder_->text().trimmed()), k, chosen.size()));
     total += static_cast<int>(jobs.back().first.frames.size());
   }
   copying_ = tasks_.start(
@@ -188,7 +189,7 @@ void BringInDialog::start() {
           before += report->total;
           copied += report->copied;
           there += report->there;
-          all.folders << QString::fromStdString(to.string());
+          all.folders.push_back(to);
         }
         if (all.good)
           all.words = QString("%1 files copied and checked%2. The card can be taken out.")
@@ -199,7 +200,7 @@ void BringInDialog::start() {
           result_->setText(all.words);
           result_->setStyleSheet(all.good ? "" : "color: #e8836b");
           refresh();
-          if (all.good && !all.folders.isEmpty()) emit brought(all.folders.first());
+          if (all.good && !all.folders.empty()) emit brought(all.folders.front());
         };
       });
   refresh();

@@ -16,10 +16,10 @@ class BringInDialog : public QDialog {
   Q_OBJECT
  public:
   explicit BringInDialog(double fps, QWidget* parent = nullptr);
-  void read(const QString& card);  // in the background
+  void read(const std::filesystem::path& card);  // in the background
 
  signals:
-  void brought(const QString& folder);  // a sequence is there, whole
+  void brought(const std::filesystem::path& folder);  // a sequence is there, whole
 
  private:
   void ask_card();

@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 
+#include "app/path_text.h"
 #include "app/style.h"
 
 namespace tsukimi::app {
@@ -14,6 +15,7 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   row->setSpacing(12);
   name_ = new QLabel(this);
   name_->setObjectName("title");
+  name_->setTextFormat(Qt::PlainText);
   facts_ = new QLabel(this);
   facts_->setObjectName("quiet");
   work_ = new QLabel(this);
@@ -64,7 +66,7 @@ void FactsBar::show_facts() {
   const auto count = static_cast<int>(film.size());
   name_->setText(session_.name() + (session_.has_unsaved() ? " •" : ""));
   name_->setToolTip(session_.has_unsaved() ? "There are changes since the last save."
-                                           : session_.file());
+                                           : shown_path(session_.file()));
   QString text = QString("%1 frames → %2 s at %3 fps")
                      .arg(count)
                      .arg(count / s.decisions.fps, 0, 'f', 1)

@@ -19,6 +19,10 @@ int main(int argc, char** argv) {
   tsukimi::app::apply_style(application);
   tsukimi::app::MainWindow window;
   window.show();
-  if (!parser.positionalArguments().isEmpty()) window.open(parser.positionalArguments().first());
+  // Its bytes, as they were given: the parser has only a text of them.
+  if (const QStringList given = parser.positionalArguments(); !given.isEmpty())
+    window.open(*std::find_if(argv + 1, argv + argc, [&](const char* a) {
+      return QString::fromLocal8Bit(a) == given.first();
+    }));
   return QApplication::exec();
 }

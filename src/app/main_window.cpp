@@ -14,9 +14,11 @@
 #include "app/bring_in_dialog.h"
 #include "app/focus_guard.h"
 #include "app/open_dialog.h"
+#include "app/path_text.h"
 #include "app/style.h"
 
 namespace tsukimi::app {
+namespace fs = std::filesystem;
 
 MainWindow::MainWindow() : preview_(session_) {
   setWindowTitle("Tsukimi");
@@ -87,6 +89,7 @@ MainWindow::MainWindow() : preview_(session_) {
   connect(&session_, &Session::problem, this, [this](const QString& text) {
     auto* box = new QMessageBox(QMessageBox::NoIcon, "Tsukimi", text, QMessageBox::Ok, this);
     box->setObjectName("problem");
+    box->setTextFormat(Qt::PlainText);  // a file may be called <b>
     box->setAttribute(Qt::WA_DeleteOnClose);
     box->open();
   });
@@ -95,10 +98,11 @@ MainWindow::MainWindow() : preview_(session_) {
     QStringList notes;
     for (const auto& n : session_.shoot().sequence.notes) notes << QString::fromStdString(n);
     statusBar()->showMessage(notes.join("  "), 9000);
+    remember_recent();
   });
   connect(&session_, &Session::saved, this, [this] {
     setWindowTitle(session_.name() + " · Tsukimi");
-    remember_recent(session_.file());
+    remember_recent();
   });
   for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed})
     connect(&session_, signal, this, &MainWindow::refresh_attention);
@@ -130,9 +134,8 @@ MainWindow::MainWindow() : preview_(session_) {
 
 MainWindow::~MainWindow() { session_.tasks().cancel_all(); }
 
-void MainWindow::open(const QString& path) {
+void MainWindow::open(const fs::path& path) {
   if (session_.has_unsaved() && !may_drop_changes()) return;
-  remember_recent(QFileInfo(path).absoluteFilePath());
   session_.open(path);
 }
 
@@ -249,50 +252,52 @@ void MainWindow::offer_sequences(std::shared_ptr<const FolderScan> scan) {
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &OpenDialog::open_frames, this,
           [this](auto chosen, const auto& frames) { session_.open_part(chosen, frames); });
-  connect(dialog, &OpenDialog::other_pairs, this, [this, folder = scan->folder](Pairs pairs) {
-    session_.open(QString::fromStdString(folder.string()), pairs);
-  });
+  connect(dialog, &OpenDialog::other_pairs, this,
+          [this, folder = scan->folder](Pairs pairs) { session_.open(folder, pairs); });
   connect(dialog, &QDialog::rejected, &session_, &Session::give_up_opening);
   dialog->open();
 }
 
-BringInDialog* MainWindow::bring_in(const QString& card) {
+BringInDialog* MainWindow::bring_in(const fs::path& card) {
   auto* dialog =
       new BringInDialog(session_.is_open() ? session_.decisions().fps : Decisions{}.fps, this);
-  connect(dialog, &BringInDialog::brought, this, [this, dialog](const QString& folder) {
+  connect(dialog, &BringInDialog::brought, this, [this, dialog](const fs::path& folder) {
     dialog->close();
     open(folder);
   });
-  if (!card.isEmpty()) dialog->read(card);
+  if (!card.empty()) dialog->read(card);
   dialog->open();
   return dialog;
 }
 
 void MainWindow::ask_open_folder() {
-  const QString dir = QFileDialog::getExistingDirectory(this, "Open a folder of frames");
-  if (!dir.isEmpty()) open(dir);
+  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, "Open a folder of frames");
+  if (!dir.isEmpty()) open(path_of(dir));
 }
 
 void MainWindow::ask_open_shoot() {
-  const QString file = QFileDialog::getOpenFileName(this, "Open a shoot", {}, "Shoots (*.tsukimi)");
-  if (!file.isEmpty()) open(file);
+  const QUrl file = QFileDialog::getOpenFileUrl(this, "Open a shoot", {}, "Shoots (*.tsukimi)");
+  if (!file.isEmpty()) open(path_of(file));
 }
 
 bool MainWindow::save(bool ask_name) {
   if (!session_.is_open()) return false;
-  QString file = session_.file();
-  if (file.isEmpty() || ask_name) {
-    const auto folder = QString::fromStdString(session_.shoot().sequence.folder.string());
-    file = QFileDialog::getSaveFileName(this, "Save the shoot", folder + ".tsukimi",
-                                        "Shoots (*.tsukimi)");
-    if (file.isEmpty()) return false;
-    if (!file.endsWith(".tsukimi")) file += ".tsukimi";
+  fs::path file = session_.file();
+  if (file.empty() || ask_name) {
+    const fs::path beside = session_.shoot().sequence.folder.string() + ".tsukimi";
+    const QUrl chosen =
+        QFileDialog::getSaveFileUrl(this, "Save the shoot", url_of(beside), "Shoots (*.tsukimi)");
+    if (chosen.isEmpty()) return false;
+    file = path_of(chosen);
+    if (file.extension() != ".tsukimi") file += ".tsukimi";
   }
   session_.save(file);
   return !session_.has_unsaved();
 }
 
-void MainWindow::remember_recent(const QString& path) {
+void MainWindow::remember_recent() {
+  const QString path =
+      text_of(session_.file().empty() ? session_.shoot().sequence.folder : session_.file());
   QSettings settings;
   QStringList recent = settings.value("recent").toStringList();
   recent.removeAll(path);
@@ -303,8 +308,9 @@ void MainWindow::remember_recent(const QString& path) {
 void MainWindow::fill_recent(QMenu* menu) {
   menu->clear();
   const QStringList recent = QSettings().value("recent").toStringList();
-  for (const QString& path : recent)
-    connect(menu->addAction(path), &QAction::triggered, this, [this, path] { open(path); });
+  for (const QString& text : recent)
+    connect(menu->addAction(shown_path(path_of(text)).replace("&", "&&")), &QAction::triggered,
+            this, [this, text] { open(path_of(text)); });
   if (recent.isEmpty()) menu->addAction("none yet")->setEnabled(false);
 }
 
@@ -329,10 +335,7 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {
-  const QString path = e->mimeData()->urls().first().toLocalFile();
-  const QFileInfo info(path);
-  // A frame stands for its folder.
-  open(info.isDir() || path.endsWith(".tsukimi") ? path : info.absolutePath());
+  open(path_of(e->mimeData()->urls().first()));
   e->acceptProposedAction();
 }
 

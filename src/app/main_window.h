@@ -28,8 +28,8 @@ class MainWindow : public QMainWindow {
   Rail& rail() { return *rail_; }
   ContactSheet& sheet() { return *sheet_; }
   // The card dialog; with a card it is read at once.
-  BringInDialog* bring_in(const QString& card = {});
-  void open(const QString& path);
+  BringInDialog* bring_in(const std::filesystem::path& card = {});
+  void open(const std::filesystem::path& path);
   void open_drawer(int index);
   // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
   // user.
@@ -48,7 +48,7 @@ class MainWindow : public QMainWindow {
   void ask_open_folder();
   void ask_open_shoot();
   bool save(bool ask_name);
-  void remember_recent(const QString& path);
+  void remember_recent();
   void fill_recent(QMenu* menu);
   void show_shortcuts();
   void refresh_attention();

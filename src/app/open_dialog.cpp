@@ -4,6 +4,8 @@
 #include <QLabel>
 #include <QVBoxLayout>
 
+#include "app/path_text.h"
+
 namespace tsukimi::app {
 
 OpenDialog::OpenDialog(std::shared_ptr<const FolderScan> scan, double fps, QWidget* parent)
@@ -15,11 +17,10 @@ OpenDialog::OpenDialog(std::shared_ptr<const FolderScan> scan, double fps, QWidg
   column->setContentsMargins(18, 16, 18, 16);
   column->setSpacing(10);
   const auto parts = scan_->parts.size();
-  auto* title =
-      new QLabel(parts > 1 ? QString("%1 holds %2 sequences")
-                                 .arg(QString::fromStdString(scan_->folder.filename().string()))
-                                 .arg(parts)
-                           : QString("Raw and still pictures of the same shots"));
+  auto* title = new QLabel(
+      parts > 1
+          ? QString("%1 holds %2 sequences").arg(shown_path(scan_->folder.filename())).arg(parts)
+          : QString("Raw and still pictures of the same shots"));
   title->setObjectName("title");
   column->addWidget(title);
   QStringList notes;

@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "app/path_text.h"
 #include "app/style.h"
 
 namespace tsukimi::app {
@@ -222,8 +223,8 @@ void PictureView::paintEvent(QPaintEvent*) {
     p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
                failed_frame_ == frame
                    ? failure_
-                   : QString::fromStdString(facts.file + " " + facts.problem +
-                                            ".\nIt is left out; everything else goes on."));
+                   : shown_path(facts.file) + " " + QString::fromStdString(facts.problem) +
+                         ".\nIt is left out; everything else goes on.");
     return;
   }
   // A picture of the whole frame reaches beyond the part that is seen.

@@ -2,19 +2,19 @@
 
 #include <QCoreApplication>
 #include <QCryptographicHash>
-#include <QDir>
-#include <QFileInfo>
 #include <QPointer>
 #include <QStandardPaths>
 #include <QThreadPool>
 #include <QUndoCommand>
 
+#include "app/path_text.h"
 #include "app/preview.h"
 #include "develop/display.h"
 #include "image/cache.h"
 #include "shoot/checks.h"
 
 namespace tsukimi::app {
+namespace fs = std::filesystem;
 
 class DecisionsCommand : public QUndoCommand {
  public:
@@ -51,39 +51,40 @@ Session::Session(QObject* parent) : QObject(parent) {
 
 Session::~Session() {
   tasks_.finish_all();
-  for (const QString& file : stale_autosaves_) QFile::remove(file);
+  std::error_code ec;
+  for (const auto& file : stale_autosaves_) fs::remove(file, ec);
 }
 
 QString Session::name() const {
   if (!is_open()) return {};
-  return file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.filename().string())
-                         : QFileInfo(file_).completeBaseName();
+  return shown_path(file_.empty() ? shoot_->sequence.folder.filename() : file_.stem());
 }
 
 // Where unsaved work on a shoot file, or on a folder that was never saved, is kept.
-static QString autosave_of(const QString& id) {
-  const QString folder =
-      QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave/";
-  return folder + QCryptographicHash::hash(id.toUtf8(), QCryptographicHash::Sha1).toHex().left(16) +
-         ".tsukimi";
+static fs::path autosave_of(const fs::path& id) {
+  const fs::path data =
+      QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString();
+  const QByteArray name =
+      QCryptographicHash::hash(QByteArray::fromStdString(id.string()), QCryptographicHash::Sha1);
+  return data / "autosave" / (name.toHex().left(16).toStdString() + ".tsukimi");
 }
 
-QString Session::autosave_file() const {
-  return autosave_of(file_.isEmpty() ? QString::fromStdString(shoot_->sequence.folder.string())
-                                     : file_);
+fs::path Session::autosave_file() const {
+  return autosave_of(file_.empty() ? shoot_->sequence.folder : file_);
 }
 
 void Session::autosave() {
   if (!is_open() || undo_.isClean()) return;
   if (is_running(autosaving_)) return autosave_.start();  // one after the other
-  const QString to = autosave_file();
+  const fs::path to = autosave_file();
   autosaving_ = tasks_.start(
       "Autosave",
       [this, copy = *shoot_, to](const Work&) -> TaskList::Finish {
-        const auto saved = save_shoot(copy, to.toStdString());
+        const auto saved = save_shoot(copy, to);
         return [this, to, saved] {
           // What was saved by hand meanwhile needs no second copy, least of all an older one.
-          if (stale_autosaves_.removeAll(to)) QFile::remove(to);
+          std::error_code ec;
+          if (std::erase(stale_autosaves_, to)) fs::remove(to, ec);
           if (!saved && !autosave_failed_)
             emit message("Unsaved work cannot be kept: " +
                          QString::fromStdString(saved.error().message));
@@ -95,19 +96,20 @@ void Session::autosave() {
 
 // Now, or as soon as it has been written.
 void Session::discard_autosave() {
-  const QString file = autosave_file();
+  const fs::path file = autosave_file();
   autosave_.stop();
-  if (is_running(autosaving_)) stale_autosaves_ << file;
-  QFile::remove(file);
+  if (is_running(autosaving_)) stale_autosaves_.push_back(file);
+  std::error_code ec;
+  fs::remove(file, ec);
 }
 
 // The decisions of unsaved work that is newer than the file and differs from it.
-static std::optional<Decisions> unsaved_work(const QString& autosave, const QString& file,
+static std::optional<Decisions> unsaved_work(const fs::path& autosave, const fs::path& file,
                                              const Shoot& shoot) {
-  const QFileInfo kept(autosave);
-  if (!kept.exists() || (!file.isEmpty() && kept.lastModified() <= QFileInfo(file).lastModified()))
-    return {};
-  const auto restored = open_shoot(autosave.toStdString());
+  std::error_code none, ec;
+  const auto kept = fs::last_write_time(autosave, none);
+  if (none || (!file.empty() && kept <= fs::last_write_time(file, ec))) return {};
+  const auto restored = open_shoot(autosave);
   if (!restored || restored->frame_count() != shoot.frame_count() ||
       restored->decisions == shoot.decisions)
     return {};
@@ -122,7 +124,7 @@ struct Found {
 };
 
 static void start_found(Found& found, Sequence sequence) {
-  const QString id = QString::fromStdString(sequence.folder.string());
+  const fs::path id = sequence.folder;
   const FrameOrder order = sequence.order;
   found.shoot = start_shoot(std::move(sequence));
   if (!found.shoot) return;
@@ -132,7 +134,7 @@ static void start_found(Found& found, Sequence sequence) {
 
 // Shows a picture of a folder while its metadata is still being read. The picture belongs to that
 // opening alone: when it has ended, there is nothing left to put it into.
-void Session::show_first(const std::filesystem::path& file, std::weak_ptr<Opening> opening) {
+void Session::show_first(const fs::path& file, std::weak_ptr<Opening> opening) {
   tasks_.start(
       "First picture",
       [this, file, opening, read = first_reader](const Work&) -> TaskList::Finish {
@@ -161,22 +163,31 @@ void Session::give_up_opening() {
   end_opening();
 }
 
-void Session::open(const QString& path, Pairs pairs) {
+// "a/b/" and "./a/b" are the same folder, and have the same name.
+static fs::path whole_path(const fs::path& path) {
+  std::error_code ec;
+  const fs::path whole = fs::absolute(path, ec).lexically_normal();
+  return whole.has_filename() || !whole.has_relative_path() ? whole : whole.parent_path();
+}
+
+void Session::open(const fs::path& path, Pairs pairs) {
   if (opening_) give_up_opening();
-  const QFileInfo info(path);
-  const bool folder = info.isDir();
-  const std::string from = info.absoluteFilePath().toStdString();
+  const fs::path given = whole_path(path);
   const auto opening = opening_ = std::make_shared<Opening>();
   // From a thread of the work, so by way of the window's.
-  auto first = [this, weak = std::weak_ptr(opening)](const std::filesystem::path& f) {
+  auto first = [this, weak = std::weak_ptr(opening)](const fs::path& f) {
     QMetaObject::invokeMethod(
         this, [this, f, weak] { show_first(f, weak); }, Qt::QueuedConnection);
   };
   opening->task = tasks_.start(
-      "Opening " + info.fileName(),
-      [this, from, folder, pairs, first,
+      "Opening " + shown_path(given.filename()),
+      [this, given, pairs, first,
        weak = std::weak_ptr(opening)](const Work& work) -> TaskList::Finish {
         auto found = std::make_shared<Found>();
+        std::error_code ec;
+        const bool frame = fs::is_regular_file(given, ec) && given.extension() != ".tsukimi";
+        const fs::path from = frame ? given.parent_path() : given;
+        const bool folder = frame || fs::is_directory(given, ec);
         if (folder) {
           auto scan = read_folder(from, {FrameOrder::name, pairs, first}, work);
           if (!scan)
@@ -187,13 +198,12 @@ void Session::open(const QString& path, Pairs pairs) {
             start_found(*found, make_sequence(*scan, {}));
         } else {
           found->shoot = open_shoot(from, work);
-          const QString id = QString::fromStdString(from);
-          if (found->shoot) found->unsaved = unsaved_work(autosave_of(id), id, *found->shoot);
+          if (found->shoot) found->unsaved = unsaved_work(autosave_of(from), from, *found->shoot);
         }
         return [this, found, folder, from, weak] {
           if (weak.expired()) return;  // given up, or another opening has taken its place
           if (found->scan) return emit sequences_found(found->scan);
-          finish_open(*found, folder ? QString() : QString::fromStdString(from));
+          finish_open(*found, folder ? fs::path() : from);
         };
       },
       true,
@@ -216,7 +226,7 @@ void Session::open_part(std::shared_ptr<const FolderScan> scan, const std::vecto
       });
 }
 
-void Session::finish_open(Found& found, const QString& file) {
+void Session::finish_open(Found& found, const fs::path& file) {
   end_opening();
   if (!found.shoot) {
     emit problem(QString::fromStdString(found.shoot.error().message));
@@ -228,7 +238,7 @@ void Session::finish_open(Found& found, const QString& file) {
   emit message("Unsaved work was restored. Undo goes back to the saved shoot.");
 }
 
-void Session::take(Shoot shoot, const QString& file) {
+void Session::take(Shoot shoot, const fs::path& file) {
   watch(false);
   // What still runs for the shoot before is of no use; an export goes on with a copy of its own.
   for (const auto& task : {measuring_, searching_, planning_, seeking_})
@@ -372,18 +382,18 @@ void Session::replan() {
       false);
 }
 
-void Session::save(const QString& file) {
-  const auto result = save_shoot(*shoot_, file.toStdString());
+void Session::save(const fs::path& file) {
+  const auto result = save_shoot(*shoot_, file);
   if (!result) {
     emit problem(QString::fromStdString(result.error().message));
     return;
   }
   discard_autosave();
-  file_ = QFileInfo(file).absoluteFilePath();
+  file_ = whole_path(file);
   discard_autosave();
   undo_.setClean();
   emit saved();
-  emit message("Saved as " + QDir::toNativeSeparators(file_));
+  emit message("Saved as " + shown_path(file_));
 }
 
 void Session::set_frame(int frame) {

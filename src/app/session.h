@@ -41,15 +41,17 @@ class Session : public QObject {
   const std::shared_ptr<ProxyStore>& store() const { return store_; }
   TaskList& tasks() { return tasks_; }
   QUndoStack& undo() { return undo_; }
-  QString file() const { return file_; }
+  // Absolute; empty for a folder that was never saved.
+  const std::filesystem::path& file() const { return file_; }
   QString name() const;
   bool has_unsaved() const { return is_open() && !undo_.isClean(); }
   int frame() const { return frame_; }
   quint64 version() const { return version_; }  // grows with every change of what frames look like
 
-  // Opens a folder of frames or a .tsukimi file in the background. A folder with several sequences,
-  // or with raw and still pictures of the same shots, is offered by sequences_found().
-  void open(const QString& path, Pairs pairs = Pairs::raw);
+  // Opens a folder of frames or a .tsukimi file in the background; a frame stands for its folder. A
+  // folder with several sequences, or with raw and still pictures of the same shots, is offered by
+  // sequences_found().
+  void open(const std::filesystem::path& path, Pairs pairs = Pairs::raw);
   // These frames of a folder, as one sequence; none: all of them.
   void open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames);
   void give_up_opening();
@@ -57,7 +59,7 @@ class Session : public QObject {
   QImage first_look() const { return opening_ ? opening_->first_look : QImage(); }
   // How that picture is read; tests make it slow.
   std::function<Result<SensorFrame>(const std::filesystem::path&)> first_reader = read_frame;
-  void save(const QString& file);
+  void save(const std::filesystem::path& file);
   void set_frame(int frame);
 
   // One undoable change. Changes with the same merge id that follow each other (a drag) become one.
@@ -117,10 +119,10 @@ class Session : public QObject {
  private:
   void measure_air_of(int frame, int merge_id);
   friend class DecisionsCommand;
-  void finish_open(Found& found, const QString& file);
+  void finish_open(Found& found, const std::filesystem::path& file);
   void end_opening();
   void show_first(const std::filesystem::path& file, std::weak_ptr<Opening> opening);
-  void take(Shoot shoot, const QString& file);
+  void take(Shoot shoot, const std::filesystem::path& file);
   void forget_measured();
   void apply(const Decisions& decisions);
   void measure();
@@ -132,7 +134,7 @@ class Session : public QObject {
   void end_export(Result<ExportReport> report, quint64 opened, const QString& name);
   void autosave();
   void discard_autosave();
-  QString autosave_file() const;
+  std::filesystem::path autosave_file() const;
 
   std::optional<Shoot> shoot_;
   std::unique_ptr<LookCourse> course_;
@@ -148,9 +150,10 @@ class Session : public QObject {
   std::shared_ptr<Opening> opening_;
   QTimer away_timer_;                 // runs while frames are away
   std::optional<bool> export_waits_;  // for the light; whether it overwrites
-  QStringList stale_autosaves_;       // to be removed when what is being written is written
+  // To be removed when what is being written is written.
+  std::vector<std::filesystem::path> stale_autosaves_;
   LightPlan plan_;
-  QString file_;
+  std::filesystem::path file_;
   int frame_ = 0;
   // generation_ grows with every shoot and every order of its frames, opened_ with the shoot.
   quint64 version_ = 0, generation_ = 0, opened_ = 0;

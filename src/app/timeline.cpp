@@ -7,6 +7,7 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "app/path_text.h"
 #include "app/style.h"
 
 namespace tsukimi::app {
@@ -402,13 +403,12 @@ bool Timeline::event(QEvent* e) {
     if (help->pos().x() >= kGutter) {
       const int i = frame_at(help->pos().x());
       const auto& f = session_.shoot().sequence.frames[i];
-      QString text =
-          QString("Frame %1 · %2 · %3\n%4, f/%5, ISO %6")
-              .arg(i + 1)
-              .arg(QString::fromStdString(f.file), QString::fromStdString(format_clock(f.time)),
-                   QString::fromStdString(format_shutter(f.shutter)))
-              .arg(f.aperture)
-              .arg(f.iso);
+      QString text = QString("Frame %1 · %2 · %3\n%4, f/%5, ISO %6")
+                         .arg(i + 1)
+                         .arg(shown_path(f.file), QString::fromStdString(format_clock(f.time)),
+                              QString::fromStdString(format_shutter(f.shutter)))
+                         .arg(f.aperture)
+                         .arg(f.iso);
       const auto measured = static_cast<int>(session_.light().as_shot.size());
       if (i < measured && !std::isnan(session_.light().as_shot[i]))
         text += QString("\nas shot %1, levelling %2, deflicker %3 stops")

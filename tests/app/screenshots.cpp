@@ -84,7 +84,7 @@ int main(int argc, char** argv) {
   w.transport().sheet_button->setChecked(false);
   while (w.session().undo().canUndo()) w.session().undo().undo();
   if (only.isEmpty() || only == "bring_in") {
-    auto* dialog = w.bring_in(QFileInfo(argv[1]).dir().filePath("card"));
+    auto* dialog = w.bring_in(std::filesystem::path(argv[1]).parent_path() / "card");
     auto* list = dialog->findChild<QListWidget*>("sequences");
     (void)QTest::qWaitFor([&] { return list->count() > 0; }, 30000);
     dialog->findChild<QLineEdit*>("to")->setText("/home/you/film/quay");

@@ -210,7 +210,7 @@ const fs::path& card() {
 }
 
 TEST_F(Window, AFolderWithSeveralSequencesOffersThem) {
-  w->open(QString::fromStdString((card() / "DCIM" / "100TSUKI").string()));
+  w->open(card() / "DCIM" / "100TSUKI");
   OpenDialog* dialog = nullptr;
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return (dialog = w->findChild<OpenDialog*>()) != nullptr; }, 10000));
@@ -227,13 +227,13 @@ TEST_F(Window, AFolderWithSeveralSequencesOffersThem) {
   EXPECT_EQ(session->shoot().frame_count(), 15);
   EXPECT_EQ(session->shoot().sequence.frames[0].file, "TSK_0006.dng");
   // Saved and opened again it is that sequence, without asking.
-  session->save(QString::fromStdString((dir / "ferry.tsukimi").string()));
+  session->save(dir / "ferry.tsukimi");
   open(dir / "ferry.tsukimi");
   EXPECT_EQ(session->shoot().frame_count(), 15);
 }
 
 TEST_F(Window, BringsInFromACard) {
-  BringInDialog* dialog = w->bring_in(QString::fromStdString(card().string()));
+  BringInDialog* dialog = w->bring_in(card());
   auto* list = dialog->findChild<QListWidget*>("sequences");
   ASSERT_TRUE(QTest::qWaitFor([&] { return list->count() == 3; }, 10000));
   auto* start = dialog->findChild<QPushButton*>("primary");
@@ -251,7 +251,7 @@ TEST_F(Window, BringsInFromACard) {
 
 // While a choice is asked for, the picture of what is being opened stands there; given up, it goes.
 TEST_F(Window, AFirstPictureOfAFolderIsShown) {
-  w->open(QString::fromStdString((card() / "DCIM" / "100TSUKI").string()));
+  w->open(card() / "DCIM" / "100TSUKI");
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->first_look().width() > 100; }, 10000));
   OpenDialog* dialog = nullptr;
   ASSERT_TRUE(
@@ -273,7 +273,7 @@ TEST_F(Window, PairsOfRawAndStillAreOffered) {
     picture.save(
         QString::fromStdString((dir / "p" / fs::path(frames[i].file).stem()).string() + ".jpg"));
   }
-  w->open(QString::fromStdString((dir / "p").string()));
+  w->open(dir / "p");
   OpenDialog* dialog = nullptr;
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return (dialog = w->findChild<OpenDialog*>()) != nullptr; }, 10000));

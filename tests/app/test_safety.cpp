@@ -31,7 +31,7 @@ class PlainFolder : public Window, public ::testing::WithParamInterface<int> {
  protected:
   // What is on screen at the last frame, before and after a ruler was moved.
   std::pair<QImage, QImage> last_frame(const fs::path& folder) {
-    w->open(QString::fromStdString(folder.string()));
+    w->open(folder);
     EXPECT_TRUE(settled());
     key(Qt::Key_End);
     EXPECT_EQ(session->frame(), GetParam() - 1);
@@ -126,7 +126,7 @@ TEST_F(Safety, AFolderThatCannotBeIsSaidAndTheWindowLives) {
 TEST_F(Safety, CancelledMeasuringIsTakenUpAgainAndAnExportWaitsForIt) {
   std::error_code ec;
   fs::remove_all(cache_folder(), ec);
-  w->open(QString::fromStdString(harbour().folder.string()));
+  w->open(harbour().folder);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->is_open() && session->measuring(); }, 10000));
   click(find<QToolButton>("cancel_work"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
@@ -172,9 +172,9 @@ TEST_F(Safety, HotPixelsOfTheShootThatIsOpenAreFoundToo) {
   }
   open(large.folder);
   session->set_param(Param::hot_pixels, 50);
-  w->open(QString::fromStdString(file.string()));
-  ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return session->file().endsWith("o.tsukimi") && session->tasks().idle(); }, 30000));
+  w->open(file);
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return session->file() == file && session->tasks().idle(); }, 30000));
   EXPECT_TRUE(session->shoot().hot_pixels);
 }
 
@@ -183,7 +183,7 @@ TEST_F(Safety, AnExportGoesOnWhenAnotherShootIsOpenedAndSaysHowItEnded) {
   choose_export((dir / "o").string());
   session->export_film(false);
   ASSERT_TRUE(QTest::qWaitFor([&] { return fs::exists(dir / "o" / "x_001.jpg"); }, 10000));
-  w->open(QString::fromStdString(plain_folder(dir, 4).string()));
+  w->open(plain_folder(dir, 4));
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return session->shoot().frame_count() == 4 && session->tasks().idle(); }, 60000));
   EXPECT_TRUE(fs::exists(dir / "o" / "x_048.jpg"));
@@ -281,7 +281,7 @@ TEST_F(Safety, AFocusedSwitchOrListTakesItsKeys) {
 
 TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
   open();
-  const QString file = QString::fromStdString((dir / "s.tsukimi").string());
+  const fs::path file = dir / "s.tsukimi";
   session->save(file);
   // All hands are busy when the autosave begins, so it is written after the work was saved by hand.
   const auto go = std::make_shared<std::atomic<bool>>(false);

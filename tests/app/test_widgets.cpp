@@ -390,7 +390,7 @@ TEST_F(Widgets, CancellingAnExportKeepsWhatIsDone) {
 
 TEST_F(Widgets, AFileThatDisappearsWhileOpenIsNamedOnThePicture) {
   fs::copy(harbour().folder, dir / "h", fs::copy_options::recursive);
-  w->open(QString::fromStdString((dir / "h").string()));
+  w->open(dir / "h");
   ASSERT_TRUE(settled());
   const auto name = session->shoot().sequence.frames[33].file;
   QString why;
@@ -416,8 +416,7 @@ TEST_F(Widgets, ASaveThatFailsSaysSoAndKeepsTheWork) {
   std::ofstream(dir / "file") << "x";
   QString why;
   QObject::connect(session, &Session::problem, [&](const QString& text) { why = text; });
-  session->save(
-      QString::fromStdString((dir / "file" / "s.tsukimi").string()));  // a folder that is a file
+  session->save(dir / "file" / "s.tsukimi");  // a folder that is a file
   EXPECT_NE(why.indexOf("s.tsukimi"), -1);
   EXPECT_TRUE(session->has_unsaved());
 }

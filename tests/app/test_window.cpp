@@ -267,7 +267,7 @@ TEST_F(Window, SavesOpensAgainAndStartsOver) {
   session->set_frame(7);
   session->set_param(Param::exposure, 0.8);
   session->edit("level", [](Shoot& s) { s.decisions.level.on = true; });
-  const QString file = QString::fromStdString((dir / "evening.tsukimi").string());
+  const fs::path file = dir / "evening.tsukimi";
   const Decisions decided = session->decisions();
   session->save(file);
   EXPECT_FALSE(session->has_unsaved());
@@ -336,7 +336,7 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
 
 TEST_F(Window, SaysWhatIsWrongWithAnEmptyFolder) {
   fs::create_directories(dir / "nothing");
-  w->open(QString::fromStdString((dir / "nothing").string()));
+  w->open(dir / "nothing");
   QMessageBox* box = nullptr;
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return (box = w->findChild<QMessageBox*>("problem")) != nullptr; }, 10000));

@@ -59,7 +59,7 @@ class Window : public ::testing::Test {
         30000);
   }
   void open(const fs::path& path = harbour().folder) {
-    w->open(QString::fromStdString(path.string()));
+    w->open(path);
     ASSERT_TRUE(settled());
   }
   template <typename T>

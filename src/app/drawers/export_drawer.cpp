@@ -1,8 +1,8 @@
-#include <QDir>
 #include <QFileDialog>
 #include <QHBoxLayout>
 
 #include "app/drawers/drawers.h"
+#include "app/path_text.h"
 #include "output/name_pattern.h"
 
 namespace tsukimi::app {
@@ -60,9 +60,10 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
         text, [&](Shoot& s) { change(s.decisions.output); }, merge_id);
   };
   connect(choose, &QPushButton::clicked, this, [this, set] {
-    const QString dir = QFileDialog::getExistingDirectory(this, "Export to", folder_->text());
+    const QUrl dir = QFileDialog::getExistingDirectoryUrl(
+        this, "Export to", url_of(session_.decisions().output.folder));
     if (dir.isEmpty()) return;
-    set("Set export folder", [&](ExportSettings& e) { e.folder = dir.toStdString(); });
+    set("Set export folder", [&](ExportSettings& e) { e.folder = path_of(dir).string(); });
   });
   // As it is typed, so that the button is there for the first click; one step of undo for each time
   // that a field is worked on.
@@ -70,7 +71,7 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
                            int merge_base) {
     auto take = [this, set, field, text, part, merge_base] {
       set(
-          text, [&](ExportSettings& e) { e.*part = field->text().toStdString(); },
+          text, [&](ExportSettings& e) { e.*part = path_of(field->text()).string(); },
           merge_base + typing_);
     };
     connect(field, &QLineEdit::textEdited, this, take);
@@ -110,8 +111,8 @@ void ExportDrawer::refresh() {
   if (!open) return;
   const Shoot& s = session_.shoot();
   const auto& e = s.decisions.output;
-  if (!folder_->hasFocus()) folder_->setText(QString::fromStdString(e.folder));
-  if (!pattern_->hasFocus()) pattern_->setText(QString::fromStdString(e.pattern));
+  if (!folder_->hasFocus()) folder_->setText(text_of(e.folder));
+  if (!pattern_->hasFocus()) pattern_->setText(text_of(e.pattern));
   format_->setCurrentIndex(e.format == FileFormat::jpeg ? 0 : 1);
   quality_->blockSignals(true);
   quality_->setValue(e.quality);
@@ -134,7 +135,7 @@ void ExportDrawer::refresh() {
     // JPEG of this kind of picture comes to about a third of a byte per pixel at quality 92.
     const double bytes =
         e.format == FileFormat::tiff16 ? 6.0 : 0.34 * std::pow(2.0, (e.quality - 92) / 14.0);
-    const QString last = QString::fromStdString(numbered_name(e.pattern, frames)) +
+    const QString last = shown_path(numbered_name(e.pattern, frames)) +
                          (e.format == FileFormat::jpeg ? ".jpg" : ".tif");
     const QString note = QString::fromStdString(shape_note(s)).toHtmlEscaped();
     summary_->setText(
