@@ -227,6 +227,11 @@ void PictureView::paintEvent(QPaintEvent*) {
                          ".\nIt is left out; everything else goes on.");
     return;
   }
+  if (shown_.isNull()) {
+    p.setPen(colour::faint);
+    p.drawText(rect(), Qt::AlignCenter, "The frame is being read.");
+    return;
+  }
   // A picture of the whole frame reaches beyond the part that is seen.
   p.save();
   p.setClipRect(t);

@@ -309,6 +309,7 @@ void Session::measure() {
             replan();
         };
       });
+  emit light_changed();  // it is being measured now
 }
 
 void Session::measure_again() {

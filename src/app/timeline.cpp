@@ -205,6 +205,7 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
     std::vector<Label> labels;
     const FrameInfo* before = nullptr;
     double words_end = -1e9;
+    bool named = false;
     for (std::size_t i = 0; i < frames.size(); ++i) {
       if (!frames[i].usable()) continue;
       const double x = x_of(static_cast<double>(i) - 0.5), y = y_of(frames[i]);
@@ -213,10 +214,14 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
       if (step) {
         if (before) path.lineTo(x, y_of(*before));
         path.lineTo(x, y);
+      }
+      // What holds at the left edge is named there.
+      if (named ? step : x_of(static_cast<double>(i) + 0.5) > r.left()) {
+        named = true;
         const QString text = rows[k].text(frames[i]);
         const double at = std::max(x + 4, r.left() + 3),
                      w = p.fontMetrics().horizontalAdvance(text);
-        if (x >= r.left() - 4 && at + w < r.right() - 2 && at > words_end + 7) {
+        if (at + w < r.right() - 2 && at > words_end + 7) {
           labels.push_back({at, text, y});
           words_end = at + w;
         }

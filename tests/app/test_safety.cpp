@@ -150,6 +150,48 @@ TEST_F(Safety, CancelledMeasuringIsTakenUpAgainAndAnExportWaitsForIt) {
   EXPECT_TRUE(why.isEmpty()) << why.toStdString();
 }
 
+// What stands on the screen, not what a picture of the window made for a test would show.
+TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
+  struct Paints : QObject {
+    Session* session;
+    bool measuring = false;
+    bool eventFilter(QObject*, QEvent* e) override {
+      if (e->type() == QEvent::Paint) measuring = session->measuring();
+      return false;
+    }
+  } paints;
+  paints.session = session;
+  w->timeline().installEventFilter(&paints);
+  std::error_code ec;
+  fs::remove_all(cache_folder(), ec);
+  const auto go = std::make_shared<std::atomic<bool>>(false);
+  QObject::connect(session, &Session::opened, [&] {
+    for (int i = 0; i < session->tasks().pool().maxThreadCount(); ++i)
+      session->tasks().pool().start([go] {
+        while (!*go) QThread::msleep(1);
+      });
+  });
+  w->open(harbour().folder);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return session->is_open() && session->measuring(); }, 10000));
+  QTest::qWait(100);
+  EXPECT_TRUE(session->measuring());
+  EXPECT_TRUE(paints.measuring);
+  *go = true;
+  ASSERT_TRUE(settled());
+}
+
+// A large frame takes a while; an empty window would look broken.
+TEST_F(Safety, WhileTheFirstFrameIsReadThePictureSaysSo) {
+  QSet<QRgb> colours;
+  QObject::connect(session, &Session::opened, [&] {
+    const QImage seen = w->picture().grab().toImage();
+    for (int y = 0; y < seen.height(); ++y)
+      for (int x = 0; x < seen.width(); ++x) colours.insert(seen.pixel(x, y));
+  });
+  open();
+  EXPECT_GT(colours.size(), 4);
+}
+
 TEST_F(Safety, HotPixelsAreFoundWhateverHappensMeanwhile) {
   open();
   session->set_param(Param::hot_pixels, 50);
@@ -277,6 +319,19 @@ TEST_F(Safety, AFocusedSwitchOrListTakesItsKeys) {
   (void)frame, (void)at;
   key(Qt::Key_End);  // from the picture it is the window's
   EXPECT_EQ(session->frame(), session->shoot().frame_count() - 1);
+}
+
+// Of two frames each is half the lane: what holds at its left edge is named too.
+TEST_F(Safety, TheTimelineNamesTheFirstSetting) {
+  open(plain_folder(dir, 2));
+  const QImage lanes = w->timeline().grab().toImage();
+  auto ink = [&](int left, int right) {  // where the labels stand, beside the playhead
+    int n = 0;
+    for (int y = 92; y < 152; ++y)
+      for (int x = left; x < right; ++x) n += qGreen(lanes.pixel(x, y)) > 120;
+    return n;
+  };
+  EXPECT_GT(ink(76, 140), 30);
 }
 
 TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
