@@ -24,6 +24,11 @@ Result<FrameFiles> list_frames(const fs::path& folder, Pairs pairs, bool deep) {
   std::error_code ec;
   if (!fs::is_directory(folder, ec))
     return fail(folder.string() + " is not a folder that can be opened.");
+  const auto unreadable = [&] {
+    return fail("The folder " + folder.string() + " cannot be read: " + ec.message() + ".");
+  };
+  // Only what lies below it may be passed over.
+  if (fs::directory_iterator(folder, ec); ec) return unreadable();
   FrameFiles out;
   auto take = [&](const fs::path& p) {
     if (kind_of(p) == FileKind::other)
@@ -48,7 +53,7 @@ Result<FrameFiles> list_frames(const fs::path& folder, Pairs pairs, bool deep) {
         ++out.others;
     }
   }
-  if (ec) return fail("The folder " + folder.string() + " cannot be read: " + ec.message() + ".");
+  if (ec) return unreadable();
   std::set<std::string> raws, stills;
   auto shot = [](const fs::path& p) { return fs::path(p).replace_extension().string(); };
   for (const auto& p : out.files) (kind_of(p) == FileKind::raw ? raws : stills).insert(shot(p));

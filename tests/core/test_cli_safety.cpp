@@ -324,13 +324,19 @@ TEST(CliSafety, WhatMayNotBeReadIsSaidSo) {
       geteuid() == 0 ? "setpriv --reuid=65534 --regid=65534 --clear-groups " : "";
   fs::permissions(c.dir.path(), fs::perms::all);
   fs::permissions(c.raw(2), fs::perms::none);
-  const auto r = run("inspect " + c.folder.string() + " --metadata-only --json",
-                     "XDG_CACHE_HOME=/nonexistent " + as);
+  const std::string command = "inspect " + c.folder.string() + " --metadata-only --json",
+                    before = "XDG_CACHE_HOME=/nonexistent " + as;
+  auto r = run(command, before);
   if (r.code == 126 || r.code == 127) GTEST_SKIP() << "the build folder is closed to others";
   ASSERT_EQ(r.code, 0) << r.err;
   const auto frames = nlohmann::json::parse(r.out)["frames"];
   EXPECT_NE(frames[2]["problem"].get<std::string>().find("Permission denied"), std::string::npos)
       << frames[2];
+  // The whole folder: not that it holds no frames, which nobody can see.
+  fs::permissions(c.folder, fs::perms::none);
+  r = run(command, before);
+  EXPECT_EQ(r.code, 1);
+  expect_one_line(r, "Permission denied");
 }
 
 }  // namespace
