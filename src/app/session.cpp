@@ -300,7 +300,7 @@ void Session::measure() {
             mine.problem = (*frames)[i].problem;
             mine.away = (*frames)[i].away;
           }
-          if (worse) emit changed();
+          worse ? emit changed() : emit light_changed();  // the suspects are there
           away_timer_.start();
           // A camera has gone on shooting meanwhile.
           if (measured_->grids.size() < shoot_->sequence.frames.size())

@@ -99,7 +99,10 @@ class Session : public QObject {
   bool exporting() const { return is_running(export_) || export_waits_.has_value(); }
   // When it was cancelled, or a frame that was away is back. Goes on where it stopped.
   void measure_again();
-  bool measuring() const { return is_running(measuring_); }
+  // The light is not known yet, and will be.
+  bool measuring() const {
+    return is_running(measuring_) || (is_running(planning_) && !light_known());
+  }
   const std::optional<Result<ExportReport>>& last_export() const { return last_export_; }
 
  signals:

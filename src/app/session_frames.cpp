@@ -36,7 +36,8 @@ void Session::go_to_suspect(int direction) {
   if (best >= 0)
     set_frame(best);
   else
-    emit message("No suspects are left to look at.");
+    emit message(measuring() ? "The frames are still being looked at."
+                             : "No suspects are left to look at.");
 }
 
 std::vector<int> Session::chosen() const {

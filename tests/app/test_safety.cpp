@@ -162,6 +162,7 @@ TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
   } paints;
   paints.session = session;
   w->timeline().installEventFilter(&paints);
+  w->open_drawer(0);
   std::error_code ec;
   fs::remove_all(cache_folder(), ec);
   const auto go = std::make_shared<std::atomic<bool>>(false);
@@ -176,7 +177,21 @@ TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
   QTest::qWait(100);
   EXPECT_TRUE(session->measuring());
   EXPECT_TRUE(paints.measuring);
+  key(Qt::Key_J);
+  EXPECT_TRUE(w->statusBar()->currentMessage().contains("still being looked at"));
+  // Also while what was measured is being thought over.
+  const auto end = std::make_shared<std::atomic<bool>>(false);
+  for (int i = 0; i < session->tasks().pool().maxThreadCount(); ++i)
+    session->tasks().pool().start([end] {
+      while (!*end) QThread::msleep(1);
+    });
   *go = true;
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !session->suspects().empty(); }, 20000));
+  QTest::qWait(50);
+  EXPECT_FALSE(session->light_known());
+  EXPECT_TRUE(session->measuring());
+  EXPECT_EQ(find<QListWidget>("suspects")->count(), static_cast<int>(session->suspects().size()));
+  *end = true;
   ASSERT_TRUE(settled());
 }
 

@@ -170,10 +170,11 @@ void FramesDrawer::refresh_facts() {
 void FramesDrawer::refresh_suspects() {
   const int open = session_.open_suspects(), all = static_cast<int>(session_.suspects().size());
   suspects_heading_->setText(
-      !session_.light_known() ? QString("Suspects: the frames are being looked at …")
-      : all == 0              ? QString("Suspects: none")
-      : open == 0             ? QString("Suspects: %1, all decided").arg(all)
-                              : QString("Suspects: %1 of %2 to decide").arg(open).arg(all));
+      all == 0 && session_.measuring() ? QString("Suspects: the frames are being looked at …")
+      : all == 0 && !session_.light_known() ? QString("Suspects: not looked for yet")
+      : all == 0                            ? QString("Suspects: none")
+      : open == 0                           ? QString("Suspects: %1, all decided").arg(all)
+                  : QString("Suspects: %1 of %2 to decide").arg(open).arg(all));
   QString signature;
   for (const auto& s : session_.suspects())
     signature += QString("%1 %2 %3 %4\n")
