@@ -8,15 +8,15 @@
 
 #include <filesystem>
 
+#include "base/file.h"
 #include "bench/frames.h"
 #include "develop/develop.h"
 #include "develop/display.h"
-#include "frames/sequence.h"
-#include "image/file.h"
+#include "document/shoot_file.h"
+#include "film/light_plan.h"
+#include "folder/sequence.h"
 #include "output/encode.h"
-#include "shoot/export_frames.h"
-#include "shoot/light_plan.h"
-#include "shoot/shoot_file.h"
+#include "output/export_frames.h"
 #include "sim/simulate.h"
 
 namespace tsukimi::bench {

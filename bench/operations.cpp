@@ -2,15 +2,15 @@
 // steps cost on 24 megapixels.
 #include <benchmark/benchmark.h>
 
+#include "base/file.h"
 #include "bench/frames.h"
 #include "develop/demosaic.h"
 #include "develop/develop.h"
 #include "develop/display.h"
 #include "develop/lens.h"
 #include "develop/propose.h"
-#include "frames/proxy.h"
-#include "image/file.h"
 #include "output/encode.h"
+#include "proxy/proxy.h"
 
 namespace tsukimi::bench {
 namespace {

@@ -7,10 +7,10 @@
 #include <filesystem>
 #include <opencv2/photo.hpp>
 
+#include "base/file.h"
 #include "develop/demosaic.h"
 #include "develop/develop.h"
 #include "develop/display.h"
-#include "image/file.h"
 #include "output/encode.h"
 #include "sim/camera.h"
 #include "sim/chart.h"

@@ -12,7 +12,7 @@
 #include <set>
 
 #include "app/main_window.h"
-#include "image/parallel.h"
+#include "base/parallel.h"
 #include "sim/simulate.h"
 
 using namespace tsukimi;

@@ -5,7 +5,7 @@
 #include <utility>
 #include <vector>
 
-#include "develop/parameters.h"
+#include "adjust/parameters.h"
 
 namespace tsukimi::test {
 

@@ -8,7 +8,7 @@
 #include <QTimer>
 
 #include "app/sequence_list.h"
-#include "frames/card.h"
+#include "folder/card.h"
 
 namespace tsukimi::app {
 

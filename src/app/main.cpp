@@ -2,7 +2,7 @@
 
 #include "app/main_window.h"
 #include "app/style.h"
-#include "image/parallel.h"
+#include "base/parallel.h"
 
 int main(int argc, char** argv) {
   tsukimi::keep_freed_memory();

@@ -2,7 +2,7 @@
 
 #include <QUrl>
 
-#include "image/text.h"
+#include "base/text.h"
 
 namespace tsukimi::app {
 

@@ -13,7 +13,7 @@ namespace tsukimi::app {
 QString shown_path(const std::filesystem::path& path);
 
 // For what is read again (a field, the settings): bytes that are no UTF-8 stand there as %XX, as in
-// our documents (image/text.h). path_of(text_of(p)) == p for every path.
+// our documents (base/text.h). path_of(text_of(p)) == p for every path.
 QString text_of(const std::filesystem::path& path);
 std::filesystem::path path_of(const QString& text);
 

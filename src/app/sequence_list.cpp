@@ -10,7 +10,7 @@
 #include "app/style.h"
 #include "develop/develop.h"
 #include "develop/display.h"
-#include "shoot/proxy_store.h"
+#include "proxy/proxy_store.h"
 
 namespace tsukimi::app {
 namespace {

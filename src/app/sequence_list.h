@@ -8,7 +8,7 @@
 #include <QWidget>
 
 #include "app/task.h"
-#include "frames/sequence.h"
+#include "folder/sequence.h"
 
 namespace tsukimi::app {
 

@@ -9,9 +9,9 @@
 
 #include "app/path_text.h"
 #include "app/preview.h"
+#include "base/cache.h"
 #include "develop/display.h"
-#include "image/cache.h"
-#include "shoot/checks.h"
+#include "film/checks.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;

@@ -10,10 +10,10 @@
 #include <optional>
 
 #include "app/task.h"
-#include "frames/watch.h"
-#include "shoot/export_frames.h"
-#include "shoot/film.h"
-#include "shoot/shoot_file.h"
+#include "document/shoot_file.h"
+#include "film/film.h"
+#include "folder/watch.h"
+#include "output/export_frames.h"
 
 namespace tsukimi::app {
 

@@ -15,8 +15,8 @@
 #include <memory>
 #include <vector>
 
-#include "image/parallel.h"
-#include "image/result.h"
+#include "base/parallel.h"
+#include "base/result.h"
 
 namespace tsukimi::app {
 

@@ -1,7 +1,7 @@
 #include <iostream>
 
 #include "cli/commands.h"
-#include "frames/card.h"
+#include "folder/card.h"
 
 namespace tsukimi::cli {
 namespace {

@@ -7,7 +7,7 @@
 #include <atomic>
 #include <functional>
 
-#include "image/result.h"
+#include "base/result.h"
 
 namespace tsukimi::cli {
 

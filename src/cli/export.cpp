@@ -2,10 +2,10 @@
 #include <iostream>
 
 #include "cli/commands.h"
+#include "document/shoot_file.h"
+#include "film/checks.h"
+#include "output/export_frames.h"
 #include "output/name_pattern.h"
-#include "shoot/checks.h"
-#include "shoot/export_frames.h"
-#include "shoot/shoot_file.h"
 
 namespace tsukimi::cli {
 namespace {

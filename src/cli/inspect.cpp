@@ -2,8 +2,8 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
-#include "frames/sequence.h"
-#include "shoot/light_plan.h"
+#include "film/light_plan.h"
+#include "folder/sequence.h"
 
 namespace tsukimi::cli {
 namespace {

@@ -7,9 +7,9 @@
 #include <iostream>
 #include <mutex>
 
+#include "base/parallel.h"
+#include "base/text.h"
 #include "cli/commands.h"
-#include "image/parallel.h"
-#include "image/text.h"
 
 namespace tsukimi::cli {
 

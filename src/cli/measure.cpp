@@ -3,8 +3,8 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
-#include "shoot/light_plan.h"
-#include "shoot/shoot_file.h"
+#include "document/shoot_file.h"
+#include "film/light_plan.h"
 
 namespace tsukimi::cli {
 namespace {

@@ -3,8 +3,8 @@
 #include <iostream>
 
 #include "cli/commands.h"
-#include "shoot/film.h"
-#include "shoot/shoot_file.h"
+#include "document/shoot_file.h"
+#include "film/film.h"
 
 namespace tsukimi::cli {
 namespace {

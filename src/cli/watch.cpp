@@ -4,8 +4,8 @@
 #include <thread>
 
 #include "cli/commands.h"
-#include "frames/watch.h"
-#include "shoot/shoot_file.h"
+#include "document/shoot_file.h"
+#include "folder/watch.h"
 
 namespace tsukimi::cli {
 namespace {

@@ -4,7 +4,7 @@
 #include <atomic>
 #include <cmath>
 
-#include "image/parallel.h"
+#include "base/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "develop/clipped.cpp"

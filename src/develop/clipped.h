@@ -13,9 +13,9 @@
 #include <array>
 #include <vector>
 
-#include "frames/mosaic.h"
-#include "frames/proxy.h"
+#include "camera/mosaic.h"
 #include "image/image.h"
+#include "proxy/proxy.h"
 
 namespace tsukimi {
 

@@ -10,9 +10,9 @@
 #include <array>
 #include <cstdint>
 
+#include "camera/hot_pixels.h"
+#include "camera/mosaic.h"
 #include "develop/clipped.h"
-#include "frames/hot_pixels.h"
-#include "frames/mosaic.h"
 #include "image/image.h"
 
 namespace tsukimi {

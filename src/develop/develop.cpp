@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/parallel.h"
 #include "develop/demosaic.h"
 #include "develop/hue_ring.h"
 #include "develop/lens.h"
@@ -14,7 +15,6 @@
 #include "develop/vignette.h"
 #include "develop/white_balance.h"
 #include "image/orientation.h"
-#include "image/parallel.h"
 
 namespace tsukimi {
 namespace {

@@ -4,12 +4,12 @@
 
 #include <memory>
 
-#include "develop/parameters.h"
-#include "frames/hot_pixels.h"
-#include "frames/lens_profile.h"
-#include "frames/proxy.h"
-#include "frames/sensor_frame.h"
+#include "adjust/parameters.h"
+#include "camera/hot_pixels.h"
+#include "camera/lens_profile.h"
+#include "camera/sensor_frame.h"
 #include "framing/geometry.h"
+#include "proxy/proxy.h"
 
 namespace tsukimi {
 

@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <vector>
 
+#include "base/parallel.h"
 #include "develop/rows.h"
 #include "image/fast_math.h"
-#include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "develop/display.cpp"

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "image/parallel.h"
+#include "base/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "develop/guided.cpp"

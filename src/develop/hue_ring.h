@@ -8,7 +8,7 @@
 
 #include <vector>
 
-#include "develop/parameters.h"
+#include "adjust/parameters.h"
 #include "develop/rows.h"
 
 namespace tsukimi {

@@ -3,8 +3,8 @@
 
 #include <memory>
 
-#include "develop/parameters.h"
-#include "frames/lens_profile.h"
+#include "adjust/parameters.h"
+#include "camera/lens_profile.h"
 #include "framing/warp.h"
 #include "image/image.h"
 

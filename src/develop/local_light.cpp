@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/parallel.h"
 #include "image/fast_math.h"
-#include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "develop/local_light.cpp"

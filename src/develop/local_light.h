@@ -7,8 +7,8 @@
 
 #include <optional>
 
+#include "adjust/parameters.h"
 #include "develop/guided.h"
-#include "develop/parameters.h"
 #include "develop/rows.h"
 
 namespace tsukimi {

@@ -4,8 +4,8 @@
 #include <cmath>
 #include <optional>
 
+#include "base/parallel.h"
 #include "develop/wavelet.h"
-#include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "develop/noise.cpp"

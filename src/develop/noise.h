@@ -6,7 +6,7 @@
 // ISO and of how much the picture was reduced, never of the frame itself.
 #pragma once
 
-#include "develop/parameters.h"
+#include "adjust/parameters.h"
 #include "image/image.h"
 
 namespace tsukimi {

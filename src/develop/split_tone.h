@@ -1,7 +1,7 @@
 // Split tone: shadows lean to one hue, highlights to another.
 #pragma once
 
-#include "develop/parameters.h"
+#include "adjust/parameters.h"
 #include "develop/rows.h"
 
 namespace tsukimi {

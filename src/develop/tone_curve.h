@@ -1,8 +1,8 @@
 // The tone curves: master, then one each for red, green and blue.
 #pragma once
 
-#include "develop/parameters.h"
-#include "light/interpolate.h"
+#include "adjust/interpolate.h"
+#include "adjust/parameters.h"
 
 namespace tsukimi {
 

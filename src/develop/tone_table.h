@@ -5,7 +5,7 @@
 #include <array>
 #include <vector>
 
-#include "develop/parameters.h"
+#include "adjust/parameters.h"
 #include "develop/rows.h"
 
 namespace tsukimi {

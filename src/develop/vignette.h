@@ -1,7 +1,7 @@
 // Vignette: the edges of the finished picture darker or brighter.
 #pragma once
 
-#include "develop/parameters.h"
+#include "adjust/parameters.h"
 #include "develop/rows.h"
 #include "framing/geometry.h"
 

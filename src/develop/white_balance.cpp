@@ -2,9 +2,9 @@
 
 #include <cmath>
 
+#include "base/parallel.h"
 #include "develop/clipped.h"
 #include "develop/rows.h"
-#include "image/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "develop/white_balance.cpp"

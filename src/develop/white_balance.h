@@ -1,9 +1,9 @@
 // White balance, camera colour to working space, and exposure.
 #pragma once
 
-#include "frames/camera_colour.h"
-#include "frames/proxy.h"
+#include "camera/camera_colour.h"
 #include "image/image.h"
+#include "proxy/proxy.h"
 
 namespace tsukimi {
 

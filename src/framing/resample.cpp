@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/parallel.h"
 #include "framing/geometry.h"
-#include "framing/lanczos.h"
-#include "image/parallel.h"
+#include "image/lanczos.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "framing/resample.cpp"

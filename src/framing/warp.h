@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "framing/geometry.h"
-#include "framing/lanczos.h"
+#include "image/lanczos.h"
 
 namespace tsukimi {
 

@@ -1,6 +1,6 @@
 #include "image/orientation.h"
 
-#include "image/parallel.h"
+#include "base/parallel.h"
 
 namespace tsukimi {
 

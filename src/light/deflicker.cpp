@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "light/banded.h"
+#include "base/banded.h"
 
 namespace tsukimi {
 namespace {

@@ -5,8 +5,8 @@
 #include <map>
 #include <tuple>
 
-#include "light/banded.h"
-#include "light/interpolate.h"
+#include "adjust/interpolate.h"
+#include "base/banded.h"
 
 namespace tsukimi {
 namespace {

@@ -22,7 +22,7 @@
 #include <string>
 #include <vector>
 
-#include "frames/frame_info.h"
+#include "camera/frame_info.h"
 
 namespace tsukimi {
 

@@ -5,9 +5,9 @@
 #include <string>
 #include <vector>
 
-#include "frames/frame_info.h"
+#include "base/result.h"
+#include "camera/frame_info.h"
 #include "image/image.h"
-#include "image/result.h"
 
 namespace tsukimi {
 

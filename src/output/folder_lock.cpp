@@ -9,8 +9,8 @@
 #include <cstring>
 #include <utility>
 
-#include "image/file.h"
-#include "image/text.h"
+#include "base/file.h"
+#include "base/text.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;

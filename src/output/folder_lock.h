@@ -4,7 +4,7 @@
 #include <filesystem>
 #include <string>
 
-#include "image/result.h"
+#include "base/result.h"
 
 namespace tsukimi {
 

@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "image/result.h"
+#include "base/result.h"
 
 namespace tsukimi {
 

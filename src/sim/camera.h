@@ -5,7 +5,7 @@
 #include <cstdint>
 #include <vector>
 
-#include "frames/camera_colour.h"
+#include "camera/camera_colour.h"
 #include "image/image.h"
 
 namespace tsukimi::sim {
@@ -18,7 +18,7 @@ struct CameraOptions {
        dust = true, hot_pixels = true, gap = true, noise = true;
   bool compressed = false;  // raw files packed without loss
   bool lens =
-      false;       // the lens bends, fringes and darkens; its profile is in frames/lens_profile.cpp
+      false;       // the lens bends, fringes and darkens; its profile is in camera/lens_profile.cpp
   int faults = 0;  // further frames that something happens to, of every kind in turn
   int bracket = 1;          // shots per moment, two stops apart
   int first_number = 412;   // of the camera's counter, which wraps after 9999

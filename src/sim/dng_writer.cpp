@@ -6,7 +6,7 @@
 #include <cmath>
 #include <exiv2/exiv2.hpp>
 
-#include "frames/frame_info.h"
+#include "camera/frame_info.h"
 #include "output/memory_tiff.h"
 #include "sim/lossless_jpeg.h"
 

@@ -4,7 +4,7 @@
 
 #include <bit>
 
-#include "image/result.h"
+#include "base/result.h"
 #include "sim/camera.h"
 
 namespace tsukimi::sim {

@@ -1,6 +1,6 @@
 #include <cmath>
 
-#include "light/interpolate.h"
+#include "adjust/interpolate.h"
 #include "sim/scene.h"
 
 namespace tsukimi::sim {

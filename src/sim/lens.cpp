@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "image/parallel.h"
+#include "base/parallel.h"
 #include "sim/camera.h"
 
 namespace tsukimi::sim {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "image/parallel.h"
+#include "base/parallel.h"
 #include "sim/vessels.h"
 #include "sim/village.h"
 

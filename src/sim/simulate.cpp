@@ -9,9 +9,9 @@
 #include <nlohmann/json.hpp>
 #include <thread>
 
+#include "base/file.h"
 #include "develop/display.h"
 #include "image/fast_math.h"
-#include "image/file.h"
 #include "output/encode.h"
 #include "sim/dng_writer.h"
 #include "sim/scene.h"

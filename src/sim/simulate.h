@@ -3,8 +3,8 @@
 
 #include <filesystem>
 
-#include "image/parallel.h"
-#include "image/result.h"
+#include "base/parallel.h"
+#include "base/result.h"
 #include "sim/camera.h"
 
 namespace tsukimi::sim {

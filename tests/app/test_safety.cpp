@@ -7,9 +7,9 @@
 #include <thread>
 
 #include "app/window_fixture.h"
+#include "base/cache.h"
 #include "develop/display.h"
-#include "image/cache.h"
-#include "shoot/checks.h"
+#include "film/checks.h"
 
 namespace tsukimi::app {
 namespace {

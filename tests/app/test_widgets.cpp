@@ -6,7 +6,7 @@
 #include <thread>
 
 #include "app/window_fixture.h"
-#include "image/cache.h"
+#include "base/cache.h"
 
 namespace tsukimi::app {
 namespace {

@@ -15,7 +15,7 @@
 
 #include "app/main_window.h"
 #include "app/style.h"
-#include "image/file.h"
+#include "base/file.h"
 #include "support.h"
 
 namespace tsukimi::app {

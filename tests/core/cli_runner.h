@@ -7,7 +7,7 @@
 #include <map>
 #include <set>
 
-#include "frames/frame_info.h"
+#include "camera/frame_info.h"
 #include "support.h"
 
 namespace tsukimi::test {

@@ -5,7 +5,7 @@
 #include <exiv2/exiv2.hpp>
 #include <filesystem>
 
-#include "frames/mosaic.h"
+#include "camera/mosaic.h"
 #include "image/image.h"
 #include "sim/camera.h"
 

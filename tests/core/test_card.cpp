@@ -3,10 +3,10 @@
 #include <sys/resource.h>
 #include <csignal>
 
+#include "base/copy.h"
+#include "base/file.h"
 #include "core/cli_runner.h"
-#include "frames/card.h"
-#include "image/copy.h"
-#include "image/file.h"
+#include "folder/card.h"
 
 namespace tsukimi {
 namespace {

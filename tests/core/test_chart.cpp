@@ -3,8 +3,8 @@
 
 #include <numeric>
 
+#include "base/file.h"
 #include "develop/develop.h"
-#include "image/file.h"
 #include "sim/chart.h"
 #include "support.h"
 

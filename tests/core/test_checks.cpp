@@ -4,12 +4,12 @@
 #include <random>
 #include <thread>
 
+#include "base/cache.h"
+#include "base/file.h"
 #include "core/cli_runner.h"
-#include "frames/watch.h"
-#include "image/cache.h"
-#include "image/file.h"
-#include "shoot/checks.h"
-#include "shoot/light_plan.h"
+#include "film/checks.h"
+#include "film/light_plan.h"
+#include "folder/watch.h"
 
 namespace tsukimi {
 namespace {

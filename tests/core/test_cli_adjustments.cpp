@@ -2,8 +2,8 @@
 #include <gtest/gtest.h>
 
 #include "adjustments.h"
+#include "camera/sensor_frame.h"
 #include "core/cli_runner.h"
-#include "frames/sensor_frame.h"
 
 namespace tsukimi {
 namespace {

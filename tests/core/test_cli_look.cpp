@@ -1,8 +1,8 @@
 // The look from the command line: every name of the table, proposals, the air, hot pixels.
 #include <gtest/gtest.h>
 
+#include "adjust/parameters.h"
 #include "core/cli_runner.h"
-#include "develop/parameters.h"
 
 namespace tsukimi {
 namespace {

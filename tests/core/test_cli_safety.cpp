@@ -3,8 +3,8 @@
 #include <fcntl.h>
 #include <sys/stat.h>
 
+#include "base/file.h"
 #include "core/cli_runner.h"
-#include "image/file.h"
 
 namespace tsukimi {
 namespace {

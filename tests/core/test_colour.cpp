@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-#include "frames/camera_colour.h"
+#include "camera/camera_colour.h"
 #include "image/fast_math.h"
 #include "sim/camera.h"
 

@@ -4,6 +4,7 @@
 #include <map>
 #include <numbers>
 
+#include "base/parallel.h"
 #include "core/pictures.h"
 #include "develop/clipped.h"
 #include "develop/demosaic.h"
@@ -11,7 +12,6 @@
 #include "develop/display.h"
 #include "develop/oklab.h"
 #include "develop/white_balance.h"
-#include "image/parallel.h"
 #include "sim/camera.h"
 #include "sim/scene.h"
 

@@ -6,13 +6,13 @@
 #include <set>
 #include <thread>
 
+#include "base/parallel.h"
 #include "core/pictures.h"
 #include "develop/lens.h"
 #include "develop/wavelet.h"
 #include "develop/white_balance.h"
 #include "framing/warp.h"
 #include "image/orientation.h"
-#include "image/parallel.h"
 #include "sim/scene.h"
 
 namespace tsukimi {

@@ -3,10 +3,10 @@
 #include <gtest/gtest.h>
 
 #include "core/pictures.h"
-#include "light/between.h"
-#include "shoot/export_frames.h"
-#include "shoot/film.h"
-#include "shoot/shoot_file.h"
+#include "document/shoot_file.h"
+#include "film/film.h"
+#include "motion/optical_flow.h"
+#include "output/export_frames.h"
 #include "support.h"
 
 namespace tsukimi {

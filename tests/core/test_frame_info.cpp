@@ -3,8 +3,8 @@
 
 #include <exiv2/exiv2.hpp>
 
-#include "frames/frame_info.h"
-#include "image/file.h"
+#include "base/file.h"
+#include "camera/frame_info.h"
 #include "output/encode.h"
 #include "support.h"
 

@@ -2,11 +2,11 @@
 
 #include <exiv2/exiv2.hpp>
 
+#include "base/file.h"
 #include "develop/display.h"
-#include "frames/proxy.h"
-#include "frames/sequence.h"
-#include "image/file.h"
+#include "folder/sequence.h"
 #include "output/encode.h"
+#include "proxy/proxy.h"
 #include "sim/noise.h"
 #include "support.h"
 

@@ -1,7 +1,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
-#include "light/interpolate.h"
+#include "adjust/interpolate.h"
 
 namespace tsukimi {
 namespace {

@@ -4,11 +4,11 @@
 #include <cmath>
 #include <numbers>
 
-#include "light/auto_keys.h"
-#include "light/banded.h"
-#include "light/brightness.h"
+#include "adjust/auto_keys.h"
+#include "base/banded.h"
 #include "light/deflicker.h"
 #include "light/level.h"
+#include "measure/brightness.h"
 #include "sim/noise.h"
 #include "support.h"
 

@@ -4,13 +4,13 @@
 
 #include <random>
 
+#include "base/file.h"
 #include "core/pictures.h"
 #include "develop/develop.h"
-#include "frames/proxy.h"
-#include "frames/sequence.h"
-#include "image/file.h"
+#include "document/shoot_file.h"
+#include "folder/sequence.h"
 #include "image/orientation.h"
-#include "shoot/shoot_file.h"
+#include "proxy/proxy.h"
 #include "sim/dng_writer.h"
 #include "sim/scene.h"
 #include "support.h"

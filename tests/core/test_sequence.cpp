@@ -3,9 +3,9 @@
 
 #include <thread>
 
-#include "image/cache.h"
-#include "image/file.h"
-#include "shoot/film.h"
+#include "base/cache.h"
+#include "base/file.h"
+#include "film/film.h"
 #include "support.h"
 
 namespace tsukimi {

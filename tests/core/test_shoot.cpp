@@ -6,13 +6,13 @@
 #include <exiv2/exiv2.hpp>
 #include <random>
 
-#include "image/file.h"
+#include "base/file.h"
+#include "document/shoot_file.h"
+#include "film/film.h"
+#include "output/export_frames.h"
+#include "output/export_manifest.h"
 #include "output/folder_lock.h"
 #include "output/name_pattern.h"
-#include "shoot/export_frames.h"
-#include "shoot/export_manifest.h"
-#include "shoot/film.h"
-#include "shoot/shoot_file.h"
 #include "support.h"
 
 namespace tsukimi {

@@ -2,8 +2,8 @@
 // it.
 #include <gtest/gtest.h>
 
-#include "light/banded.h"
-#include "shoot/film.h"
+#include "base/banded.h"
+#include "film/film.h"
 #include "sim/noise.h"
 #include "support.h"
 

@@ -5,13 +5,13 @@
 #include <tiffio.h>
 
 #include <exiv2/exiv2.hpp>
+#include "base/file.h"
+#include "camera/sensor_frame.h"
 #include "develop/develop.h"
 #include "develop/display.h"
-#include "frames/proxy.h"
-#include "frames/sensor_frame.h"
-#include "image/file.h"
 #include "output/encode.h"
 #include "output/memory_tiff.h"
+#include "proxy/proxy.h"
 #include "support.h"
 
 namespace tsukimi {

@@ -5,14 +5,14 @@
 #include <filesystem>
 #include <fstream>
 
-#include "frames/black_level.h"
-#include "frames/sensor_frame.h"
-#include "frames/tiff_tags.h"
-#include "image/cache.h"
-#include "image/file.h"
-#include "shoot/checks.h"
-#include "shoot/export_manifest.h"
-#include "shoot/shoot_file.h"
+#include "base/cache.h"
+#include "base/file.h"
+#include "camera/black_level.h"
+#include "camera/sensor_frame.h"
+#include "camera/tiff_tags.h"
+#include "document/shoot_file.h"
+#include "film/checks.h"
+#include "output/export_manifest.h"
 
 namespace {
 namespace fs = std::filesystem;

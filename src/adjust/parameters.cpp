@@ -1,0 +1,191 @@
+#include "adjust/parameters.h"
+
+#include <cmath>
+#include <list>
+#include <string>
+
+namespace tsukimi {
+namespace {
+
+using Table = std::array<ParameterInfo, kParamCount>;
+
+constexpr auto kLinear = Scale::linear, kAngle = Scale::angle;
+
+// An amount without a natural unit: -100 to 100.
+constexpr ParameterInfo amount(Param p, const char* name, const char* label, const char* group,
+                               const char* tip, double min = -100, double preset = 0) {
+  return {p, name, label, "", min, 100, preset, 1, 0, kLinear, group, tip};
+}
+
+const ParameterInfo kPlain[] = {
+    {Param::exposure, "exposure", "Exposure", "EV", -5, 5, 0, 0.05, 2, kLinear, "Light",
+     "Brightness in stops, in linear light: +1 doubles it."},
+    {Param::temperature, "temperature", "Temperature", "K", 2000, 15000, 5500, 50, 0, Scale::mired,
+     "White balance",
+     "The light that is shown as neutral. Higher is a bluer light, so the picture gets warmer."},
+    amount(Param::tint, "tint", "Tint", "White balance",
+           "Across the temperature: positive takes out green, negative takes out magenta."),
+    amount(Param::contrast, "contrast", "Contrast", "Light",
+           "Steeper or flatter round middle grey; black and white stay."),
+    amount(Param::highlights, "highlights", "Highlights", "Light",
+           "The bright parts, their detail kept: negative brings back a bright sky."),
+    amount(Param::shadows, "shadows", "Shadows", "Light",
+           "The dark parts, their detail kept: positive opens them."),
+    amount(Param::white_point, "white_point", "White point", "Light",
+           "Where light becomes white: positive makes more of it white."),
+    amount(Param::black_point, "black_point", "Black point", "Light",
+           "Where light becomes black: negative makes more of it black."),
+    amount(Param::local_contrast, "local_contrast", "Local contrast", "Light",
+           "Structure against its surroundings, without touching light as a whole."),
+    amount(Param::haze, "haze", "Haze", "Light",
+           "Positive takes haze away, more where the air is thicker; negative adds it."),
+    {Param::airlight_red, "airlight_red", "Airlight red", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
+     "Air", "The colour of the haze in linear light, measured when haze is first set."},
+    {Param::airlight_green, "airlight_green", "Airlight green", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
+     "Air", "The colour of the haze in linear light, measured when haze is first set."},
+    {Param::airlight_blue, "airlight_blue", "Airlight blue", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
+     "Air", "The colour of the haze in linear light, measured when haze is first set."},
+    amount(Param::saturation, "saturation", "Saturation", "Colour",
+           "All colours alike; -100 is grey."),
+    amount(Param::muted_colours, "muted_colours", "Muted colours", "Colour",
+           "Pale colours gain more than vivid ones; skin is spared."),
+    {Param::shadow_hue, "shadow_hue", "Shadow hue", "°", 0, 360, 260, 1, 0, kAngle, "Split tone",
+     "Hue that the shadows lean to."},
+    amount(Param::shadow_strength, "shadow_strength", "Shadow strength", "Split tone",
+           "How far the shadows lean to it.", 0),
+    {Param::highlight_hue, "highlight_hue", "Highlight hue", "°", 0, 360, 80, 1, 0, kAngle,
+     "Split tone", "Hue that the highlights lean to."},
+    amount(Param::highlight_strength, "highlight_strength", "Highlight strength", "Split tone",
+           "How far the highlights lean to it.", 0),
+    amount(Param::split_balance, "split_balance", "Balance", "Split tone",
+           "Where shadows end and highlights begin: positive gives more to the highlights."),
+    amount(Param::noise, "noise", "Noise, brightness", "Detail",
+           "Smooths grain in brightness; 50 is what the sensor is expected to make.", 0),
+    amount(Param::colour_noise, "colour_noise", "Noise, colour", "Detail",
+           "Smooths blotches of colour; 50 is what the sensor is expected to make.", 0),
+    amount(Param::hot_pixels, "hot_pixels", "Hot pixels", "Detail",
+           "Mends pixels that glow in every frame; higher takes fainter ones too.", 0),
+    amount(Param::sharpness, "sharpness", "Sharpness", "Detail", "Contrast at edges.", 0),
+    {Param::sharpness_radius, "sharpness_radius", "Radius", "px", 0.4, 3, 0.8, 0.05, 2, kLinear,
+     "Detail", "How wide an edge is taken to be, in pixels of the finished picture."},
+    amount(Param::sharpness_masking, "sharpness_masking", "Masking", "Detail",
+           "Spares smooth areas: sky and fog are not sharpened.", 0, 20),
+    amount(Param::lens_profile, "lens_profile", "Lens profile", "Lens",
+           "How much of the correction that is known for this lens is applied, in per cent.", 0),
+    amount(Param::distortion, "distortion", "Distortion", "Lens",
+           "Positive straightens lines that bow outwards, negative those that bow inwards."),
+    amount(Param::lens_vignetting, "lens_vignetting", "Lens vignetting", "Lens",
+           "Brightens (or darkens) the corners that the lens left dark."),
+    amount(Param::lateral_red, "lateral_red", "Lateral red", "Lens",
+           "Size of the red picture against the green one: red and cyan fringes."),
+    amount(Param::lateral_blue, "lateral_blue", "Lateral blue", "Lens",
+           "Size of the blue picture against the green one: blue and yellow fringes."),
+    amount(Param::vignette, "vignette", "Vignette", "Lens",
+           "Darkens (negative) or brightens the edges of the finished picture."),
+    amount(Param::vignette_size, "vignette_size", "Vignette size", "Lens",
+           "How much of the middle stays as it is.", 0, 50),
+};
+
+const char* keep(std::string text) {
+  static std::list<std::string> kept;  // the table's words live as long as the program
+  return kept.emplace_back(std::move(text)).c_str();
+}
+
+void add_ring(Table& table) {
+  constexpr double kAt[kRingPoints] = {29, 90, 142, 200, 264, 328};
+  for (int i = 0; i < kRingPoints; ++i) {
+    const std::string name = "hue_ring_" + std::to_string(i + 1),
+                      label = "Point " + std::to_string(i + 1);
+    auto put = [&](RingNumber number, const char* suffix, const char* word, const char* unit,
+                   double min, double max, double preset, Scale scale, const char* tip) {
+      const Param p = ring_param(i, number);
+      table[static_cast<int>(p)] = {p,
+                                    keep(name + suffix),
+                                    keep(label + word),
+                                    unit,
+                                    min,
+                                    max,
+                                    preset,
+                                    1,
+                                    0,
+                                    scale,
+                                    "Hue ring",
+                                    tip};
+    };
+    put(RingNumber::at, "_at", ": at", "°", 0, 360, kAt[i], kAngle, "The hue that is moved.");
+    put(RingNumber::hue, "_hue", ": hue", "°", -60, 60, 0, kLinear, "By how much it turns.");
+    put(RingNumber::saturation, "_saturation", ": saturation", "", -100, 100, 0, kLinear,
+        "More or less colour there.");
+    put(RingNumber::lightness, "_lightness", ": lightness", "", -100, 100, 0, kLinear,
+        "Lighter or darker there.");
+  }
+}
+
+void add_curves(Table& table) {
+  constexpr const char* kNames[kCurves] = {"tone_curve", "tone_curve_red", "tone_curve_green",
+                                           "tone_curve_blue"};
+  constexpr const char* kLabels[kCurves] = {"Curve", "Red curve", "Green curve", "Blue curve"};
+  for (int c = 0; c < kCurves; ++c) {
+    auto put = [&](int number, const std::string& suffix, const std::string& word, double preset) {
+      const Param p = curve_param(c, number);
+      table[static_cast<int>(p)] = {p,
+                                    keep(kNames[c] + suffix),
+                                    keep(kLabels[c] + word),
+                                    "%",
+                                    0,
+                                    100,
+                                    preset,
+                                    1,
+                                    1,
+                                    kLinear,
+                                    "Tone curve",
+                                    "In per cent of the way from black to white as displayed."};
+    };
+    put(0, "_black", ": black", 0);
+    for (int i = 0; i < kCurvePoints; ++i) {
+      const std::string n = std::to_string(i + 1);
+      put(1 + 2 * i, "_" + n + "_in", ": point " + n + " in", 25.0 * (i + 1));
+      put(2 + 2 * i, "_" + n + "_out", ": point " + n + " out", 25.0 * (i + 1));
+    }
+    put(kCurveNumbers - 1, "_white", ": white", 100);
+  }
+}
+
+const Table& table() {
+  static const Table rows = [] {
+    Table t{};
+    for (const auto& row : kPlain) t[static_cast<int>(row.id)] = row;
+    add_ring(t);
+    add_curves(t);
+    return t;
+  }();
+  return rows;
+}
+
+}  // namespace
+
+std::span<const ParameterInfo, kParamCount> parameter_table() { return table(); }
+
+const ParameterInfo& info(Param p) { return table()[static_cast<int>(p)]; }
+
+std::optional<Param> find_parameter(std::string_view name) {
+  for (const auto& row : table())
+    if (row.name == name) return row.id;
+  return {};
+}
+
+Look neutral_look(double kelvin, double tint) {
+  Look look;
+  for (const auto& row : table()) look[row.id] = row.preset;
+  look[Param::temperature] = kelvin;
+  look[Param::tint] = tint;
+  return look;
+}
+
+double to_scale(Scale scale, double v) { return scale == Scale::mired ? 1e6 / v : v; }
+double from_scale(Scale scale, double v) {
+  if (scale == Scale::mired) return 1e6 / v;
+  return scale == Scale::angle ? v - 360 * std::floor(v / 360) : v;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,38 @@
+// What can be made again: files in the user's cache folder. Each carries a checksum (XXH3); what a
+// disk has changed since is no cache, and is made anew.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+
+namespace tsukimi {
+
+// $XDG_CACHE_HOME/tsukimi, or .cache/tsukimi in the user's home. Empty when the user has no home:
+// then nothing is kept, rather than where others may write.
+std::filesystem::path cache_folder();
+// The file of one thing in a folder of the cache; empty when there is no cache.
+std::filesystem::path cache_path(const std::string& folder, const std::string& name);
+// A file name for what `id` says (XXH3, 128 bit).
+std::string cache_name(const std::string& id);
+
+std::uint64_t checksum(std::span<const std::uint8_t> bytes);
+
+// Writes a file with its checksum, making folders that nobody else may enter. An empty path fails.
+Result<void> save_cached(const std::filesystem::path& path, std::span<const std::uint8_t> bytes);
+// Without the checksum. Fails when the file is not there or not as it was written.
+Result<std::vector<std::uint8_t>> load_cached(const std::filesystem::path& path);
+// Makes the folder of a cache file, for those who write it themselves; false without a cache.
+bool make_cache_folder(const std::filesystem::path& file);
+
+// Deletes what was not used for longest until the cache is below `limit` bytes.
+void trim_cache(std::uintmax_t limit = 10ull << 30);
+// Of the files whose names begin so, the `most` used last stay.
+void trim_cache_group(const std::filesystem::path& folder, const std::string& begin,
+                      std::size_t most);
+
+}  // namespace tsukimi

@@ -1,0 +1,62 @@
+// What is known of one frame without decoding its picture.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "base/text.h"
+#include "image/image.h"
+
+namespace tsukimi {
+
+struct FrameInfo {
+  std::string file;  // name within the shoot's folder: bytes, as file systems have them
+  double time = 0;   // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
+  double shutter = 0;         // s, as EXIF says it; 0: unknown
+  double aperture = 0;        // f-number; 0: unknown
+  double iso = 0;             // 0: unknown
+  double focal_length = 0;    // mm; 0: unknown
+  double focus_distance = 0;  // m; 0: unknown
+  double white_balance = 0;   // the camera's gain of blue over that of red; 0: unknown
+  std::string maker, camera, lens;
+  Size size;  // as displayed (orientation applied)
+  std::uint64_t bytes = 0;
+  std::int64_t modified = 0;  // ns, for cache keys
+  std::string problem;        // not empty: this frame cannot be used, and why
+  bool away = false;          // that problem may be over in a moment (ErrorCode::unavailable)
+
+  bool usable() const { return problem.empty(); }
+};
+
+// Camera gain in stops, log2(t * S / (100 * N^2)), from the EXIF numbers as they stand.
+// Unknown values count as 1 s, ISO 100, f/1: says nothing unless gain_is_known().
+double nominal_gain(const FrameInfo& frame);
+inline bool gain_is_known(const FrameInfo& f) {
+  return f.shutter > 0 && f.iso > 0 && f.aperture > 0;
+}
+
+// The same with every number moved to the exact third of a stop that it stands for (a "1/13 s" is
+// 2^(-11/3) s). A value that is not within 0.12 stops of a third is taken as it is.
+double exact_gain(const FrameInfo& frame);
+
+// Exact gains that can be compared with one another: of the frames that tell the same of shutter,
+// ISO and aperture as most of them do (a lens without contacts tells no aperture on any frame,
+// which does no harm). Nothing for the others: their gain is unknown.
+std::vector<std::optional<double>> comparable_gains(const std::vector<FrameInfo>& frames);
+
+// Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
+FrameInfo read_frame_info(const std::filesystem::path& path);
+
+// Marks a frame as one that cannot be used, by what reading it said (the file's name in front).
+void set_problem(FrameInfo& frame, const Error& why);
+
+// Capture time as "2031-10-04 18:42:20.00"; empty when unknown.
+std::string format_time(double time);
+std::string format_clock(double time);       // "18:42:20"
+std::string format_shutter(double seconds);  // "1/13 s", "2.5 s"
+
+}  // namespace tsukimi

@@ -1,0 +1,127 @@
+#include "camera/raw_decoder.h"
+
+#include <algorithm>
+#include <bit>
+#include <cstring>
+#include <utility>
+
+#include "base/parallel.h"
+
+namespace tsukimi {
+namespace {
+
+// LibRaw fills damaged parts with zeros and only tells a callback; we want to know.
+// (Generic because LibRaw's own versions disagree on the offset's type.)
+constexpr auto note_damage = [](void* flag, const char*, auto) {
+  *static_cast<bool*>(flag) = true;
+};
+
+}  // namespace
+
+int WatchedFile::read(void* to, std::size_t size, std::size_t count) {
+  constexpr std::size_t kBlock = 4096;
+  const bool at_end = tell() >= this->size();
+  const int got = LibRaw_file_datastream::read(to, size, count);
+  const std::size_t wanted = size * count, have = size * static_cast<std::size_t>(std::max(got, 0));
+  if (have < wanted) {
+    missing_ += wanted - have;
+    asked_beyond_ += at_end && wanted < kBlock;
+  }
+  return got;
+}
+
+int WatchedFile::get_char() {
+  const int c = LibRaw_file_datastream::get_char();
+  asked_beyond_ += c < 0;
+  return c;
+}
+
+int WatchedFile::seek(INT64 offset, int whence) {
+  if (before_seek) std::exchange(before_seek, nullptr)();
+  return LibRaw_file_datastream::seek(offset, whence);
+}
+
+// Decoders that read block by block ask for a little more than there is in whole files too, and a
+// bit reader looks a few bytes ahead.
+bool WatchedFile::ended_early() const {
+  constexpr std::size_t kLastBlock = 0x4000;
+  constexpr int kAhead = 8;
+  return missing_ > kLastBlock || asked_beyond_ > kAhead;
+}
+
+int RawDecoder::open(const std::filesystem::path& path) {
+  set_dataerror_handler(note_damage, &damaged_);
+  imgdata.params.use_camera_wb = 1;
+  // Margins that are there only for interpolation stay out, as the maker wants it (whole patterns).
+  imgdata.params.raw_processing_options |= LIBRAW_PROCESSING_USE_DNG_DEFAULT_CROP;
+  path_ = path;
+  file_ = std::make_unique<WatchedFile>(path.c_str());
+  return file_->valid() ? open_datastream(file_.get()) : LIBRAW_IO_ERROR;
+}
+
+RawDecoder::~RawDecoder() { recycle(); }  // while the file is still there
+
+const std::optional<TiffTags>& RawDecoder::tags() {
+  if (!tags_) tags_ = TiffTags::read(path_);
+  return *tags_;
+}
+
+bool RawDecoder::has_possible_size() const {
+  const auto& s = imgdata.sizes;
+  return std::min({s.raw_width, s.raw_height, s.width, s.height}) >= 4 &&
+         static_cast<std::uint64_t>(s.raw_width) * s.raw_height <= 500'000'000ULL &&
+         s.left_margin + s.width <= s.raw_width && s.top_margin + s.height <= s.raw_height;
+}
+
+Size RawDecoder::seen_size() const {
+  const auto& s = imgdata.sizes;
+  return is_bayer() ? Size{s.width & ~1, s.height & ~1} : Size{s.width, s.height};
+}
+
+bool RawDecoder::decode() {
+  if (is_dng() && tags() && !raw_data_within_file(*tags())) return false;
+  // The numbers of an uncompressed DNG are copied by LibRaw pixel by pixel, which takes most of the
+  // time until a frame is there. All rows at once are the same numbers.
+  libraw_decoder_info_t how;
+  const auto& file = libraw_internal_data.unpacker_data;
+  if (get_decoder_info(&how) == LIBRAW_SUCCESS &&
+      std::strcmp(how.decoder_name, "packed_dng_load_raw()") == 0 && file.tiff_bps == 16 &&
+      file.tiff_samples == 1 && (imgdata.idata.filters || imgdata.idata.colors == 1))
+    load_raw = static_cast<void (LibRaw::*)()>(&RawDecoder::load_rows);
+  else
+    // Room for the numbers is made just before the file is set to the first of them. What a decoder
+    // does not fill is black then, not what the memory held before.
+    file_->before_seek = [this] {
+      const auto& s = imgdata.sizes;
+      if (imgdata.rawdata.raw_image && imgdata.rawdata.raw_alloc == imgdata.rawdata.raw_image)
+        std::memset(imgdata.rawdata.raw_image, 0, std::size_t{s.raw_width} * s.raw_height * 2);
+    };
+  // What the head of the file asked for beyond its end is no damage of the picture.
+  file_->forget();
+  const bool unpacked = unpack() == LIBRAW_SUCCESS;
+  file_->before_seek = nullptr;
+  return unpacked && !damaged_ && error_count() == 0 && !file_->ended_early();
+}
+
+// What unpack() calls, with the file at the first number and room for all of them.
+void RawDecoder::load_rows() {
+  const int width = imgdata.sizes.raw_width, height = imgdata.sizes.raw_height;
+  const auto count = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
+  auto* numbers = imgdata.rawdata.raw_image;
+  auto* input = libraw_internal_data.internal_data.input;
+  if (static_cast<std::size_t>(input->read(numbers, 2, count)) != count) damaged_ = true;
+  constexpr short kLittle = 0x4949, kBig = 0x4d4d;
+  const bool turned = libraw_internal_data.unpacker_data.order !=
+                      (std::endian::native == std::endian::little ? kLittle : kBig);
+  const auto& curve = imgdata.color.curve;
+  bool straight = true;
+  for (unsigned i = 0; i < 0x10000 && straight; ++i) straight = curve[i] == i;
+  if (!turned && straight) return;
+  parallel_rows(height, [&](int y0, int y1) {
+    auto* end = numbers + static_cast<std::size_t>(y1) * width;
+    for (auto* n = numbers + static_cast<std::size_t>(y0) * width; n < end; ++n)
+      *n = curve[turned ? static_cast<std::uint16_t>(*n << 8 | *n >> 8) : *n];
+  });
+}
+
+}  // namespace tsukimi

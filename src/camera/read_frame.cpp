@@ -1,0 +1,31 @@
+#include <exception>
+
+#include "base/file.h"
+#include "base/text.h"
+#include "camera/file_kind.h"
+#include "camera/sensor_frame.h"
+
+namespace tsukimi {
+
+static Result<SensorFrame> read(const std::filesystem::path& path, bool may_halve) {
+  const std::string name = printable(path.filename().string());
+  if (auto ok = check_readable(path); !ok) return tl::unexpected(ok.error());
+  std::error_code ec;
+  const auto bytes = std::filesystem::file_size(path, ec);
+  if (!ec && bytes == 0) return fail(name + " is empty (0 bytes).");
+  try {
+    auto frame = kind_of(path) == FileKind::still ? read_still(path, may_halve) : read_raw(path);
+    // A library that found no memory or no free descriptor says that the file is none of its kind.
+    if (!frame)
+      if (auto still = check_readable(path); !still) return tl::unexpected(still.error());
+    return frame;
+  } catch (...) {  // a decoder ran out of memory
+    return tl::unexpected(error_of(std::current_exception(), name + " cannot be read"));
+  }
+}
+
+Result<SensorFrame> read_frame(const std::filesystem::path& path) { return read(path, false); }
+
+Result<SensorFrame> read_for_proxy(const std::filesystem::path& path) { return read(path, true); }
+
+}  // namespace tsukimi

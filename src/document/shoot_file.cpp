@@ -1,0 +1,280 @@
+#include "document/shoot_file.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "base/file.h"
+#include "base/text.h"
+#include "document/json_fields.h"
+#include "folder/originals.h"
+
+namespace tsukimi {
+namespace fs = std::filesystem;
+using nlohmann::json;
+namespace {
+
+constexpr const char* kFormat = "tsukimi shoot";
+
+json to_json(const Look& look) {
+  json out = json::object();
+  for (const auto& row : parameter_table()) out[row.name] = look[row.id];
+  return out;
+}
+
+json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
+
+// Everything below throws FieldError; open_shoot turns it into one sentence.
+
+const std::vector<std::string> kAside{"automatic", "fill", "close_up"}, kOrder{"name", "time"},
+    kPairs{"raw", "still"}, kFormats{"tiff16", "jpeg"};  // in the order of their enumerations
+
+Rect read_rect(const Fields& f, const char* key, double least) {
+  const auto v = f.numbers(key, 4);
+  const Rect r{v[0], v[1], v[2], v[3]};
+  if (!(r.x >= 0 && r.y >= 0 && r.x + r.w <= 1.000001 && r.y + r.h <= 1.000001))
+    f.wrong(key, "lies outside the frame");
+  if (!(r.w >= least && r.h >= least)) f.wrong(key, "is too small");
+  return r;
+}
+
+std::vector<int> read_frames(const Fields& f, const char* key, int frames) {
+  std::set<int> out;
+  if (f.has(key))
+    for (const auto& v : f.list(key)) {
+      if (!v.is_number_integer() || v.get<std::int64_t>() < 0 || v.get<std::int64_t>() >= frames)
+        f.wrong(key, "names a frame that is not there");
+      out.insert(v.get<int>());
+    }
+  return {out.begin(), out.end()};
+}
+
+json write_decisions(const Decisions& d) {
+  json keys = json::array();
+  for (const auto& k : d.keys) keys.push_back({{"frame", k.frame}, {"look", to_json(k.look)}});
+  json flicker{
+      {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
+  if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
+  return {{"order", kOrder[static_cast<std::size_t>(d.order)]},
+          {"set_aside", d.set_aside},
+          {"looked_at", d.looked_at},
+          {"aside", kAside[static_cast<std::size_t>(d.aside)]},
+          {"key_frames", keys},
+          {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
+          {"deflicker", flicker},
+          {"framing", {{"aspect", d.framing.aspect}, {"crop", to_json(d.framing.crop)}}},
+          {"fps", d.fps},
+          {"in", d.in},
+          {"out", d.out},
+          {"export",
+           {{"folder", to_json_name(d.output.folder)},
+            {"pattern", to_json_name(d.output.pattern)},
+            {"format", kFormats[static_cast<std::size_t>(d.output.format)]},
+            {"quality", d.output.quality},
+            {"size", json::array({d.output.size.width, d.output.size.height})}}}};
+}
+
+Look read_look(const Fields& f, TemperatureTint as_shot) {
+  Look look = neutral_look(as_shot.kelvin, as_shot.tint);
+  std::vector<std::string> names;
+  for (const auto& row : parameter_table()) {
+    names.push_back(row.name);
+    if (f.has(row.name)) look[row.id] = f.number(row.name, row.min, row.max);
+  }
+  f.nothing_but(names);
+  return look;
+}
+
+std::vector<KeyFrame> read_keys(const Fields& f, int frames, TemperatureTint as_shot) {
+  std::vector<KeyFrame> out;
+  std::set<int> seen;
+  for (const auto& value : f.list("key_frames")) {
+    const Fields k(value, f.name("key_frames[" + std::to_string(out.size()) + "]"));
+    const KeyFrame key{k.whole("frame", 0, frames - 1), read_look(k.object("look"), as_shot)};
+    if (!seen.insert(key.frame).second) k.wrong("frame", "has two key frames");
+    out.push_back(key);
+  }
+  std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.frame < b.frame; });
+  return out;
+}
+
+ExportSettings read_export(const Fields& f) {
+  ExportSettings out;
+  out.folder = from_json_name(f.text("folder"));
+  out.pattern = from_json_name(f.text("pattern"));
+  out.format = static_cast<FileFormat>(f.choice("format", kFormats));
+  out.quality = f.whole("quality", 1, 100);
+  const auto size = f.numbers("size", 2);
+  const bool none = size[0] == 0 && size[1] == 0;
+  for (double side : size)
+    if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
+      f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
+  out.size = {static_cast<int>(size[0]), static_cast<int>(size[1])};
+  return out;
+}
+
+Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
+  Decisions d;
+  // What the first files did not have yet.
+  if (f.has("order")) d.order = static_cast<FrameOrder>(f.choice("order", kOrder));
+  if (f.has("aside")) d.aside = static_cast<AsidePolicy>(f.choice("aside", kAside));
+  d.set_aside = read_frames(f, "set_aside", frames);
+  d.looked_at = read_frames(f, "looked_at", frames);
+  d.keys = read_keys(f, frames, as_shot);
+  const Fields level = f.object("level"), flicker = f.object("deflicker"),
+               framing = f.object("framing");
+  d.level.on = level.flag("on");
+  d.level.follow_light = level.number("follow_light", 0, 1);
+  d.deflicker.on = flicker.flag("on");
+  d.deflicker.period = flicker.number("period", 3, 400);
+  d.deflicker.limit = flicker.number("limit", 0, 5);
+  constexpr double kLeastArea = 1e-4, kLeastCrop = 0.005;
+  if (flicker.has("steady_area"))
+    d.deflicker.steady_area = read_rect(flicker, "steady_area", kLeastArea);
+  d.framing.aspect = framing.text("aspect");
+  if (!d.framing.aspect.empty() && !parse_aspect(d.framing.aspect))
+    framing.wrong("aspect", "is not a shape such as 16:9");
+  d.framing.crop = read_rect(framing, "crop", kLeastCrop);
+  d.fps = f.number("fps", 1, 240);
+  d.in = f.whole("in", 0, frames - 1);
+  d.out = f.whole("out", -1, frames - 1);
+  if (d.out >= 0 && d.out < d.in) f.wrong("out", "is before the film's first frame");
+  d.output = read_export(f.object("export"));
+  return d;
+}
+
+// What folder, and which of its frames.
+struct FrameList {
+  std::vector<std::string> names;
+  std::string folder;
+  Pairs pairs = Pairs::raw;
+  bool whole_folder = true;
+};
+
+FrameList read_list(const Fields& f, int schema) {
+  // Names are bytes; files before schema 3 had them as they were.
+  auto name_of = [&](const std::string& s) { return schema >= 3 ? from_json_name(s) : s; };
+  FrameList out;
+  std::set<std::string> seen;
+  for (const auto& v : f.list("frames")) {
+    if (!v.is_string()) f.wrong("frames", "must be a list of names");
+    out.names.push_back(name_of(v.get<std::string>()));
+    const std::string& name = out.names.back();
+    if (name.empty() || name.find('/') != std::string::npos || name.find('\0') != std::string::npos)
+      f.wrong("frames", "has a name that no file can have");
+    if (!seen.insert(name).second) f.wrong("frames", "has a name twice");
+  }
+  if (out.names.empty()) f.wrong("frames", "lists no frames");
+  out.folder = name_of(f.text("folder"));
+  if (f.has("pairs")) out.pairs = static_cast<Pairs>(f.choice("pairs", kPairs));
+  if (f.has("whole_folder")) out.whole_folder = f.flag("whole_folder");
+  return out;
+}
+
+// The folder's frames in the order and number that the shoot knows them.
+void keep_listed(Sequence& s, const std::vector<std::string>& names) {
+  std::map<std::string, FrameInfo> found;
+  for (auto& f : s.frames) found.emplace(f.file, std::move(f));
+  std::vector<FrameInfo> frames;
+  std::size_t missing = 0;
+  for (const auto& name : names) {
+    auto it = found.find(name);
+    if (it != found.end()) {
+      frames.push_back(std::move(it->second));
+      found.erase(it);
+    } else {
+      FrameInfo gone;
+      gone.file = name;
+      gone.problem = "is no longer in the folder";
+      gone.away = true;
+      frames.push_back(gone);
+      ++missing;
+    }
+  }
+  if (missing)
+    s.notes.push_back(std::to_string(missing) +
+                      " of the shoot's frames are no longer in the folder.");
+  if (!found.empty())
+    s.notes.push_back(std::to_string(found.size()) +
+                      " files in the folder are not part of this shoot.");
+  s.frames = std::move(frames);
+  std::vector<std::string> notes = std::move(s.notes);
+  s.notes.clear();
+  find_facts(s);
+  find_size(s);
+  s.notes.insert(s.notes.begin(), notes.begin(), notes.end());
+}
+
+}  // namespace
+
+Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
+  std::error_code ec;
+  const fs::path path = fs::absolute(file, ec), base = path.parent_path();
+  json frames = json::array();
+  for (const auto& f : shoot.sequence.frames) frames.push_back(to_json_name(f.file));
+  Decisions decisions = shoot.decisions;
+  if (!decisions.output.folder.empty())
+    decisions.output.folder =
+        fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
+  const json j{
+      {"format", kFormat},
+      {"schema", kShootSchema},
+      {"whole_folder", shoot.sequence.whole_folder},
+      {"pairs", kPairs[static_cast<std::size_t>(shoot.sequence.pairs)]},
+      {"folder", to_json_name(shoot.sequence.folder.lexically_proximate(base).generic_string())},
+      {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
+      {"frames", frames},
+      {"decisions", write_decisions(decisions)}};
+  // A new file does not go among originals; one that an older Tsukimi put there may be saved again.
+  if (!fs::exists(file, ec))
+    if (auto ok = check_may_write(base, shoot.sequence.folder); !ok) return ok;
+  fs::create_directories(base, ec);
+  return write_document(path, j.dump(1, ' ', false, json::error_handler_t::replace) + "\n",
+                        kFormat);
+}
+
+Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
+  constexpr std::uintmax_t kMost = 512u << 20;  // a hundred thousand frames and key frames
+  const auto bytes = read_file(file, kMost);
+  if (!bytes) return tl::unexpected(bytes.error());
+  const std::string name = printable(file.string());
+  const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
+  if (j.is_discarded()) return fail(name + " is damaged and was not opened; it was not changed.");
+  if (!j.is_object() || !j.contains("format") || j["format"] != kFormat)
+    return fail(name + " is not a Tsukimi shoot.");
+  try {
+    const Fields f(j, "");
+    const int schema = f.whole("schema", 1, std::numeric_limits<int>::max());
+    if (schema > kShootSchema)
+      return fail(name + " was made by a newer Tsukimi (schema " + std::to_string(schema) +
+                  ", this one reads up to " + std::to_string(kShootSchema) +
+                  "). It was not changed.");
+    const FrameList list = read_list(f, schema);
+    Shoot shoot;
+    const Fields as_shot = f.object("as_shot");
+    shoot.as_shot = {as_shot.number("temperature", 1000, 50000),
+                     as_shot.number("tint", -1000, 1000)};
+    shoot.decisions =
+        read_decisions(f.object("decisions"), static_cast<int>(list.names.size()), shoot.as_shot);
+    std::error_code ec;
+    const fs::path base = fs::absolute(file, ec).parent_path();
+    auto& target = shoot.decisions.output.folder;
+    if (!target.empty()) target = (base / target).lexically_normal().string();
+    auto scan = read_folder((base / list.folder).lexically_normal(),
+                            {shoot.decisions.order, list.pairs, {}}, work);
+    if (!scan) return tl::unexpected(scan.error());
+    shoot.sequence = make_sequence(*scan, {});
+    keep_listed(shoot.sequence, list.names);
+    // What a camera has added since is no other sequence.
+    shoot.sequence.whole_folder = list.whole_folder;
+    return shoot;
+  } catch (const FieldError& e) {
+    return fail(name + " is damaged and was not opened (" + printable(e.what()) +
+                "); it was not changed.");
+  }
+}
+
+}  // namespace tsukimi

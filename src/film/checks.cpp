@@ -1,0 +1,98 @@
+#include "film/checks.h"
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "base/cache.h"
+
+namespace tsukimi {
+namespace {
+
+using nlohmann::json;
+
+constexpr int kMethod = 3;  // raise when the checks judge otherwise
+constexpr std::size_t kKeptOfAFolder = 12;
+
+// Of one folder begin alike, so that those of old lists of its frames can be found.
+std::string folder_name(const Shoot& shoot) {
+  return cache_name(shoot.sequence.folder.string()).substr(0, 16) + "-";
+}
+
+std::filesystem::path file_of(const Shoot& shoot, const char* what) {
+  std::string id = std::to_string(kMethod);
+  for (const auto& f : shoot.sequence.frames)
+    id += "\n" + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified);
+  return cache_path("checks", folder_name(shoot) + cache_name(id) + what);
+}
+
+json read_json(const std::filesystem::path& file) {
+  const auto bytes = load_cached(file);
+  return bytes ? json::parse(bytes->begin(), bytes->end(), nullptr, false)
+               : json(json::value_t::discarded);
+}
+
+// A full cache disk must not stop the work.
+void write_json(const Shoot& shoot, const std::filesystem::path& file, const json& j) {
+  const std::string text = j.dump(-1, ' ', false, json::error_handler_t::replace);
+  (void)save_cached(file, {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+  // A folder that grows leaves a file for each of its lengths.
+  trim_cache_group(file.parent_path(), folder_name(shoot), kKeptOfAFolder);
+}
+
+}  // namespace
+
+std::optional<Checks> load_checks(const Shoot& shoot) {
+  const json j = read_json(file_of(shoot, ".json"));
+  try {
+    Checks out;
+    for (const auto& s : j.at("shifts")) out.shifts.push_back({s.at(0), s.at(1), s.at(2) == 1});
+    if (out.shifts.size() != shoot.sequence.frames.size()) return {};
+    for (const auto& s : j.at("suspects")) {
+      const int frame = s.at("frame"), kind = s.at("kind");
+      if (frame < 0 || frame >= shoot.frame_count() || kind < 0 ||
+          kind > static_cast<int>(SuspectKind::bumped))
+        return {};
+      out.suspects.push_back(
+          {frame, static_cast<SuspectKind>(kind), s.at("reason"), s.at("strength")});
+    }
+    return out;
+  } catch (const json::exception&) {
+    return {};  // a damaged cache is no cache
+  }
+}
+
+void save_checks(const Shoot& shoot, const Checks& checks) {
+  json shifts = json::array(), suspects = json::array();
+  for (const auto& s : checks.shifts) shifts.push_back({s.dx, s.dy, s.known ? 1 : 0});
+  for (const auto& s : checks.suspects)
+    suspects.push_back({{"frame", s.frame},
+                        {"kind", static_cast<int>(s.kind)},
+                        {"reason", s.reason},
+                        {"strength", s.strength}});
+  write_json(shoot, file_of(shoot, ".json"), {{"shifts", shifts}, {"suspects", suspects}});
+}
+
+void know_hot_pixels(Shoot& shoot, const Work& work) {
+  const auto& keys = shoot.decisions.keys;
+  const bool wanted = std::any_of(keys.begin(), keys.end(),
+                                  [](const KeyFrame& k) { return k.look[Param::hot_pixels] > 0; });
+  if (!wanted || shoot.hot_pixels) return;
+  const auto file = file_of(shoot, "-hot.json");
+  HotPixels hot;
+  try {
+    const json known = read_json(file);
+    for (const auto& p : known.at("hot")) hot.push_back({p.at(0), p.at(1), p.at(2)});
+    shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
+    return;
+  } catch (const json::exception&) {
+    hot.clear();  // not known yet
+  }
+  hot = find_hot_pixels(shoot.sequence.folder, shoot.sequence.frames, work);
+  if (work.stop()) return;
+  json all = json::array();
+  for (const auto& p : hot) all.push_back({p.x, p.y, p.strength});
+  write_json(shoot, file, {{"hot", all}});
+  shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
+}
+
+}  // namespace tsukimi

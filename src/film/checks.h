@@ -1,0 +1,25 @@
+// What the checks of a whole sequence found, kept in the cache folder: an opened shoot shows its
+// suspects at once.
+#pragma once
+
+#include <optional>
+
+#include "document/shoot.h"
+#include "measure/suspects.h"
+
+namespace tsukimi {
+
+struct Checks {
+  std::vector<Shift> shifts;  // per frame, see FrameSigns
+  std::vector<Suspect> suspects;
+};
+
+// Nothing unless exactly these frames, unchanged, were checked before.
+std::optional<Checks> load_checks(const Shoot& shoot);
+void save_checks(const Shoot& shoot, const Checks& checks);
+
+// Looks for hot pixels (or remembers them) if a look of the shoot mends any and they are not known
+// yet.
+void know_hot_pixels(Shoot& shoot, const Work& work = {});
+
+}  // namespace tsukimi

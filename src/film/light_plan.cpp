@@ -1,0 +1,218 @@
+#include "film/light_plan.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <limits>
+
+#include "adjust/auto_keys.h"
+#include "base/parallel.h"
+#include "develop/propose.h"
+#include "film/checks.h"
+#include "film/film.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
+
+// The frames that take part, so that those left out neither weigh nor stand between neighbours.
+std::vector<int> kept_frames(const Shoot& shoot, std::size_t measured) {
+  std::vector<int> out;
+  const int n = std::min(shoot.frame_count(), static_cast<int>(measured));
+  for (int i = 0; i < n; ++i)
+    if (is_kept(shoot, i)) out.push_back(i);
+  return out;
+}
+
+Plane green_of(const Proxy& p) {
+  Plane out(p.width, p.height);
+  const std::size_t n = out.data.size();
+  for (std::size_t i = 0; i < n; ++i)
+    out.data[i] = (static_cast<float>(p.data[n + i]) - kProxyPedestal) / kProxyScale;
+  return out;
+}
+
+// Frames [start, end): grids and signs; with `shifts`, also how far each lies from the frame
+// before.
+void measure_run(const Shoot& shoot, ProxyStore& store, int start, int end, bool shifts,
+                 Measured& out, std::vector<std::optional<Error>>& problems,
+                 const std::function<void()>& one_more, const Work& work) {
+  const auto& frames = shoot.sequence.frames;
+  Prepared before;
+  if (shifts)
+    for (int k = start - 1; k >= 0 && before.levels.empty() && !work.stop(); --k)
+      if (frames[k].usable())
+        if (const auto head = store.head(frames[k]))
+          before = prepare_shift(green_of(head->thumbnail));
+  for (int i = start; i < end && !work.stop(); ++i, one_more()) {
+    if (!frames[i].usable()) continue;
+    auto head = store.head(frames[i], shifts);
+    if (!head) {
+      problems[i] = head.error();
+      continue;
+    }
+    Shift shift;
+    if (shifts) {
+      Prepared here = prepare_shift(green_of(head->thumbnail));
+      shift = measure_shift(before, here);
+      const double width = head->thumbnail.width;
+      shift.dx /= width, shift.dy /= width;
+      before = std::move(here);
+    }
+    out.grids[i] = std::move(head->grid);
+    out.signs[i] = FrameSigns{std::move(head->detail), shift};
+  }
+}
+
+// Runs of frames that are not measured yet. A run is one piece of work: only the frame before it is
+// read twice, to tell how far the first lies from it.
+std::vector<std::pair<int, int>> missing_runs(const Shoot& shoot, const Measured& known) {
+  constexpr int kRun = 24;
+  std::vector<std::pair<int, int>> out;
+  for (int i = 0; i < shoot.frame_count(); ++i) {
+    if (known.grids[i] || !shoot.sequence.frames[i].usable()) continue;
+    if (!out.empty() && out.back().second == i && i - out.back().first < kRun)
+      ++out.back().second;
+    else
+      out.emplace_back(i, i + 1);
+  }
+  return out;
+}
+
+// What is not measured yet, in parallel; marks what cannot be read.
+void measure_missing(Shoot& shoot, ProxyStore& store, bool shifts, Measured& out,
+                     const Work& work) {
+  const int n = shoot.frame_count();
+  out.grids.resize(n);
+  out.signs.resize(n);
+  const auto runs = missing_runs(shoot, out);
+  int total = 0;
+  for (const auto& [first, end] : runs) total += end - first;
+  std::vector<std::optional<Error>> problems(n);
+  std::atomic<int> done{0};
+  parallel_ranges(static_cast<int>(runs.size()), 1, [&](int first_run, int last_run) {
+    for (int run = first_run; run < last_run; ++run)
+      measure_run(
+          shoot, store, runs[run].first, runs[run].second, shifts, out, problems,
+          [&] { work.report(++done, total); }, work);
+  });
+  for (int i = 0; i < n; ++i)
+    if (problems[i]) set_problem(shoot.sequence.frames[i], *problems[i]);
+}
+
+}  // namespace
+
+Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measured known) {
+  const bool anew = known.grids.empty();
+  Measured out = std::move(known);
+  auto checks = anew ? load_checks(shoot) : std::nullopt;
+  measure_missing(shoot, store, !checks, out, work);
+  if (work.stop()) return out;
+  if (checks) {
+    for (int i = 0; i < shoot.frame_count(); ++i)
+      if (out.signs[i]) out.signs[i]->shift = checks->shifts[i];
+    out.suspects = std::move(checks->suspects);
+    return out;
+  }
+  out.suspects = find_suspects(shoot.sequence.frames, out.grids, out.signs);
+  Checks found{{}, out.suspects};
+  for (const auto& s : out.signs) found.shifts.push_back(s ? s->shift : Shift{});
+  // What is away for a moment is no finding to remember.
+  const auto& frames = shoot.sequence.frames;
+  if (std::none_of(frames.begin(), frames.end(), [](const FrameInfo& f) { return f.away; }))
+    save_checks(shoot, found);
+  return out;
+}
+
+LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
+  Measured out;
+  measure_missing(shoot, store, false, out, work);
+  return std::move(out.grids);
+}
+
+std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids) {
+  std::vector<const LightGrid*> pointers;
+  for (int i = 0; i < shoot.frame_count(); ++i)
+    pointers.push_back(grids[i] && !is_set_aside(shoot.decisions, i) ? &*grids[i] : nullptr);
+  return measure_brightness(pointers, shoot.decisions.deflicker.steady_area);
+}
+
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
+                     const std::vector<double>& as_shot) {
+  const int n = shoot.frame_count();
+  LightPlan plan;
+  plan.as_shot = as_shot;
+  plan.levelled = plan.deflickered = plan.goal = std::vector<double>(n, kUnknown);
+  plan.level_correction = plan.flicker_correction = std::vector<double>(n, 0.0);
+
+  const std::vector<int> known = kept_frames(shoot, as_shot.size());
+  std::vector<FrameInfo> frames;
+  std::vector<double> brightness, clipped;
+  for (int i : known) {
+    frames.push_back(shoot.sequence.frames[i]);
+    brightness.push_back(as_shot[i]);
+    clipped.push_back(grids[i] ? clipped_share(*grids[i]) : 0);
+  }
+  const std::vector<double> axis = time_axis(frames);
+  plan.level = level(frames, axis, brightness, clipped, shoot.decisions.level);
+  for (std::size_t k = 0; k < known.size(); ++k) brightness[k] += plan.level.correction[k];
+  plan.deflicker = deflicker(axis, brightness, shoot.decisions.deflicker);
+  for (std::size_t k = 0; k < known.size(); ++k) {
+    const int i = known[k];
+    plan.level_correction[i] = plan.level.correction[k];
+    plan.flicker_correction[i] = plan.deflicker.correction[k];
+    plan.levelled[i] = brightness[k];
+    plan.deflickered[i] = brightness[k] + plan.deflicker.correction[k];
+    plan.goal[i] = plan.deflicker.goal[k];
+  }
+  std::vector<const LightGrid*> seen;
+  std::vector<double> without, with;
+  for (std::size_t k = 0; k < known.size(); ++k) {
+    const int i = known[k];
+    seen.push_back(grids[i] ? &*grids[i] : nullptr);
+    without.push_back(plan.level_correction[i]);
+    with.push_back(plan.correction(i));
+  }
+  plan.left = measure_flicker_left(seen, axis, without, with);
+  // Summaries speak of frames of the sequence, not of the measured ones.
+  auto translate = [&](int& k) { k = k >= 0 ? known[k] : k; };
+  for (auto& s : plan.level.steps) translate(s.at);
+  for (int& k : plan.level.beyond_data) translate(k);
+  for (int& k : plan.deflicker.limited) translate(k);
+  translate(plan.deflicker.largest_at);
+  return plan;
+}
+
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids) {
+  return plan_light(shoot, grids, as_shot_brightness(shoot, grids));
+}
+
+void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame) {
+  const auto proxy = store.get(shoot.sequence.frames[frame]);
+  if (!proxy) return;
+  add_key(shoot, frame);
+  Look& look = shoot.decisions.keys[key_at(shoot.decisions, frame)].look;
+  const auto air = airlight_of(**proxy, {look, plan.correction(frame), {}, {}, 100, {}, {}});
+  look[Param::airlight_red] = air[0];
+  look[Param::airlight_green] = air[1];
+  look[Param::airlight_blue] = air[2];
+}
+
+void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame) {
+  const auto proxy = store.get(shoot.sequence.frames[frame]);
+  if (!proxy) return;
+  add_key(shoot, frame);
+  Look& look = shoot.decisions.keys[key_at(shoot.decisions, frame)].look;
+  look = propose_look(**proxy, look, plan.correction(frame));
+}
+
+std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most) {
+  const std::vector<int> known = kept_frames(shoot, plan.as_shot.size());
+  if (known.size() < 2) return known;
+  std::vector<int> keys = place_keys(plan.level.light, most, most > 6 ? 0.0 : 0.2);
+  for (int& k : keys) k = known[k];
+  return keys;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,63 @@
+// From light grids to corrections: measure, level, deflicker, in one go.
+#pragma once
+
+#include "document/shoot.h"
+#include "measure/brightness.h"
+#include "measure/flicker_left.h"
+#include "measure/suspects.h"
+#include "proxy/proxy_store.h"
+
+namespace tsukimi {
+
+// One entry per frame of the sequence; no grid where a frame is not usable or not read yet.
+using LightGrids = std::vector<std::optional<LightGrid>>;
+
+// What measuring keeps of every frame, about 32 kB each, and what the checks found.
+struct Measured {
+  LightGrids grids;
+  std::vector<std::optional<FrameSigns>> signs;
+  std::vector<Suspect> suspects;  // of all frames, also of those that are set aside already
+};
+
+// Reads (or makes) every frame's proxy in parallel and marks frames that cannot be read in
+// shoot.sequence; finds suspects, or remembers them (checks.h). What is `known` is not measured
+// again (a camera that is still shooting adds frames at the end; a frame that was away may be
+// back). Cancelled work leaves the rest without a grid.
+Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {},
+                        Measured known = {});
+
+// The same for who needs only the light.
+LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work = {});
+
+// Stops per frame of the sequence; NaN where unknown.
+struct LightPlan {
+  std::vector<double> as_shot, levelled, deflickered, goal;
+  std::vector<double> level_correction, flicker_correction;  // 0 where unknown
+  LevelResult level;
+  DeflickerResult deflicker;
+  FlickerLeft left;  // measured in the pictures
+
+  // 0 for frames that came after the plan was made.
+  double correction(int frame) const {
+    return frame < static_cast<int>(level_correction.size())
+               ? level_correction[frame] + flicker_correction[frame]
+               : 0;
+  }
+};
+
+// The slow half (cell statistics; depends on the steady area and on what is set aside) and the fast
+// half (live under a slider) apart.
+std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids);
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
+                     const std::vector<double>& as_shot);
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);
+
+// Measures the air at a key frame and stores it in its look (see develop/local_light.h), or gives
+// it a proposed look (develop/propose.h). Nothing when its picture cannot be read.
+void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame);
+void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame);
+
+// Frames for key frames, by the smooth course of the scene light: `most` at most.
+std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most);
+
+}  // namespace tsukimi

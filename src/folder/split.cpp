@@ -1,0 +1,328 @@
+#include "folder/split.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <map>
+#include <optional>
+#include <tuple>
+
+namespace tsukimi {
+namespace {
+
+using Frames = std::vector<FrameInfo>;
+
+std::string words(const char* format, double a, double b = 0) {
+  char text[96];
+  std::snprintf(text, sizeof text, format, a, b);
+  return text;
+}
+
+double median(std::vector<double> v) {
+  if (v.empty()) return 0;
+  const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
+  std::nth_element(v.begin(), middle, v.end());
+  return *middle;
+}
+
+// Mean of intervals that are not gaps: finer than the median where the clock counts whole seconds.
+double mean_interval(const std::vector<double>& v) {
+  const double m = median(v);
+  double sum = 0;
+  int n = 0;
+  for (double d : v)
+    if (d > 0 && d < 1.7 * m + 1) sum += d, ++n;
+  return n ? sum / n : 0;
+}
+
+double interval_of(const Frames& frames, const std::vector<int>& part, int per_moment) {
+  std::vector<double> d;
+  const auto step = static_cast<std::size_t>(per_moment);
+  for (std::size_t k = step; k < part.size(); k += step) {
+    const double a = frames[part[k - step]].time, b = frames[part[k]].time;
+    if (a > 0 && b > a) d.push_back(b - a);
+  }
+  return std::round(median(d) * 100) / 100;
+}
+
+Part make_part(const Frames& frames, std::vector<int> indices, Part::Kind kind, int per_moment,
+               std::string why) {
+  Part p{kind, std::move(indices), per_moment, 0, std::move(why)};
+  p.interval = interval_of(frames, p.frames, per_moment);
+  return p;
+}
+
+// ---- brackets --------------------------------------------------------------------------------
+
+// Do `period` frames from k form one bracket? Its exposures in stops against its first.
+bool bracket_at(const Frames& frames, const std::vector<int>& run, std::size_t k,
+                std::size_t period, std::vector<double>& offsets) {
+  if (k + period > run.size()) return false;
+  offsets.clear();
+  double low = 0, high = 0;
+  for (std::size_t j = 0; j < period; ++j) {
+    const FrameInfo& f = frames[run[k + j]];
+    if (!f.usable()) return false;
+    offsets.push_back(exact_gain(f) - exact_gain(frames[run[k]]));
+    low = std::min(low, offsets.back()), high = std::max(high, offsets.back());
+  }
+  return high - low > 0.9;
+}
+
+// How many frames from k on are brackets of this period, all of one pattern.
+std::size_t bracket_run(const Frames& frames, const std::vector<int>& run, std::size_t k,
+                        std::size_t period) {
+  std::vector<double> pattern, here;
+  if (!bracket_at(frames, run, k, period, pattern)) return 0;
+  std::size_t end = k + period;
+  while (bracket_at(frames, run, end, period, here)) {
+    for (std::size_t j = 0; j < period; ++j)
+      if (std::fabs(here[j] - pattern[j]) > 0.4) return end - k;
+    // The first shot is about as the first was: a camera that follows the dusk does not come back.
+    const auto [low, high] = std::minmax_element(pattern.begin(), pattern.end());
+    if (std::fabs(exact_gain(frames[run[end]]) - exact_gain(frames[run[end - period]])) >
+        0.6 * (*high - *low))
+      return end - k;
+    // One moment may not be far from the next: that is another run.
+    const double apart = frames[run[end]].time - frames[run[end - 1]].time;
+    const double usual = frames[run[k + period - 1]].time > 0 && k + period < run.size()
+                             ? frames[run[k + period]].time - frames[run[k + period - 1]].time
+                             : 0;
+    if (usual > 0 && apart > 15 * usual + 30) return end - k;
+    end += period;
+  }
+  return end - k;
+}
+
+// ---- pauses and intervals --------------------------------------------------------------------
+
+struct Cut {
+  std::size_t at;
+  std::string why;
+};
+
+std::vector<double> intervals(const Frames& frames, const std::vector<int>& run, std::size_t from,
+                              std::size_t to) {
+  std::vector<double> d;
+  for (std::size_t k = std::max<std::size_t>(from, 1); k < std::min(to, run.size()); ++k) {
+    const double a = frames[run[k - 1]].time, b = frames[run[k]].time;
+    if (a > 0 && b > a) d.push_back(b - a);
+  }
+  return d;
+}
+
+std::string pause(double seconds) {
+  if (seconds < 120) return words("after a pause of %.0f s", seconds);
+  if (seconds < 7200) return words("after a pause of %.0f min", seconds / 60);
+  return words("after a pause of %.1f h", seconds / 3600);
+}
+
+// The first place in run (from `start` on) where another sequence begins.
+std::optional<Cut> next_cut(const Frames& frames, const std::vector<int>& run, std::size_t start) {
+  constexpr std::size_t kWindow = 10, kLeast = 5;
+  for (std::size_t k = start + 1; k < run.size(); ++k) {
+    const double here = frames[run[k]].time - frames[run[k - 1]].time;
+    if (frames[run[k]].time <= 0 || frames[run[k - 1]].time <= 0) continue;
+    const auto before =
+        intervals(frames, run, std::max(start + 1, k > kWindow ? k - kWindow : 0), k);
+    const auto after = intervals(frames, run, k + 1, k + 1 + kWindow);
+    const double mb = mean_interval(before), ma = mean_interval(after);
+    const double usual = mb > 0 ? mb : ma;
+    if (usual > 0 && here > std::max(15 * usual, 30.0)) return Cut{k, pause(here)};
+    if (before.size() < kLeast || after.size() < kLeast) continue;
+    const double change = ma - mb;
+    if (std::fabs(change) <= std::max(0.2 * std::max(ma, mb), 0.3)) continue;
+    // A camera that waits a fixed time between exposures keeps its pause, not its interval.
+    const double slower = frames[run[std::min(k + kLeast, run.size() - 1)]].shutter -
+                          frames[run[k - std::min(k, kLeast)]].shutter;
+    if (std::fabs(change - slower) < 0.35 * std::fabs(change)) continue;
+    // This interval or the last must already be of the new kind, or we are early.
+    const double next = frames[run[k + 1]].time - frames[run[k]].time;
+    if (std::fabs(next - ma) > std::fabs(next - mb)) continue;
+    return Cut{k, words("the interval changes from %.3g to %.3g s", mb, ma)};
+  }
+  return {};
+}
+
+// ---- settings that stay ----------------------------------------------------------------------
+
+// A change of lens or focal length that lasts at least three frames.
+std::optional<Cut> lens_cut(const Frames& frames, const std::vector<int>& run, std::size_t start) {
+  const FrameInfo* held = nullptr;
+  for (std::size_t k = start; k < run.size(); ++k) {
+    const FrameInfo& f = frames[run[k]];
+    if (!f.usable()) continue;
+    if (!held) held = &f;
+    const bool lens = f.lens != held->lens;
+    const bool focal = std::fabs(f.focal_length - held->focal_length) > 0.5;
+    if (!lens && !focal) continue;
+    bool lasts = k + 3 <= run.size();
+    for (std::size_t j = k; lasts && j < k + 3; ++j)
+      lasts = frames[run[j]].lens == f.lens &&
+              std::fabs(frames[run[j]].focal_length - f.focal_length) <= 0.5;
+    if (!lasts) continue;
+    return Cut{k, lens ? "another lens: " + f.lens
+                       : words("the focal length changes from %.4g to %.4g mm", held->focal_length,
+                               f.focal_length)};
+  }
+  return {};
+}
+
+// One run of one camera, lens and size.
+void split_run(const Frames& frames, std::vector<int> run, std::string why,
+               std::vector<Part>& parts) {
+  std::vector<int> plain;
+  auto flush = [&] {
+    std::size_t start = 0;
+    while (start < plain.size()) {
+      const auto cut = next_cut(frames, plain, start);
+      const std::size_t end = cut ? cut->at : plain.size();
+      parts.push_back(make_part(frames,
+                                {plain.begin() + static_cast<std::ptrdiff_t>(start),
+                                 plain.begin() + static_cast<std::ptrdiff_t>(end)},
+                                Part::Kind::sequence, 1, why));
+      why = cut ? cut->why : std::string();
+      start = end;
+    }
+    plain.clear();
+  };
+  for (std::size_t k = 0; k < run.size();) {
+    std::size_t length = 0, period = 0;
+    for (std::size_t p : {3u, 5u, 7u, 9u}) {
+      const std::size_t n = bracket_run(frames, run, k, p);
+      if (n >= 3 * p && n > length) length = n, period = p;
+    }
+    if (length == 0) {
+      plain.push_back(run[k++]);
+      continue;
+    }
+    const bool first = parts.empty() && plain.empty();
+    flush();
+    parts.push_back(make_part(frames,
+                              {run.begin() + static_cast<std::ptrdiff_t>(k),
+                               run.begin() + static_cast<std::ptrdiff_t>(k + length)},
+                              Part::Kind::brackets, static_cast<int>(period),
+                              first ? why : "exposure brackets begin"));
+    k += length;
+    why = "after exposure brackets";
+  }
+  flush();
+}
+
+}  // namespace
+
+std::vector<Part> split_sequences(const Frames& frames) {
+  // Cameras (and sizes) that shot side by side are told apart first.
+  std::map<std::tuple<std::string, int, int>, std::vector<int>> bodies;
+  std::vector<std::tuple<std::string, int, int>> order;
+  std::optional<std::tuple<std::string, int, int>> current;
+  std::vector<int> early;  // unreadable frames before any camera is known
+  for (int i = 0; i < static_cast<int>(frames.size()); ++i) {
+    if (frames[i].usable()) {
+      current = {frames[i].camera, frames[i].size.width, frames[i].size.height};
+      if (!bodies.count(*current)) order.push_back(*current);
+    }
+    (current ? bodies[*current] : early).push_back(i);
+  }
+  std::vector<Part> parts;
+  if (order.empty())
+    return early.empty() ? parts
+                         : std::vector<Part>{make_part(frames, early, Part::Kind::sequence, 1, "")};
+  auto& first = bodies[order[0]];
+  first.insert(first.begin(), early.begin(), early.end());
+  // One or two odd frames are a flaw of their sequence, not a sequence.
+  for (std::size_t k = order.size(); k-- > 0 && order.size() > 1;) {
+    if (bodies[order[k]].size() >= 3) continue;
+    auto& host = bodies[order[k == 0 ? 1 : 0]];
+    host.insert(host.end(), bodies[order[k]].begin(), bodies[order[k]].end());
+    std::sort(host.begin(), host.end());
+    order.erase(order.begin() + static_cast<std::ptrdiff_t>(k));
+  }
+  for (const auto& body : order) {
+    std::string why;
+    if (body != order[0])
+      why = std::get<0>(body) != std::get<0>(order[0])
+                ? "another camera: " + std::get<0>(body)
+                : words("another size: %.0f×%.0f", std::get<1>(body), std::get<2>(body));
+    const std::vector<int>& all = bodies[body];
+    std::size_t start = 0;
+    while (start < all.size()) {
+      const auto cut = lens_cut(frames, all, start);
+      const std::size_t end = cut ? cut->at : all.size();
+      split_run(frames,
+                {all.begin() + static_cast<std::ptrdiff_t>(start),
+                 all.begin() + static_cast<std::ptrdiff_t>(end)},
+                why, parts);
+      why = cut ? cut->why : std::string();
+      start = end;
+    }
+  }
+  std::sort(parts.begin(), parts.end(),
+            [](const Part& a, const Part& b) { return a.frames[0] < b.frames[0]; });
+  // A handful of frames beside real sequences are single pictures; neighbours go together.
+  if (parts.size() > 1)
+    for (std::size_t k = 0; k < parts.size(); ++k) {
+      if (parts[k].kind != Part::Kind::sequence || parts[k].frames.size() >= 5) continue;
+      parts[k].kind = Part::Kind::singles;
+      if (k == 0 || parts[k - 1].kind != Part::Kind::singles) continue;
+      auto& host = parts[k - 1].frames;
+      host.insert(host.end(), parts[k].frames.begin(), parts[k].frames.end());
+      parts.erase(parts.begin() + static_cast<std::ptrdiff_t>(k--));
+    }
+  return parts;
+}
+
+void merge_parts(const Frames& frames, std::vector<Part>& parts, std::size_t first) {
+  if (first + 1 >= parts.size()) return;
+  std::vector<int> all = parts[first].frames;
+  all.insert(all.end(), parts[first + 1].frames.begin(), parts[first + 1].frames.end());
+  std::sort(all.begin(), all.end());
+  const bool alike = parts[first].kind == parts[first + 1].kind &&
+                     parts[first].per_moment == parts[first + 1].per_moment;
+  parts[first] = make_part(frames, std::move(all), alike ? parts[first].kind : Part::Kind::sequence,
+                           alike ? parts[first].per_moment : 1, parts[first].why);
+  parts.erase(parts.begin() + static_cast<std::ptrdiff_t>(first) + 1);
+}
+
+void split_part(const Frames& frames, std::vector<Part>& parts, std::size_t part, std::size_t at) {
+  if (part >= parts.size() || at == 0 || at >= parts[part].frames.size()) return;
+  const Part whole = parts[part];
+  const auto middle = whole.frames.begin() + static_cast<std::ptrdiff_t>(at);
+  parts[part] =
+      make_part(frames, {whole.frames.begin(), middle}, whole.kind, whole.per_moment, whole.why);
+  parts.insert(parts.begin() + static_cast<std::ptrdiff_t>(part) + 1,
+               make_part(frames, {middle, whole.frames.end()}, whole.kind, whole.per_moment,
+                         "split by hand"));
+}
+
+void move_boundary(const Frames& frames, std::vector<Part>& parts, std::size_t part, int by) {
+  if (part + 1 >= parts.size()) return;
+  auto &a = parts[part], &b = parts[part + 1];
+  for (; by > 0 && b.frames.size() > 1; --by) {
+    a.frames.push_back(b.frames.front());
+    b.frames.erase(b.frames.begin());
+  }
+  for (; by < 0 && a.frames.size() > 1; ++by) {
+    b.frames.insert(b.frames.begin(), a.frames.back());
+    a.frames.pop_back();
+  }
+  for (Part* p : {&a, &b}) {
+    std::sort(p->frames.begin(), p->frames.end());
+    p->interval = interval_of(frames, p->frames, p->per_moment);
+  }
+}
+
+std::string describe(const Part& p) {
+  std::string out;
+  const auto n = static_cast<double>(p.frames.size());
+  if (p.kind == Part::Kind::singles)
+    return n == 1 ? "1 single picture" : words("%.0f single pictures", n);
+  if (p.kind == Part::Kind::brackets)
+    out = words("%.0f brackets of %.0f", p.moments(), p.per_moment);
+  else
+    out = n == 1 ? "1 frame" : words("%.0f frames", n);
+  if (p.interval > 0) out += words(" every %.4g s", p.interval);
+  return out;
+}
+
+}  // namespace tsukimi

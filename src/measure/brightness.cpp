@@ -1,0 +1,156 @@
+#include "measure/brightness.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+
+#include "base/banded.h"
+#include "base/parallel.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr int kLags[] = {1, 2, 4};
+constexpr double kTrim = 0.15;  // of the cells, at each end
+
+double trimmed_mean(std::vector<float>& v) {
+  const auto cut = static_cast<std::size_t>(v.size() * kTrim);
+  std::nth_element(v.begin(), v.begin() + cut, v.end());
+  std::nth_element(v.begin() + cut, v.end() - cut - 1, v.end());
+  double sum = 0;
+  for (std::size_t i = cut; i < v.size() - cut; ++i) sum += v[i];
+  return sum / static_cast<double>(v.size() - 2 * cut);
+}
+
+std::vector<int> cells_in(const std::optional<Rect>& area) {
+  std::vector<int> cells;
+  for (int row = 0; row < LightGrid::kRows; ++row)
+    for (int col = 0; col < LightGrid::kColumns; ++col) {
+      const double x = (col + 0.5) / LightGrid::kColumns, y = (row + 0.5) / LightGrid::kRows;
+      if (!area || (x >= area->x && x < area->x + area->w && y >= area->y && y < area->y + area->h))
+        cells.push_back(row * LightGrid::kColumns + col);
+    }
+  if (cells.empty()) {  // an area smaller than a cell: the cell it lies in
+    const int col = std::clamp(static_cast<int>((area->x + area->w / 2) * LightGrid::kColumns), 0,
+                               LightGrid::kColumns - 1);
+    const int row = std::clamp(static_cast<int>((area->y + area->h / 2) * LightGrid::kRows), 0,
+                               LightGrid::kRows - 1);
+    cells.push_back(row * LightGrid::kColumns + col);
+  }
+  return cells;
+}
+
+// log2 light per cell; NaN where the cell says nothing.
+std::vector<float> log_cells(const LightGrid& grid, const std::vector<int>& cells) {
+  std::vector<float> out(cells.size());
+  for (std::size_t i = 0; i < cells.size(); ++i) {
+    const float v = grid.light[cells[i]];
+    out[i] = v > kNoiseFloor && grid.clipped[cells[i]] <= 5
+                 ? std::log2(v)
+                 : std::numeric_limits<float>::quiet_NaN();
+  }
+  return out;
+}
+
+struct Pair {
+  int a, b;
+  double difference;
+};
+
+}  // namespace
+
+double clipped_share(const LightGrid& grid) {
+  double sum = 0;
+  for (auto c : grid.clipped) sum += c;
+  return grid.clipped.empty() ? 0 : sum / (255.0 * static_cast<double>(grid.clipped.size()));
+}
+
+std::vector<double> measure_brightness(const std::vector<const LightGrid*>& grids,
+                                       const std::optional<Rect>& area) {
+  const int n = static_cast<int>(grids.size());
+  std::vector<double> out(n, std::numeric_limits<double>::quiet_NaN());
+  std::vector<int> known;
+  for (int i = 0; i < n; ++i)
+    if (grids[i]) known.push_back(i);
+  if (known.empty()) return out;
+
+  const std::vector<int> cells = cells_in(area);
+  const int count = static_cast<int>(known.size());
+  std::vector<std::vector<float>> logs(count);
+  parallel_ranges(count, 8, [&](int first, int last) {
+    for (int i = first; i < last; ++i) logs[i] = log_cells(*grids[known[i]], cells);
+  });
+
+  std::vector<Pair> pairs(static_cast<std::size_t>(count) * std::size(kLags), Pair{-1, -1, 0});
+  const std::size_t least = std::max<std::size_t>(1, cells.size() / 50);
+  parallel_ranges(count, 4, [&](int first, int last) {
+    std::vector<float> d;
+    for (int b = first; b < last; ++b)
+      for (std::size_t l = 0; l < std::size(kLags); ++l) {
+        const int a = b - kLags[l];
+        if (a < 0) continue;
+        d.clear();
+        for (std::size_t i = 0; i < cells.size(); ++i) {
+          const float v = logs[b][i] - logs[a][i];
+          if (v == v) d.push_back(v);
+        }
+        if (d.size() >= least)
+          pairs[static_cast<std::size_t>(b) * std::size(kLags) + l] = {a, b, trimmed_mean(d)};
+      }
+  });
+  std::erase_if(pairs, [](const Pair& p) { return p.a < 0; });
+  // Frames that can be compared hang together in pieces; a frame without a tie says nothing.
+  std::vector<int> piece(count);
+  std::iota(piece.begin(), piece.end(), 0);
+  auto root = [&](int i) {
+    while (piece[i] != i) i = piece[i] = piece[piece[i]];
+    return i;
+  };
+  std::vector<bool> tied(count, count == 1);
+  for (const auto& p : pairs) {
+    tied[p.a] = tied[p.b] = true;
+    piece[std::max(root(p.a), root(p.b))] = std::min(root(p.a), root(p.b));
+  }
+
+  // Joint solution; the first frame anchors it (a weak tie to 0 keeps separate pieces solvable).
+  std::vector<double> m(count, 0.0), given(pairs.size(), 1.0), weight(pairs.size(), 1.0),
+      residual(pairs.size());
+  for (int round = 0; round < 6; ++round) {
+    BandedSystem system(count, kLags[std::size(kLags) - 1]);
+    std::fill(m.begin(), m.end(), 0.0);
+    for (int i = 0; i < count; ++i) system.add(i, i, root(i) == i ? 1.0 : 1e-9);
+    for (std::size_t k = 0; k < pairs.size(); ++k) {
+      const auto& p = pairs[k];
+      system.add(p.a, p.a, weight[k]);
+      system.add(p.b, p.b, weight[k]);
+      system.add(p.a, p.b, -weight[k]);
+      m[p.a] -= weight[k] * p.difference;
+      m[p.b] += weight[k] * p.difference;
+    }
+    system.factor();
+    system.solve(m);
+    for (std::size_t k = 0; k < pairs.size(); ++k)
+      residual[k] = m[pairs[k].b] - m[pairs[k].a] - pairs[k].difference;
+    tukey_weights(residual, given, weight, 0.01);
+    for (double& w : weight) w = std::max(w, 1e-3);  // no frame may lose all its ties
+  }
+
+  // Absolute level of each piece: the trimmed mean of its first frame that has one.
+  std::vector<double> anchor(count, std::numeric_limits<double>::quiet_NaN());
+  for (int i = 0; i < count; ++i) {
+    if (!tied[i]) continue;
+    double& of_piece = anchor[root(i)];
+    if (std::isnan(of_piece)) {
+      std::vector<float> valid;
+      for (float v : logs[i])
+        if (v == v) valid.push_back(v);
+      if (valid.size() < least) continue;
+      of_piece = trimmed_mean(valid) - m[i];
+    }
+    out[known[i]] = m[i] + of_piece;
+  }
+  return out;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,187 @@
+#include "motion/optical_flow.h"
+
+#include <algorithm>
+#include <cmath>
+#include <mutex>
+#include <opencv2/imgproc.hpp>
+#include <opencv2/video/tracking.hpp>
+
+#include "base/parallel.h"
+#include "image/colour.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr int kFlowWidth = 960;  // long side of the copies on which the flow is measured
+
+// Luminance on a scale that is even to the eye, 8 bit, so that shadows count too.
+cv::Mat small_grey(const Image& image) {
+  cv::Mat grey(image.height, image.width, CV_8U);
+  for (int y = 0; y < image.height; ++y)
+    for (int x = 0; x < image.width; ++x) {
+      const float light = kLumaR * image.planes[0].at(x, y) + kLumaG * image.planes[1].at(x, y) +
+                          kLumaB * image.planes[2].at(x, y);
+      grey.at<std::uint8_t>(y, x) =
+          static_cast<std::uint8_t>(255 * std::sqrt(std::clamp(light, 0.0f, 1.0f)) + 0.5f);
+    }
+  const double scale =
+      std::min(1.0, static_cast<double>(kFlowWidth) / std::max(grey.cols, grey.rows));
+  if (scale < 1) cv::resize(grey, grey, {}, scale, scale, cv::INTER_AREA);
+  return grey;
+}
+
+struct Vec {
+  float x, y;
+};
+
+Vec sample(const cv::Mat& flow, float x, float y) {
+  x = std::clamp(x, 0.0f, static_cast<float>(flow.cols - 1));
+  y = std::clamp(y, 0.0f, static_cast<float>(flow.rows - 1));
+  const int x0 = std::min(static_cast<int>(x), flow.cols - 1), x1 = std::min(x0 + 1, flow.cols - 1);
+  const int y0 = std::min(static_cast<int>(y), flow.rows - 1), y1 = std::min(y0 + 1, flow.rows - 1);
+  const float fx = x - static_cast<float>(x0), fy = y - static_cast<float>(y0);
+  const auto &a = flow.at<cv::Vec2f>(y0, x0), &b = flow.at<cv::Vec2f>(y0, x1),
+             &c = flow.at<cv::Vec2f>(y1, x0), &d = flow.at<cv::Vec2f>(y1, x1);
+  auto mix = [&](int i) {
+    return (a[i] * (1 - fx) + b[i] * fx) * (1 - fy) + (c[i] * (1 - fx) + d[i] * fx) * fy;
+  };
+  return {mix(0), mix(1)};
+}
+
+// Catmull-Rom along both axes, edges repeated.
+float sample(const Plane& p, float x, float y) {
+  x = std::clamp(x, 0.0f, static_cast<float>(p.width - 1));
+  y = std::clamp(y, 0.0f, static_cast<float>(p.height - 1));
+  const int x0 = static_cast<int>(x), y0 = static_cast<int>(y);
+  auto weights = [](float t, float w[4]) {
+    w[0] = 0.5f * t * (-1 + t * (2 - t));
+    w[1] = 0.5f * (2 + t * t * (-5 + 3 * t));
+    w[2] = 0.5f * t * (1 + t * (4 - 3 * t));
+    w[3] = 0.5f * t * t * (t - 1);
+  };
+  float wx[4], wy[4];
+  weights(x - static_cast<float>(x0), wx);
+  weights(y - static_cast<float>(y0), wy);
+  float sum = 0;
+  for (int j = 0; j < 4; ++j) {
+    const float* row = p.row(std::clamp(y0 + j - 1, 0, p.height - 1));
+    float line = 0;
+    for (int i = 0; i < 4; ++i) line += wx[i] * row[std::clamp(x0 + i - 1, 0, p.width - 1)];
+    sum += wy[j] * line;
+  }
+  return sum;
+}
+
+// The flow from a to b as it stands at moment t, from both flows.
+cv::Mat flow_between(const cv::Mat grey[2], const cv::Mat flow[2], float t) {
+  const int w = grey[0].cols, h = grey[0].rows;
+  cv::Mat out(h, w, CV_32FC2, cv::Scalar(0, 0)), error(h, w, CV_32F, cv::Scalar(1e9f));
+  for (int k = 0; k < 2; ++k) {
+    const float way = k == 0 ? t : 1 - t, sign = k == 0 ? 1.0f : -1.0f;
+    for (int y = 0; y < h; ++y)
+      for (int x = 0; x < w; ++x) {
+        const auto& f = flow[k].at<cv::Vec2f>(y, x);
+        const int bx = std::clamp(static_cast<int>(std::lround(static_cast<float>(x) + f[0])), 0,
+                                  w - 1),
+                  by = std::clamp(static_cast<int>(std::lround(static_cast<float>(y) + f[1])), 0,
+                                  h - 1);
+        const float match = std::fabs(static_cast<float>(grey[k].at<std::uint8_t>(y, x)) -
+                                      static_cast<float>(grey[1 - k].at<std::uint8_t>(by, bx)));
+        const float tx = static_cast<float>(x) + way * f[0],
+                    ty = static_cast<float>(y) + way * f[1];
+        for (int j = 0; j < 2; ++j)
+          for (int i = 0; i < 2; ++i) {
+            const int px = static_cast<int>(std::floor(tx)) + i,
+                      py = static_cast<int>(std::floor(ty)) + j;
+            if (px < 0 || py < 0 || px >= w || py >= h || match >= error.at<float>(py, px))
+              continue;
+            error.at<float>(py, px) = match;
+            out.at<cv::Vec2f>(py, px) = {sign * f[0], sign * f[1]};
+          }
+      }
+  }
+  // Holes: from the left, then from above, whichever side is known.
+  for (int pass = 0; pass < 2; ++pass)
+    for (int y = 0; y < h; ++y)
+      for (int x = 0; x < w; ++x) {
+        const int cx = pass ? w - 1 - x : x, cy = pass ? h - 1 - y : y, step = pass ? 1 : -1;
+        if (error.at<float>(cy, cx) < 1e9f) continue;
+        const int nx = cx + step, ny = cy + step;
+        const bool side = nx >= 0 && nx < w && error.at<float>(cy, nx) < 1e9f;
+        const bool row = ny >= 0 && ny < h && error.at<float>(ny, cx) < 1e9f;
+        if (!side && !row) continue;
+        out.at<cv::Vec2f>(cy, cx) = side ? out.at<cv::Vec2f>(cy, nx) : out.at<cv::Vec2f>(ny, cx);
+        error.at<float>(cy, cx) = 1e8f;
+      }
+  return out;
+}
+
+// 1 where flow at a place is the one expected, falling to 0 within a pixel or two.
+float agrees(const Vec& flow, float x, float y) {
+  const float off = (flow.x - x) * (flow.x - x) + (flow.y - y) * (flow.y - y);
+  return std::exp(-0.35f * off);
+}
+
+// How each picture takes part at a place: x the share of b, y how sure the flow is. Smooth, so that
+// no patchwork is seen where the two differ in light.
+cv::Mat weights_between(const cv::Mat flow[2], const cv::Mat& middle, float t) {
+  cv::Mat out(middle.size(), CV_32FC2);
+  for (int y = 0; y < out.rows; ++y)
+    for (int x = 0; x < out.cols; ++x) {
+      const auto& u = middle.at<cv::Vec2f>(y, x);
+      const auto px = static_cast<float>(x), py = static_cast<float>(y);
+      const Vec ab = sample(flow[0], px - t * u[0], py - t * u[1]),
+                ba = sample(flow[1], px + (1 - t) * u[0], py + (1 - t) * u[1]);
+      const float in_a = (1 - t) * agrees(ab, u[0], u[1]), in_b = t * agrees(ba, -u[0], -u[1]);
+      const float known = in_a + in_b;
+      const float sure = std::min(1.0f, known / (0.5f * std::min(t, 1 - t) + 1e-6f));
+      out.at<cv::Vec2f>(y, x) = {known > 1e-6f ? in_b / known : t, sure};
+    }
+  cv::GaussianBlur(out, out, {}, 1.5);
+  return out;
+}
+
+}  // namespace
+
+Image in_between(const Image& a, const Image& b, double t) {
+  // The flow depends on how OpenCV splits the picture over its threads; alone it is repeatable.
+  static std::once_flag once;
+  std::call_once(once, [] { cv::setNumThreads(1); });
+  const cv::Mat grey[2] = {small_grey(a), small_grey(b)};
+  cv::Mat flow[2];  // a to b, b to a
+  if (grey[0].cols >= 32 && grey[0].rows >= 32)
+    parallel_ranges(2, 1, [&](int first, int last) {
+      for (int k = first; k < last; ++k)
+        cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_MEDIUM)
+            ->calc(grey[k], grey[1 - k], flow[k]);
+    });
+  else
+    flow[0] = flow[1] = cv::Mat(grey[0].size(), CV_32FC2, cv::Scalar(0, 0));
+  const auto k = static_cast<float>(t);
+  const cv::Mat middle = flow_between(grey, flow, k), weights = weights_between(flow, middle, k);
+  const float scale_x = static_cast<float>(a.width) / static_cast<float>(grey[0].cols),
+              scale_y = static_cast<float>(a.height) / static_cast<float>(grey[0].rows);
+  Image out(a.width, a.height);
+  parallel_rows(a.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      for (int x = 0; x < a.width; ++x) {
+        const float sx = (static_cast<float>(x) + 0.5f) / scale_x - 0.5f,
+                    sy = (static_cast<float>(y) + 0.5f) / scale_y - 0.5f;
+        const Vec u = sample(middle, sx, sy);
+        const Vec weight = sample(weights, sx, sy);
+        const float share = weight.x, sure = weight.y;
+        const auto px = static_cast<float>(x), py = static_cast<float>(y);
+        for (int c = 0; c < 3; ++c) {
+          const float still = (1 - k) * a.planes[c].at(x, y) + k * b.planes[c].at(x, y);
+          const float from_a = sample(a.planes[c], px - k * u.x * scale_x, py - k * u.y * scale_y),
+                      from_b = sample(b.planes[c], px + (1 - k) * u.x * scale_x,
+                                      py + (1 - k) * u.y * scale_y);
+          const float moved = (1 - share) * from_a + share * from_b;
+          out.planes[c].at(x, y) = sure * moved + (1 - sure) * still;
+        }
+      }
+  });
+  return out;
+}
+
+}  // namespace tsukimi

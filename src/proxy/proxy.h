@@ -1,0 +1,86 @@
+// A small linear copy of a frame, from which the whole look can be developed live, and the light
+// grid from which brightness is measured.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+
+#include "base/result.h"
+#include "camera/camera_colour.h"
+#include "camera/sensor_frame.h"
+#include "framing/geometry.h"
+#include "image/image.h"
+#include "image/reduce.h"
+#include "proxy/detail.h"
+
+namespace tsukimi {
+
+// Mean sensor light on a fixed grid over the frame, orientation applied.
+struct LightGrid {
+  static constexpr int kColumns = 96, kRows = 64, kCells = kColumns * kRows;
+  std::vector<float> light;           // kCells; (R + 2 G + B) / 4 of camera RGB; 0..1
+  std::vector<std::uint8_t> clipped;  // kCells; share of clipped pixels, 255 = all
+};
+
+// Camera RGB, before white balance, 16 bit linear with a pedestal so that noise below black
+// survives.
+struct Proxy {
+  int width = 0, height = 0;
+  Pixels<std::uint16_t> data;  // planar R, G, B
+  CameraColour colour;
+  Size full;            // size of the whole frame, orientation applied
+  int orientation = 1;  // EXIF orientation that was applied
+  int block = 1;        // pixels of the sensor along a side of one of the proxy's
+  // What of the proxy the frame covers, as it lies in the file: the last blocks may reach beyond.
+  double covered_x = 1, covered_y = 1;
+  LightGrid grid;
+  DetailGrid detail;
+};
+
+// A part of the upright frame as a part of the proxy, both in fractions.
+Rect part_of_proxy(const Proxy& proxy, Rect part);
+
+// Where the light of a pixel of a mosaic, as it lies in the file, went: pixels of the proxy with
+// the weight it has in them, the largest first.
+struct ProxyShare {
+  int x = 0, y = 0;
+  float weight = 0;
+};
+class ProxyShares {
+ public:
+  explicit ProxyShares(const Proxy& proxy);
+  std::vector<ProxyShare> of(int sensor_x, int sensor_y) const;
+
+ private:
+  const Proxy& proxy_;
+  std::vector<ReduceAxis> across_, down_;  // by parity
+};
+
+constexpr int kProxyWidth = 960, kThumbnailWidth = 240;  // long side, about
+constexpr float kProxyScale = 60000.0f,
+                kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
+
+// Made small by the whole number that brings the long side near kProxyWidth (reduce.h); of a mosaic
+// each channel from its own pixels. The last pixels may reach beyond the frame.
+Proxy make_proxy(const SensorFrame& frame);
+
+// The same picture, small: box means, kThumbnailWidth on the long side. Grids are not carried.
+Proxy make_thumbnail(const Proxy& proxy);
+
+// Stored proxy to camera RGB, 0..1.
+Image unpack(const Proxy& proxy);
+
+// The cache file of one proxy: written whole or not at all, checked when read.
+Result<void> save_proxy(const Proxy& proxy, const std::filesystem::path& path);
+Result<Proxy> load_proxy(const std::filesystem::path& path);
+struct ProxyHead {
+  CameraColour colour;
+  Size full;
+  LightGrid grid;
+  DetailGrid detail;
+  Proxy thumbnail;
+};
+// Without the picture, and on request without the thumbnail.
+Result<ProxyHead> load_proxy_head(const std::filesystem::path& path, bool with_thumbnail = true);
+
+}  // namespace tsukimi

@@ -1,0 +1,75 @@
+#include "proxy/proxy_store.h"
+
+#include <algorithm>
+
+#include "base/cache.h"
+
+namespace tsukimi {
+namespace fs = std::filesystem;
+
+ProxyStore::ProxyStore(fs::path folder, std::size_t memory_limit)
+    : folder_(std::move(folder)), memory_limit_(memory_limit) {}
+
+std::string ProxyStore::key_of(const FrameInfo& frame) const {
+  return cache_name((folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) + '\n' +
+                    std::to_string(frame.modified)) +
+         ".proxy";
+}
+
+void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> proxy) {
+  const std::lock_guard lock(mutex_);
+  if (memory_.count(key)) return;
+  memory_used_ += proxy->data.size() * 2;
+  recent_.push_front(key);
+  memory_[key] = {std::move(proxy), recent_.begin()};
+  while (memory_used_ > memory_limit_ && recent_.size() > 1) {
+    const auto it = memory_.find(recent_.back());
+    memory_used_ -= it->second.proxy->data.size() * 2;
+    memory_.erase(it);
+    recent_.pop_back();
+  }
+}
+
+Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
+  const std::string key = key_of(frame);
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto it = memory_.find(key); it != memory_.end()) {
+      recent_.splice(recent_.begin(), recent_, it->second.place);
+      return it->second.proxy;
+    }
+  }
+  const fs::path file = cache_path("proxies", key);
+  auto stored = load_proxy(file);
+  if (!stored) {
+    auto sensor = read_for_proxy(folder_ / frame.file);
+    if (!sensor) return tl::unexpected(sensor.error());
+    stored = make_proxy(*sensor);
+    (void)save_proxy(*stored, file);  // a full cache disk must not stop the work
+  }
+  auto proxy = std::make_shared<const Proxy>(std::move(*stored));
+  remember(key, proxy);
+  return proxy;
+}
+
+Result<ProxyHead> ProxyStore::head(const FrameInfo& frame, bool with_thumbnail) {
+  const fs::path file = cache_path("proxies", key_of(frame));
+  if (auto stored = load_proxy_head(file, with_thumbnail)) {
+    std::error_code ec;
+    fs::last_write_time(file, fs::file_time_type::clock::now(), ec);  // used now, for trim()
+    return stored;
+  }
+  auto sensor = read_for_proxy(folder_ / frame.file);
+  if (!sensor) return tl::unexpected(sensor.error());
+  Proxy proxy = make_proxy(*sensor);
+  (void)save_proxy(proxy, file);
+  return ProxyHead{proxy.colour, proxy.full, std::move(proxy.grid), std::move(proxy.detail),
+                   make_thumbnail(proxy)};
+}
+
+std::size_t ProxyStore::memory_used() const {
+  const std::lock_guard lock(mutex_);
+  return memory_used_;
+}
+
+}  // namespace tsukimi
