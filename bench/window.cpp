@@ -41,7 +41,7 @@ void slider_to_picture(app::MainWindow& window) {
   for (int i = 0; i < 60; ++i) {
     QElapsedTimer timer;
     timer.start();
-    session.set_param(Param::shadows, 10 + i % 40);
+    session.look.set_param(Param::shadows, 10 + i % 40);
     // A still of the widget is what the screen would get.
     while (!window.picture().up_to_date())
       QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
@@ -62,25 +62,25 @@ double cpu() {  // seconds that all threads have worked
 
 void playback(app::MainWindow& window) {
   auto& session = window.session();
-  session.set_frame(0);
+  session.playhead.set_frame(0);
   (void)wait([&] { return window.picture().up_to_date(); });
   QTest::keyClick(&window.picture(), Qt::Key_Space);
   // The first frames are a start, not a pace.
   constexpr int kFirst = 12;
-  (void)wait([&] { return session.frame() >= kFirst; });
+  (void)wait([&] { return session.playhead.frame() >= kFirst; });
   QElapsedTimer timer;
   timer.start();
   std::set<int> shown;
   const double cpu_before = cpu();
-  while (session.frame() < kFrames - 1 && timer.elapsed() < 20000) {
+  while (session.playhead.frame() < kFrames - 1 && timer.elapsed() < 20000) {
     QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
-    if (window.picture().up_to_date()) shown.insert(session.frame());
+    if (window.picture().up_to_date()) shown.insert(session.playhead.frame());
   }
   const double busy = (cpu() - cpu_before) * 1e3 / static_cast<double>(timer.elapsed());
-  std::printf(
-      "playback: %.1f frames a second, %zu of %d frames shown, %.2f cores busy\n",
-      1e3 * static_cast<double>(session.frame() - kFirst) / static_cast<double>(timer.elapsed()),
-      shown.size(), session.frame() + 1 - kFirst, busy);
+  std::printf("playback: %.1f frames a second, %zu of %d frames shown, %.2f cores busy\n",
+              1e3 * static_cast<double>(session.playhead.frame() - kFirst) /
+                  static_cast<double>(timer.elapsed()),
+              shown.size(), session.playhead.frame() + 1 - kFirst, busy);
 }
 
 }  // namespace
@@ -97,14 +97,16 @@ int main(int argc, char** argv) {
   window.show();
   window.open(folder);
   auto& session = window.session();
-  if (!wait([&] { return session.is_open() && session.light_known() && session.tasks().idle(); }))
+  if (!wait([&] {
+        return session.document.is_open() && session.light.known() && session.tasks.idle();
+      }))
     return 1;
-  session.whole_sequence = true;
+  session.look.whole_sequence = true;
   for (const auto& row : parameter_table())
     if (row.id != Param::temperature && row.id != Param::tint)
-      session.set_param(
+      session.look.set_param(
           row.id, row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset));
-  (void)wait([&] { return session.tasks().idle() && window.picture().up_to_date(); });
+  (void)wait([&] { return session.tasks.idle() && window.picture().up_to_date(); });
   slider_to_picture(window);
   playback(window);
   return 0;

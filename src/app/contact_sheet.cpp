@@ -5,6 +5,7 @@
 #include <QTimer>
 
 #include "app/style.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 namespace {
@@ -26,12 +27,13 @@ class FrameDelegate : public QStyledItemDelegate {
   void paint(QPainter* p, const QStyleOptionViewItem& option,
              const QModelIndex& index) const override {
     const int frame = index.row();
-    if (!session_.is_open() || frame >= session_.shoot().frame_count()) return;
-    const FrameInfo& info = session_.shoot().sequence.frames[frame];
-    const bool selected = option.state & QStyle::State_Selected, here = frame == session_.frame();
-    const bool aside = is_set_aside(session_.decisions(), frame);
-    const Suspect* suspect = session_.suspect_at(frame);
-    if (suspect && !session_.is_open_suspect(*suspect)) suspect = nullptr;
+    if (!session_.document.is_open() || frame >= session_.document.shoot().frame_count()) return;
+    const FrameInfo& info = session_.document.shoot().sequence.frames[frame];
+    const bool selected = option.state & QStyle::State_Selected,
+               here = frame == session_.playhead.frame();
+    const bool aside = is_set_aside(session_.document.decisions(), frame);
+    const Suspect* suspect = session_.light.suspect_at(frame);
+    if (suspect && !session_.checking.is_open(*suspect)) suspect = nullptr;
     const QRect cell = option.rect.adjusted(3, 3, -3, -3);
     p->save();
     p->fillRect(cell, selected ? QColor(0x3a, 0x38, 0x2f) : colour::panel);
@@ -68,7 +70,7 @@ class FrameDelegate : public QStyledItemDelegate {
     p->setRenderHint(QPainter::Antialiasing);
     if (suspect && !aside)
       p->fillRect(QRect(cell.left(), cell.top(), 3, cell.height()), colour::coral);
-    if (key_at(session_.decisions(), frame) >= 0) {
+    if (key_at(session_.document.decisions(), frame) >= 0) {
       p->setPen(QPen(colour::panel, 1));
       p->setBrush(colour::moon);
       p->drawEllipse(QPointF(line.center().x(), line.center().y() + 0.5), 4.5, 4.5);
@@ -89,14 +91,14 @@ class FrameDelegate : public QStyledItemDelegate {
 
 FrameModel::FrameModel(Session& session, Preview& preview, QObject* parent)
     : QAbstractListModel(parent), session_(session), preview_(preview) {
-  connect(&session_, &Session::opened, this, [this] {
+  connect(&session_.document, &Document::opened, this, [this] {
     beginResetModel();
-    rows_ = session_.shoot().frame_count();
+    rows_ = session_.document.shoot().frame_count();
     endResetModel();
   });
-  connect(&session_, &Session::frames_added, this, [this] {
-    beginInsertRows({}, rows_, session_.shoot().frame_count() - 1);
-    rows_ = session_.shoot().frame_count();
+  connect(&session_.document, &Document::frames_added, this, [this] {
+    beginInsertRows({}, rows_, session_.document.shoot().frame_count() - 1);
+    rows_ = session_.document.shoot().frame_count();
     endInsertRows();
   });
   connect(&preview_, &Preview::ready, this, [this](int frame) {
@@ -111,8 +113,8 @@ QVariant FrameModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::DecorationRole) return preview_.get(index.row(), Kind::thumbnail).image;
   if (role == Qt::DisplayRole) return index.row() + 1;
   if (role == Qt::ToolTipRole) {
-    const FrameInfo& f = session_.shoot().sequence.frames[index.row()];
-    const Suspect* s = session_.suspect_at(index.row());
+    const FrameInfo& f = session_.document.shoot().sequence.frames[index.row()];
+    const Suspect* s = session_.light.suspect_at(index.row());
     return QString::fromStdString(printable(f.file) + (s ? "\n" + s->reason : "") +
                                   (f.usable() ? "" : "\n" + f.problem));
   }
@@ -140,23 +142,24 @@ ContactSheet::ContactSheet(Session& session, Preview& preview, QWidget* parent)
     for (const auto& i : selectionModel()->selectedIndexes()) frames.push_back(i.row());
     telling_ = true;
     // One frame is the playhead, not a choice of frames.
-    session_.select(frames.size() > 1 ? frames : std::vector<int>());
+    session_.playhead.select(frames.size() > 1 ? frames : std::vector<int>());
     telling_ = false;
   });
   connect(selectionModel(), &QItemSelectionModel::currentChanged, this,
           [this](const QModelIndex& now) {
-            if (now.isValid()) session_.set_frame(now.row());
+            if (now.isValid()) session_.playhead.set_frame(now.row());
           });
-  connect(&session_, &Session::selection_changed, this, &ContactSheet::show_selection);
-  connect(&session_, &Session::frame_changed, this, [this] {
-    const auto here = model()->index(session_.frame(), 0);
+  connect(&session_.playhead, &Playhead::selection_changed, this, &ContactSheet::show_selection);
+  connect(&session_.playhead, &Playhead::frame_changed, this, [this] {
+    const auto here = model()->index(session_.playhead.frame(), 0);
     if (selectionModel()->currentIndex() != here)
       selectionModel()->setCurrentIndex(here, QItemSelectionModel::NoUpdate);
     if (isVisible()) scrollTo(here);
     viewport()->update();
   });
-  for (auto signal : {&Session::changed, &Session::light_changed})
-    connect(&session_, signal, viewport(), qOverload<>(&QWidget::update));
+  auto update = [this] { viewport()->update(); };
+  connect(&session_.document, &Document::changed, this, update);
+  connect(&session_.light, &LightWork::changed, this, update);
 }
 
 // As many columns as fit, sharing the width evenly.
@@ -169,8 +172,8 @@ void ContactSheet::resizeEvent(QResizeEvent* e) {
 void ContactSheet::showEvent(QShowEvent* e) {
   QListView::showEvent(e);
   QTimer::singleShot(0, this, [this] {
-    if (session_.is_open())
-      scrollTo(model()->index(session_.frame(), 0), QAbstractItemView::PositionAtCenter);
+    if (session_.document.is_open())
+      scrollTo(model()->index(session_.playhead.frame(), 0), QAbstractItemView::PositionAtCenter);
   });
 }
 
@@ -178,7 +181,8 @@ void ContactSheet::show_selection() {
   if (telling_) return;
   telling_ = true;
   QItemSelection all;
-  for (int f : session_.selection()) all.select(model()->index(f, 0), model()->index(f, 0));
+  for (int f : session_.playhead.selection())
+    all.select(model()->index(f, 0), model()->index(f, 0));
   selectionModel()->select(all, QItemSelectionModel::ClearAndSelect);
   telling_ = false;
 }

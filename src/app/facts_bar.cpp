@@ -4,6 +4,7 @@
 
 #include "app/path_text.h"
 #include "app/style.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 
@@ -36,14 +37,14 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   row->addWidget(bar_);
   row->addWidget(percent_);
   row->addWidget(cancel_);
-  connect(&session_, &Session::opened, this, &FactsBar::show_facts);
-  connect(&session_, &Session::changed, this, &FactsBar::show_facts);
-  connect(&session_, &Session::saved, this, &FactsBar::show_facts);
-  connect(&session_, &Session::light_changed, this, &FactsBar::show_facts);
-  connect(&session_.undo(), &QUndoStack::cleanChanged, this, &FactsBar::show_facts);
-  connect(&session_.tasks(), &TaskList::changed, this, &FactsBar::show_work);
+  connect(&session_.document, &Document::opened, this, &FactsBar::show_facts);
+  connect(&session_.document, &Document::changed, this, &FactsBar::show_facts);
+  connect(&session_.document, &Document::saved, this, &FactsBar::show_facts);
+  connect(&session_.light, &LightWork::changed, this, &FactsBar::show_facts);
+  connect(&session_.document.undo(), &QUndoStack::cleanChanged, this, &FactsBar::show_facts);
+  connect(&session_.tasks, &TaskList::changed, this, &FactsBar::show_work);
   connect(cancel_, &QToolButton::clicked, this, [this] {
-    for (const auto& t : session_.tasks().running())
+    for (const auto& t : session_.tasks.running())
       if (t->shown) t->cancelled = true;
   });
   poll_.setInterval(120);
@@ -53,20 +54,20 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
 }
 
 void FactsBar::show_facts() {
-  if (!session_.is_open()) {
+  if (!session_.document.is_open()) {
     name_->setText("Tsukimi");
     facts_->setText("no shoot is open");
     return;
   }
-  const Shoot& s = session_.shoot();
+  const Shoot& s = session_.document.shoot();
   const auto film = film_frames(s);
   const int left_out =
       static_cast<int>(std::count_if(s.sequence.frames.begin(), s.sequence.frames.end(),
                                      [](const auto& f) { return !f.usable(); }));
   const auto count = static_cast<int>(film.size());
-  name_->setText(session_.name() + (session_.has_unsaved() ? " •" : ""));
-  name_->setToolTip(session_.has_unsaved() ? "There are changes since the last save."
-                                           : shown_path(session_.file()));
+  name_->setText(session_.document.name() + (session_.document.has_unsaved() ? " •" : ""));
+  name_->setToolTip(session_.document.has_unsaved() ? "There are changes since the last save."
+                                                    : shown_path(session_.document.file()));
   QString text = QString("%1 frames → %2 s at %3 fps")
                      .arg(count)
                      .arg(count / s.decisions.fps, 0, 'f', 1)
@@ -75,10 +76,10 @@ void FactsBar::show_facts() {
   text += QString("  ·  %1×%2").arg(s.sequence.size.width).arg(s.sequence.size.height);
   const auto aside = s.decisions.set_aside.size();
   if (aside) text += QString("  ·  %1 aside").arg(aside);
-  if (session_.watching()) text += "  ·  watching the folder";
+  if (session_.folder.watching()) text += "  ·  watching the folder";
   if (left_out)
     text += QString("  ·  <span style='color:#e8836b'>%1 left out</span>").arg(left_out);
-  if (const int open = session_.open_suspects())
+  if (const int open = session_.checking.open_suspects())
     text += QString("  ·  <span style='color:#e8836b'>%1 %2</span>")
                 .arg(open)
                 .arg(open == 1 ? "suspect" : "suspects");
@@ -87,7 +88,7 @@ void FactsBar::show_facts() {
 
 void FactsBar::show_work() {
   std::shared_ptr<Task> task;
-  for (const auto& t : session_.tasks().running())
+  for (const auto& t : session_.tasks.running())
     if (t->shown) task = t;
   for (auto* w : std::initializer_list<QWidget*>{work_, bar_, percent_, cancel_})
     w->setVisible(task != nullptr);

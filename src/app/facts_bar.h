@@ -6,7 +6,7 @@
 #include <QToolButton>
 #include <QWidget>
 
-#include "app/session.h"
+#include "app/state/session.h"
 
 namespace tsukimi::app {
 

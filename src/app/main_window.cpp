@@ -84,32 +84,32 @@ MainWindow::MainWindow() : preview_(session_) {
   build_menus();
 
   connect(rail_, &Rail::chosen, this, &MainWindow::open_drawer);
-  connect(&session_, &Session::message, this,
+  connect(&session_.notices, &Notices::message, this,
           [this](const QString& text) { statusBar()->showMessage(text, 9000); });
-  connect(&session_, &Session::problem, this, [this](const QString& text) {
+  connect(&session_.notices, &Notices::problem, this, [this](const QString& text) {
     auto* box = new QMessageBox(QMessageBox::NoIcon, "Tsukimi", text, QMessageBox::Ok, this);
     box->setObjectName("problem");
     box->setTextFormat(Qt::PlainText);  // a file may be called <b>
     box->setAttribute(Qt::WA_DeleteOnClose);
     box->open();
   });
-  connect(&session_, &Session::opened, this, [this] {
-    setWindowTitle(session_.name() + " · Tsukimi");
+  connect(&session_.document, &Document::opened, this, [this] {
+    setWindowTitle(session_.document.name() + " · Tsukimi");
     QStringList notes;
-    for (const auto& n : session_.shoot().sequence.notes) notes << QString::fromStdString(n);
+    for (const auto& n : session_.document.shoot().sequence.notes)
+      notes << QString::fromStdString(n);
     statusBar()->showMessage(notes.join("  "), 9000);
     remember_recent();
   });
-  connect(&session_, &Session::saved, this, [this] {
-    setWindowTitle(session_.name() + " · Tsukimi");
+  connect(&session_.document, &Document::saved, this, [this] {
+    setWindowTitle(session_.document.name() + " · Tsukimi");
     remember_recent();
   });
-  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed})
-    connect(&session_, signal, this, &MainWindow::refresh_attention);
-  connect(&session_, &Session::sequences_found, this, &MainWindow::offer_sequences);
+  session_.on_change(this, [this] { refresh_attention(); });
+  connect(&session_.opener, &Opener::sequences_found, this, &MainWindow::offer_sequences);
   may_drop_changes = [this] {
     QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
-                    session_.name() + " has changes that are not saved.",
+                    session_.document.name() + " has changes that are not saved.",
                     QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     const int answer = box.exec();
     return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
@@ -132,11 +132,11 @@ MainWindow::MainWindow() : preview_(session_) {
   splitter->restoreState(settings.value("window/splitter").toByteArray());
 }
 
-MainWindow::~MainWindow() { session_.tasks().cancel_all(); }
+MainWindow::~MainWindow() { session_.tasks.cancel_all(); }
 
 void MainWindow::open(const fs::path& path) {
-  if (session_.has_unsaved() && !may_drop_changes()) return;
-  session_.open(path);
+  if (session_.document.has_unsaved() && !may_drop_changes()) return;
+  session_.opener.open(path);
 }
 
 void MainWindow::open_drawer(int index) {
@@ -146,13 +146,13 @@ void MainWindow::open_drawer(int index) {
 }
 
 void MainWindow::refresh_attention() {
-  if (!session_.is_open()) return;
-  const auto& s = session_.shoot();
-  const auto& light = session_.light();
-  rail_->set_attention(0, session_.open_suspects() > 0);
+  if (!session_.document.is_open()) return;
+  const auto& s = session_.document.shoot();
+  const auto& light = session_.light.plan();
+  rail_->set_attention(0, session_.checking.open_suspects() > 0);
   rail_->set_attention(
-      2, session_.light_known() && !s.decisions.level.on && !light.level.steps.empty());
-  rail_->set_attention(3, session_.light_known() && !s.decisions.deflicker.on &&
+      2, session_.light.known() && !s.decisions.level.on && !light.level.steps.empty());
+  rail_->set_attention(3, session_.light.known() && !s.decisions.deflicker.on &&
                               light.deflicker.before_percent > 0.5);
 }
 
@@ -176,51 +176,56 @@ void MainWindow::build_menus() {
   shoot->addSeparator();
   add(shoot, "&Export frames", QKeySequence("Ctrl+E"), [this] {
     open_drawer(5);
-    if (session_.is_open() && !session_.decisions().output.folder.empty())
-      session_.export_film(false);
+    if (session_.document.is_open() && !session_.document.decisions().output.folder.empty())
+      session_.exports.start(false);
   });
   shoot->addSeparator();
   add(shoot, "&Quit", QKeySequence::Quit, [this] { close(); });
 
   auto* edit = menuBar()->addMenu("&Edit");
-  auto* undo = session_.undo().createUndoAction(this, "&Undo");
+  auto* undo = session_.document.undo().createUndoAction(this, "&Undo");
   undo->setShortcut(QKeySequence::Undo);
-  auto* redo = session_.undo().createRedoAction(this, "&Redo");
+  auto* redo = session_.document.undo().createRedoAction(this, "&Redo");
   redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
   edit->addAction(undo);
   edit->addAction(redo);
   edit->addSeparator();
-  add(edit, "&Copy look", QKeySequence::Copy, [this] { session_.copy_look(); });
-  add(edit, "Carry look &here", QKeySequence::Paste, [this] { session_.paste_look(); });
+  add(edit, "&Copy look", QKeySequence::Copy, [this] { session_.look.copy(); });
+  add(edit, "Carry look &here", QKeySequence::Paste, [this] { session_.look.paste(); });
   edit->addSeparator();
-  add(edit, "&Start over", {}, [this] { session_.start_over(); });
+  add(edit, "&Start over", {}, [this] { session_.document.start_over(); });
 
   auto* frame = menuBar()->addMenu("&Frame");
   add(frame, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { transport_->toggle_play(); });
   add(frame, "&Next", QKeySequence(Qt::Key_Right),
-      [this] { session_.set_frame(session_.frame() + 1); });
+      [this] { session_.playhead.set_frame(session_.playhead.frame() + 1); });
   add(frame, "P&revious", QKeySequence(Qt::Key_Left),
-      [this] { session_.set_frame(session_.frame() - 1); });
+      [this] { session_.playhead.set_frame(session_.playhead.frame() - 1); });
   add(frame, "Ten on", QKeySequence("Shift+Right"),
-      [this] { session_.set_frame(session_.frame() + 10); });
+      [this] { session_.playhead.set_frame(session_.playhead.frame() + 10); });
   add(frame, "Ten back", QKeySequence("Shift+Left"),
-      [this] { session_.set_frame(session_.frame() - 10); });
-  add(frame, "&First", QKeySequence(Qt::Key_Home), [this] { session_.set_frame(0); });
+      [this] { session_.playhead.set_frame(session_.playhead.frame() - 10); });
+  add(frame, "&First", QKeySequence(Qt::Key_Home), [this] { session_.playhead.set_frame(0); });
   add(frame, "&Last", QKeySequence(Qt::Key_End), [this] {
-    if (session_.is_open()) session_.set_frame(session_.shoot().frame_count() - 1);
+    if (session_.document.is_open())
+      session_.playhead.set_frame(session_.document.shoot().frame_count() - 1);
   });
   frame->addSeparator();
-  add(frame, "&Key frame here", QKeySequence(Qt::Key_K), [this] { session_.toggle_key(); });
-  add(frame, "Key frame before", QKeySequence(Qt::Key_PageUp), [this] { session_.go_to_key(-1); });
-  add(frame, "Key frame after", QKeySequence(Qt::Key_PageDown), [this] { session_.go_to_key(1); });
-  add(frame, "Propose key frames", {}, [this] { session_.propose_keys(); });
+  add(frame, "&Key frame here", QKeySequence(Qt::Key_K), [this] { session_.look.toggle_key(); });
+  add(frame, "Key frame before", QKeySequence(Qt::Key_PageUp),
+      [this] { session_.playhead.go_to_key(-1); });
+  add(frame, "Key frame after", QKeySequence(Qt::Key_PageDown),
+      [this] { session_.playhead.go_to_key(1); });
+  add(frame, "Propose key frames", {}, [this] { session_.look.propose_keys(); });
   frame->addSeparator();
-  add(frame, "Next suspect", QKeySequence(Qt::Key_J), [this] { session_.go_to_suspect(1); });
-  add(frame, "Suspect before", QKeySequence("Shift+J"), [this] { session_.go_to_suspect(-1); });
+  add(frame, "Next suspect", QKeySequence(Qt::Key_J),
+      [this] { session_.checking.go_to_suspect(1); });
+  add(frame, "Suspect before", QKeySequence("Shift+J"),
+      [this] { session_.checking.go_to_suspect(-1); });
   add(frame, "Set aside or bring back", QKeySequence(Qt::Key_A),
-      [this] { session_.toggle_set_aside(); });
+      [this] { session_.checking.toggle_set_aside(); });
   add(frame, "Keep: looked at, and good", QKeySequence(Qt::Key_Y),
-      [this] { session_.keep_chosen(); });
+      [this] { session_.checking.keep(); });
   frame->addSeparator();
   add(frame, "Film begins here", QKeySequence(Qt::Key_I), [this] { transport_->set_in(); });
   add(frame, "Film ends here", QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
@@ -247,20 +252,21 @@ void MainWindow::build_menus() {
 }
 
 void MainWindow::offer_sequences(std::shared_ptr<const FolderScan> scan) {
-  const double fps = session_.is_open() ? session_.decisions().fps : Decisions{}.fps;
+  const double fps =
+      session_.document.is_open() ? session_.document.decisions().fps : Decisions{}.fps;
   auto* dialog = new OpenDialog(scan, fps, this);
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &OpenDialog::open_frames, this,
-          [this](auto chosen, const auto& frames) { session_.open_part(chosen, frames); });
+          [this](auto chosen, const auto& frames) { session_.opener.open_part(chosen, frames); });
   connect(dialog, &OpenDialog::other_pairs, this,
-          [this, folder = scan->folder](Pairs pairs) { session_.open(folder, pairs); });
-  connect(dialog, &QDialog::rejected, &session_, &Session::give_up_opening);
+          [this, folder = scan->folder](Pairs pairs) { session_.opener.open(folder, pairs); });
+  connect(dialog, &QDialog::rejected, &session_.opener, &Opener::give_up);
   dialog->open();
 }
 
 BringInDialog* MainWindow::bring_in(const fs::path& card) {
-  auto* dialog =
-      new BringInDialog(session_.is_open() ? session_.decisions().fps : Decisions{}.fps, this);
+  auto* dialog = new BringInDialog(
+      session_.document.is_open() ? session_.document.decisions().fps : Decisions{}.fps, this);
   connect(dialog, &BringInDialog::brought, this, [this, dialog](const fs::path& folder) {
     dialog->close();
     open(folder);
@@ -281,23 +287,24 @@ void MainWindow::ask_open_shoot() {
 }
 
 bool MainWindow::save(bool ask_name) {
-  if (!session_.is_open()) return false;
-  fs::path file = session_.file();
+  if (!session_.document.is_open()) return false;
+  fs::path file = session_.document.file();
   if (file.empty() || ask_name) {
-    const fs::path beside = session_.shoot().sequence.folder.string() + ".tsukimi";
+    const fs::path beside = session_.document.shoot().sequence.folder.string() + ".tsukimi";
     const QUrl chosen =
         QFileDialog::getSaveFileUrl(this, "Save the shoot", url_of(beside), "Shoots (*.tsukimi)");
     if (chosen.isEmpty()) return false;
     file = path_of(chosen);
     if (file.extension() != ".tsukimi") file += ".tsukimi";
   }
-  session_.save(file);
-  return !session_.has_unsaved();
+  session_.document.save(file);
+  return !session_.document.has_unsaved();
 }
 
 void MainWindow::remember_recent() {
   const QString path =
-      text_of(session_.file().empty() ? session_.shoot().sequence.folder : session_.file());
+      text_of(session_.document.file().empty() ? session_.document.shoot().sequence.folder
+                                               : session_.document.file());
   QSettings settings;
   QStringList recent = settings.value("recent").toStringList();
   recent.removeAll(path);
@@ -340,12 +347,12 @@ void MainWindow::dropEvent(QDropEvent* e) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-  if (session_.exporting() && !may_stop_export()) return e->ignore();
-  if (session_.has_unsaved() && !may_drop_changes()) return e->ignore();
+  if (session_.exports.running() && !may_stop_export()) return e->ignore();
+  if (session_.document.has_unsaved() && !may_drop_changes()) return e->ignore();
   QSettings settings;
   settings.setValue("window/geometry", saveGeometry());
   settings.setValue("window/splitter", findChild<QSplitter*>("splitter")->saveState());
-  session_.tasks().cancel_all();
+  session_.tasks.cancel_all();
   e->accept();
 }
 

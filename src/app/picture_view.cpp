@@ -6,6 +6,7 @@
 
 #include "app/path_text.h"
 #include "app/style.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 
@@ -16,27 +17,27 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   setMouseTracking(true);
   setFocusPolicy(Qt::ClickFocus);
   auto refresh = [this] { update(); };
-  connect(&session_, &Session::changed, this, refresh);
-  connect(&session_, &Session::light_changed, this, refresh);
-  connect(&session_, &Session::frame_changed, this, refresh);
-  connect(&session_, &Session::opened, this, [this] {
+  connect(&session_.document, &Document::changed, this, refresh);
+  connect(&session_.light, &LightWork::changed, this, refresh);
+  connect(&session_.playhead, &Playhead::frame_changed, this, refresh);
+  connect(&session_.document, &Document::opened, this, [this] {
     shown_ = {};
     failed_frame_ = -1;
     update();
   });
-  connect(&session_, &Session::first_look_changed, this, refresh);
+  connect(&session_.opener, &Opener::first_look_changed, this, refresh);
   connect(&preview_, &Preview::ready, this, [this](int frame) {
     if (frame == failed_frame_) failed_frame_ = -1;
-    if (frame == session_.frame()) update();
+    if (frame == session_.playhead.frame()) update();
   });
   retry_.setSingleShot(true);
   retry_.setInterval(1000);
   connect(&retry_, &QTimer::timeout, this, [this] {
-    if (session_.is_open() && failed_frame_ == session_.frame())
+    if (session_.document.is_open() && failed_frame_ == session_.playhead.frame())
       (void)preview_.get(failed_frame_, full_ ? Kind::full : shown_kind());
   });
   connect(&preview_, &Preview::failed, this, [this](int frame, const QString& why) {
-    if (frame != session_.frame()) return;
+    if (frame != session_.playhead.frame()) return;
     failed_frame_ = frame;
     failure_ = why;
     retry_.start();
@@ -55,18 +56,19 @@ void PictureView::set_neighbours(bool on) { neighbours_ = on, update(); }
 void PictureView::set_full(bool on) { full_ = on, update(); }
 
 bool PictureView::up_to_date() const {
-  return session_.is_open() && !preview_.get(session_.frame(), Kind::developed, false).isNull();
+  return session_.document.is_open() &&
+         !preview_.get(session_.playhead.frame(), Kind::developed, false).isNull();
 }
 
 QRectF PictureView::visible_part() const {
-  if (!session_.is_open() || tool_ != Tool::look) return {0, 0, 1, 1};
-  const Rect c = film_rect(session_.shoot());
+  if (!session_.document.is_open() || tool_ != Tool::look) return {0, 0, 1, 1};
+  const Rect c = film_rect(session_.document.shoot());
   return {c.x, c.y, c.w, c.h};
 }
 
 QSizeF PictureView::fit() const {
   const QRectF part = visible_part();
-  const Size full = session_.shoot().sequence.size;
+  const Size full = session_.document.shoot().sequence.size;
   const double w = part.width() * full.width, h = part.height() * full.height;
   const double scale = std::min((width() - 24) / w, (height() - 20) / h);
   // Whole pixels: then the picture, made in that size, is drawn as it is.
@@ -78,7 +80,7 @@ QRectF PictureView::target() const {
   QPointF centre(width() / 2.0, height() / 2.0);
   if (full_) {
     const QRectF part = visible_part();
-    const Size all = natural_size(session_.shoot().sequence.size,
+    const Size all = natural_size(session_.document.shoot().sequence.size,
                                   {part.x(), part.y(), part.width(), part.height()});
     size = QSizeF(all.width, all.height) / devicePixelRatioF();
     centre -= QPointF((pan_.x() - 0.5) * size.width(), (pan_.y() - 0.5) * size.height());
@@ -133,8 +135,8 @@ void PictureView::paint_plate(QPainter& p, QPointF at, const QString& text, bool
 // Three pictures of one height: what changed in one frame is seen at once. All as they were shot
 // but for the light, so that a frame set aside shows itself.
 void PictureView::paint_neighbours(QPainter& p) {
-  const Shoot& s = session_.shoot();
-  const int frame = session_.frame();
+  const Shoot& s = session_.document.shoot();
+  const int frame = session_.playhead.frame();
   auto kept = [&](int from, int step) {
     int f = from + step;
     while (f >= 0 && f < s.frame_count() && !is_kept(s, f)) f += step;
@@ -172,7 +174,7 @@ void PictureView::paint_neighbours(QPainter& p) {
       p.drawRect(box.adjusted(-1, -1, 1, 1));
     }
   }
-  if (const Suspect* suspect = session_.suspect_at(frame))
+  if (const Suspect* suspect = session_.light.suspect_at(frame))
     paint_plate(
         p,
         QPointF((width() -
@@ -185,7 +187,7 @@ void PictureView::paint_neighbours(QPainter& p) {
 void PictureView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), colour::ground);
-  if (const QImage first = session_.first_look(); !first.isNull()) {
+  if (const QImage first = session_.opener.first_look(); !first.isNull()) {
     const QSizeF size =
         QSizeF(first.size()).scaled(width() - 24, height() - 20, Qt::KeepAspectRatio);
     p.setRenderHint(QPainter::SmoothPixmapTransform);
@@ -193,7 +195,7 @@ void PictureView::paintEvent(QPaintEvent*) {
                 first);
     return;
   }
-  if (!session_.is_open()) {
+  if (!session_.document.is_open()) {
     p.setPen(colour::quiet);
     QFont f = font();
     f.setPixelSize(15);
@@ -203,9 +205,9 @@ void PictureView::paintEvent(QPaintEvent*) {
         "Drop a folder of frames here, or open one (Ctrl+O).\nThe originals are only ever read.");
     return;
   }
-  const int frame = session_.frame();
-  const auto& facts = session_.shoot().sequence.frames[frame];
-  const auto film = film_frame_at(session_.shoot(), frame);
+  const int frame = session_.playhead.frame();
+  const auto& facts = session_.document.shoot().sequence.frames[frame];
+  const auto film = film_frame_at(session_.document.shoot(), frame);
   const bool made = film && film->made();
   if (neighbours_) return paint_neighbours(p);
   const bool failed = (!facts.usable() && (!made || before_)) || failed_frame_ == frame;
@@ -258,8 +260,8 @@ void PictureView::paintEvent(QPaintEvent*) {
     p.drawText(left, Qt::AlignCenter, "as shot");
     p.drawText(right, Qt::AlignCenter, "developed");
   }
-  const bool aside = is_set_aside(session_.decisions(), frame);
-  const Suspect* suspect = session_.suspect_at(frame);
+  const bool aside = is_set_aside(session_.document.decisions(), frame);
+  const Suspect* suspect = session_.light.suspect_at(frame);
   if (aside)
     paint_plate(p, t.topLeft() + QPointF(8, 8),
                 made && !before_
@@ -269,10 +271,10 @@ void PictureView::paintEvent(QPaintEvent*) {
                 : made ? QString("set aside · as shot")
                        : QString("set aside · the film closes up here"),
                 true);
-  else if (suspect && session_.is_open_suspect(*suspect))
+  else if (suspect && session_.checking.is_open(*suspect))
     paint_plate(p, t.topLeft() + QPointF(8, 8), QString::fromStdString(suspect->reason), true);
   if (tool_ == Tool::crop) {
-    const QRectF box = to_widget(session_.decisions().framing.crop);
+    const QRectF box = to_widget(session_.document.decisions().framing.crop);
     QPainterPath shade;
     shade.addRect(t);
     QPainterPath hole;
@@ -291,20 +293,20 @@ void PictureView::paintEvent(QPaintEvent*) {
   if (tool_ == Tool::steady_area) {
     if (drag_ == Drag::area)
       paint_area(p, drag_rect_, "steady area");
-    else if (const auto& area = session_.decisions().deflicker.steady_area)
+    else if (const auto& area = session_.document.decisions().deflicker.steady_area)
       paint_area(p, *area, "steady area");
   }
 }
 
 void PictureView::mousePressEvent(QMouseEvent* e) {
-  if (!session_.is_open() || e->button() != Qt::LeftButton) return;
+  if (!session_.document.is_open() || e->button() != Qt::LeftButton) return;
   const QPointF at = e->position();
   drag_from_ = at;
   ++drag_serial_;
   if (seam_on_ && std::fabs(at.x() - (target().left() + seam_ * target().width())) < 12)
     drag_ = Drag::seam;
   else if (tool_ == Tool::crop)
-    drag_ = Drag::crop, drag_rect_ = session_.decisions().framing.crop;
+    drag_ = Drag::crop, drag_rect_ = session_.document.decisions().framing.crop;
   else if (tool_ == Tool::steady_area)
     drag_ = Drag::area, drag_rect_ = {};
   else if (full_)
@@ -320,8 +322,9 @@ void PictureView::mouseMoveEvent(QMouseEvent* e) {
   } else if (drag_ == Drag::crop) {
     const Rect moved =
         moved_inside(drag_rect_, drag_rect_.x + b.x() - a.x(), drag_rect_.y + b.y() - a.y());
-    session_.edit(
-        "Move crop", [&](Shoot& s) { s.decisions.framing.crop = moved; }, 5'000'000 + drag_serial_);
+    session_.document.edit(
+        "Move crop", [&](Shoot& s) { s.decisions.framing.crop = moved; },
+        QString("crop %1").arg(drag_serial_));
   } else if (drag_ == Drag::area) {
     const double x0 = std::clamp(std::min(a.x(), b.x()), 0.0, 1.0),
                  y0 = std::clamp(std::min(a.y(), b.y()), 0.0, 1.0);
@@ -339,8 +342,8 @@ void PictureView::mouseMoveEvent(QMouseEvent* e) {
 
 void PictureView::mouseReleaseEvent(QMouseEvent*) {
   if (drag_ == Drag::area && drag_rect_.w > 0.004 && drag_rect_.h > 0.004) {
-    session_.edit("Draw steady area",
-                  [&](Shoot& s) { s.decisions.deflicker.steady_area = drag_rect_; });
+    session_.document.edit("Draw steady area",
+                           [&](Shoot& s) { s.decisions.deflicker.steady_area = drag_rect_; });
     emit area_drawn();
   }
   drag_ = Drag::none;

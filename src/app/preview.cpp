@@ -1,9 +1,11 @@
 #include "app/preview.h"
+#include "app/qimage.h"
 
 #include <QCoreApplication>
 #include <QPointer>
 
 #include "develop/display.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 namespace {
@@ -34,20 +36,10 @@ std::size_t most_kept(Kind kind) {
 
 }  // namespace
 
-QImage to_qimage(const Encoded8& e) {
-  QImage out(e.width, e.height, QImage::Format_RGB32);
-  for (int y = 0; y < e.height; ++y) {
-    const auto* src = e.row(y);
-    auto* dst = reinterpret_cast<QRgb*>(out.scanLine(y));
-    for (int x = 0; x < e.width; ++x) dst[x] = qRgb(src[3 * x], src[3 * x + 1], src[3 * x + 2]);
-  }
-  return out;
-}
-
 Preview::Preview(Session& session)
     : session_(session), alive_(std::make_shared<std::atomic<bool>>(true)) {
   pool_.setMaxThreadCount(kThreads);
-  connect(&session_, &Session::opened, this, [this] {
+  connect(&session_.document, &Document::opened, this, [this] {
     ++epoch_;
     made_.clear();
     recent_.clear();
@@ -76,7 +68,7 @@ Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
                      (kind == Kind::as_shot || it->second.version == session_.version()) &&
                      (kind != Kind::developed || it->second.view == view_) &&
                      (kind != Kind::full || it->second.picture.part == part_);
-  const auto& shoot = session_.shoot();
+  const auto& shoot = session_.document.shoot();
   const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
   if (!fresh && (made || shoot.sequence.frames[frame].usable())) ask({key, ahead});
@@ -122,10 +114,10 @@ void Preview::start(const Request& request) {
   const Key key = request.key;
   const bool ahead = request.ahead;
   running_.insert(key);
-  const auto& shoot = session_.shoot();
+  const auto& shoot = session_.document.shoot();
   // A frame that is set aside shows what the film shows in its place.
   FilmRecipe recipe = film_recipe_without_lenses(
-      shoot, session_.course(), session_.light(),
+      shoot, session_.document.course(), session_.light.plan(),
       film_frame_at(shoot, key.frame).value_or(FilmFrame{key.frame, -1, -1}), shoot.sequence.size);
   if (key.kind == Kind::as_shot) {
     recipe = {{key.frame, -1, -1}, {}, {}, 0};
@@ -151,7 +143,7 @@ void Preview::start(const Request& request) {
   const QPointer<Preview> self(this);
   const Order order{session_.version(), view_, epoch_};
   // Throws nothing: what goes wrong is told on the picture.
-  auto make = [store = session_.store(), kind = key.kind, recipe, needed, part, most = most_,
+  auto make = [store = session_.light.store(), kind = key.kind, recipe, needed, part, most = most_,
                ahead]() mutable -> Result<Image> {
     find_lenses(recipe, *needed);  // the first time that takes long
     const FilmFrame& film = recipe.film;

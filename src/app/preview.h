@@ -10,14 +10,12 @@
 #include <map>
 #include <set>
 
-#include "app/session.h"
+#include "app/state/session.h"
 
 namespace tsukimi::app {
 
 // Which version of a frame: with its look, as the camera shot it, developed at full size, or small.
 enum class Kind { developed, as_shot, full, thumbnail };
-
-QImage to_qimage(const Encoded8& picture);
 
 struct Picture {
   QImage image;

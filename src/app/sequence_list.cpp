@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 
 #include "app/preview.h"
+#include "app/qimage.h"
 #include "app/style.h"
 #include "develop/develop.h"
 #include "develop/display.h"

@@ -7,7 +7,7 @@
 #include <QSpinBox>
 #include <QWidget>
 
-#include "app/task.h"
+#include "app/state/task.h"
 #include "folder/sequence.h"
 
 namespace tsukimi::app {

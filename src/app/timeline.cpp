@@ -9,6 +9,7 @@
 
 #include "app/path_text.h"
 #include "app/style.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 namespace {
@@ -23,24 +24,24 @@ Timeline::Timeline(Session& session, QWidget* parent) : QWidget(parent), session
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   auto refresh = [this] { update(); };
-  connect(&session_, &Session::changed, this, refresh);
-  connect(&session_, &Session::light_changed, this, refresh);
-  connect(&session_, &Session::frame_changed, this, refresh);
-  connect(&session_, &Session::opened, this, [this] {
+  connect(&session_.document, &Document::changed, this, refresh);
+  connect(&session_.light, &LightWork::changed, this, refresh);
+  connect(&session_.playhead, &Playhead::frame_changed, this, refresh);
+  connect(&session_.document, &Document::opened, this, [this] {
     first_ = 0;
-    last_ = std::max(1, session_.shoot().frame_count() - 1);
+    last_ = std::max(1, session_.document.shoot().frame_count() - 1);
     update();
   });
-  connect(&session_, &Session::frames_added, this, [this] {
+  connect(&session_.document, &Document::frames_added, this, [this] {
     const bool all = first_ <= 0;  // what was whole stays whole
-    if (all) last_ = std::max(1, session_.shoot().frame_count() - 1);
+    if (all) last_ = std::max(1, session_.document.shoot().frame_count() - 1);
     update();
   });
-  connect(&session_, &Session::selection_changed, this, refresh);
+  connect(&session_.playhead, &Playhead::selection_changed, this, refresh);
 }
 
 std::optional<std::pair<int, int>> Timeline::selection() const {
-  const auto& s = session_.selection();
+  const auto& s = session_.playhead.selection();
   if (s.empty()) return {};
   return std::pair{s.front(), s.back()};
 }
@@ -56,14 +57,14 @@ int Timeline::frame_at(double x) const {
   const double f =
       first_ + (x - lane(0).left() - kInset) / (lane(0).width() - 2 * kInset) * (last_ - first_);
   return std::clamp(static_cast<int>(std::lround(f)), 0,
-                    std::max(0, session_.shoot().frame_count() - 1));
+                    std::max(0, session_.document.shoot().frame_count() - 1));
 }
 
 // Brightness after everything that counts in stops: corrections and the exposure of the look.
 std::vector<double> Timeline::developed() const {
-  std::vector<double> out = session_.light().deflickered;
+  std::vector<double> out = session_.light.plan().deflickered;
   for (std::size_t i = 0; i < out.size(); ++i)
-    out[i] += session_.course().at(Param::exposure, static_cast<int>(i));
+    out[i] += session_.document.course().at(Param::exposure, static_cast<int>(i));
   return out;
 }
 
@@ -88,15 +89,15 @@ void Timeline::trace(QPainter& p, const QRectF& r, const std::vector<double>& v,
 }
 
 void Timeline::paint_light(QPainter& p, const QRectF& r) const {
-  if (!session_.light_known()) {
+  if (!session_.light.known()) {
     p.setPen(colour::quiet);
     p.drawText(r, Qt::AlignCenter,
-               session_.measuring()
+               session_.light.measuring()
                    ? "The brightness curve appears when the light has been measured."
                    : "The light has not been measured. Click here to measure it.");
     return;
   }
-  const auto& light = session_.light();
+  const auto& light = session_.light.plan();
   const auto after = developed();
   double low = 1e9, high = -1e9;
   auto span = [&](const std::vector<double>& v) {
@@ -123,7 +124,7 @@ void Timeline::paint_light(QPainter& p, const QRectF& r) const {
   }
   p.setFont(font());
   trace(p, r, light.as_shot, low, high, QPen(colour::shot, 1.1));
-  if (session_.decisions().deflicker.on)
+  if (session_.document.decisions().deflicker.on)
     trace(p, r, light.goal, low, high, QPen(colour::goal, 1, Qt::DashLine));
   trace(p, r, after, low, high, QPen(colour::moon, 1.7));
   // Legend: what the lines are, in words.
@@ -144,13 +145,14 @@ void Timeline::paint_light(QPainter& p, const QRectF& r) const {
     x -= 34;
   };
   entry("developed", QPen(colour::moon, 1.7));
-  if (session_.decisions().deflicker.on) entry("goal", QPen(colour::goal, 1, Qt::DashLine));
+  if (session_.document.decisions().deflicker.on)
+    entry("goal", QPen(colour::goal, 1, Qt::DashLine));
   entry("as shot", QPen(colour::shot, 1.1));
   p.setFont(font());
 }
 
 void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
-  const auto& frames = session_.shoot().sequence.frames;
+  const auto& frames = session_.document.shoot().sequence.frames;
   struct Row {
     const char* name;
     double (*stops)(const FrameInfo&);
@@ -251,12 +253,12 @@ void Timeline::paint_camera(QPainter& p, const QRectF& r) const {
 }
 
 void Timeline::paint_marks(QPainter& p, const QRectF& r) const {
-  const auto& s = session_.shoot().sequence;
-  const auto& d = session_.decisions();
+  const auto& s = session_.document.shoot().sequence;
+  const auto& d = session_.document.decisions();
   const double y = r.center().y();
   p.setPen(QPen(QColor(0x3d, 0x3d, 0x3e), 1));
   p.drawLine(QPointF(std::max(r.left(), x_of(0)), y),
-             QPointF(std::min(r.right(), x_of(session_.shoot().frame_count() - 1)), y));
+             QPointF(std::min(r.right(), x_of(session_.document.shoot().frame_count() - 1)), y));
   // Gaps are notches: the line is cut, with the number of frames that are missing.
   QFont small = font();
   small.setPixelSize(9);
@@ -274,20 +276,20 @@ void Timeline::paint_marks(QPainter& p, const QRectF& r) const {
   }
   // Frames set aside are hatched, those that cannot be used in coral; a line below says that the
   // film has a made picture there.
-  for (int i = 0; i < session_.shoot().frame_count(); ++i) {
+  for (int i = 0; i < session_.document.shoot().frame_count(); ++i) {
     const bool aside = is_set_aside(d, i), usable = s.frames[i].usable();
     if (usable && !aside) continue;
     const QRectF box(x_of(i - 0.5), r.top() + 2, std::max(3.0, x_of(i + 0.5) - x_of(i - 0.5)),
                      r.height() - 4);
     p.fillRect(box, QBrush(usable ? colour::shot : colour::coral, Qt::BDiagPattern));
-    const auto film = film_frame_at(session_.shoot(), i);
+    const auto film = film_frame_at(session_.document.shoot(), i);
     if (aside && film && film->made())
       p.fillRect(QRectF(box.left(), r.bottom() - 2.5, box.width(), 2.5), colour::moon);
   }
   // Suspects that nobody has looked at: a small flag on a stem.
-  for (const auto& suspect : session_.suspects()) {
+  for (const auto& suspect : session_.light.suspects()) {
     const double x = x_of(suspect.frame);
-    if (!session_.is_open_suspect(suspect) || x < r.left() || x > r.right()) continue;
+    if (!session_.checking.is_open(suspect) || x < r.left() || x > r.right()) continue;
     p.setPen(QPen(colour::coral, 1.2));
     p.drawLine(QPointF(x, r.top() + 2), QPointF(x, r.bottom() - 2));
     QPainterPath flag(QPointF(x, r.top() + 2));
@@ -299,7 +301,7 @@ void Timeline::paint_marks(QPainter& p, const QRectF& r) const {
   for (const auto& k : d.keys) {
     const double x = x_of(k.frame);
     if (x < r.left() - 6 || x > r.right() + 6) continue;
-    const bool here = k.frame == session_.frame();
+    const bool here = k.frame == session_.playhead.frame();
     p.setPen(QPen(here ? colour::text : QColor(0x1f, 0x1f, 0x20), 1.2));
     p.setBrush(colour::moon);
     p.drawEllipse(QPointF(x, y), here ? 6.5 : 5.5, here ? 6.5 : 5.5);
@@ -317,14 +319,14 @@ void Timeline::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(8, r.top(), kGutter - 12, i == 0 ? 20 : r.height()),
                Qt::AlignLeft | (i == 0 ? Qt::AlignTop : Qt::AlignVCenter), kNames[i]);
   }
-  if (!session_.is_open()) return;
+  if (!session_.document.is_open()) return;
   p.setRenderHint(QPainter::Antialiasing);
   const QRectF all(lane(0).left(), kTop[0], lane(0).width(), kTop[2] + kHeight[2] - kTop[0]);
-  for (int f : session_.selection())
+  for (int f : session_.playhead.selection())
     p.fillRect(QRectF(x_of(f - 0.5), all.top(), x_of(f + 0.5) - x_of(f - 0.5), all.height())
                    .intersected(all),
                QColor(240, 220, 154, 26));
-  const auto& d = session_.decisions();
+  const auto& d = session_.document.decisions();
   p.save();
   p.setClipRect(QRectF(kGutter, 0, width() - kGutter - 8.0, height()));
   paint_marks(p, lane(2));
@@ -332,7 +334,7 @@ void Timeline::paintEvent(QPaintEvent*) {
   paint_light(p, lane(0));
   paint_camera(p, lane(1));
   // What lies outside the film is veiled.
-  const int last = session_.shoot().frame_count() - 1, out = d.out < 0 ? last : d.out;
+  const int last = session_.document.shoot().frame_count() - 1, out = d.out < 0 ? last : d.out;
   auto veil = [&](double a, double b) {
     if (b > a)
       p.fillRect(QRectF(a, all.top(), b - a, all.height()).intersected(all),
@@ -340,7 +342,7 @@ void Timeline::paintEvent(QPaintEvent*) {
   };
   if (d.in > 0) veil(x_of(0), x_of(d.in - 0.5));
   if (out < last) veil(x_of(out + 0.5), x_of(last));
-  const double x = std::round(x_of(session_.frame())) + 0.5;
+  const double x = std::round(x_of(session_.playhead.frame())) + 0.5;
   if (x >= all.left() - 1 && x <= all.right() + 1) {
     p.setPen(QPen(colour::moon, 1));
     p.drawLine(QPointF(x, all.top() - 3), QPointF(x, all.bottom()));
@@ -351,18 +353,18 @@ void Timeline::paintEvent(QPaintEvent*) {
 }
 
 void Timeline::mousePressEvent(QMouseEvent* e) {
-  if (!session_.is_open() || e->button() != Qt::LeftButton) return;
-  if (!session_.light_known() && !session_.measuring() && lane(0).contains(e->position()))
-    return session_.measure_again();
+  if (!session_.document.is_open() || e->button() != Qt::LeftButton) return;
+  if (!session_.light.known() && !session_.light.measuring() && lane(0).contains(e->position()))
+    return session_.light.measure_again();
   press_x_ = e->position().x();
   selecting_ = false;
-  session_.select({});
-  session_.set_frame(frame_at(press_x_));
+  session_.playhead.select({});
+  session_.playhead.set_frame(frame_at(press_x_));
   update();
 }
 
 void Timeline::mouseMoveEvent(QMouseEvent* e) {
-  if (!session_.is_open()) return;
+  if (!session_.document.is_open()) return;
   const double x = e->position().x();
   if (press_x_ >= 0) {
     // From the lanes a drag selects; along the top edge it moves the playhead.
@@ -372,9 +374,9 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
       const int a = frame_at(press_x_), b = frame_at(x);
       std::vector<int> frames;
       for (int f = std::min(a, b); f <= std::max(a, b); ++f) frames.push_back(f);
-      session_.select(std::move(frames));
+      session_.playhead.select(std::move(frames));
     } else {
-      session_.set_frame(frame_at(x));
+      session_.playhead.set_frame(frame_at(x));
     }
     update();
   }
@@ -383,8 +385,8 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
 void Timeline::mouseReleaseEvent(QMouseEvent*) { press_x_ = -1, selecting_ = false; }
 
 void Timeline::wheelEvent(QWheelEvent* e) {
-  if (!session_.is_open()) return;
-  const double n = std::max(1, session_.shoot().frame_count() - 1);
+  if (!session_.document.is_open()) return;
+  const double n = std::max(1, session_.document.shoot().frame_count() - 1);
   const double at = std::clamp(first_ + (e->position().x() - lane(0).left() - kInset) /
                                             (lane(0).width() - 2 * kInset) * (last_ - first_),
                                first_, last_);
@@ -403,23 +405,23 @@ void Timeline::wheelEvent(QWheelEvent* e) {
 }
 
 bool Timeline::event(QEvent* e) {
-  if (e->type() == QEvent::ToolTip && session_.is_open()) {
+  if (e->type() == QEvent::ToolTip && session_.document.is_open()) {
     auto* help = static_cast<QHelpEvent*>(e);
     if (help->pos().x() >= kGutter) {
       const int i = frame_at(help->pos().x());
-      const auto& f = session_.shoot().sequence.frames[i];
+      const auto& f = session_.document.shoot().sequence.frames[i];
       QString text = QString("Frame %1 · %2 · %3\n%4, f/%5, ISO %6")
                          .arg(i + 1)
                          .arg(shown_path(f.file), QString::fromStdString(format_clock(f.time)),
                               QString::fromStdString(format_shutter(f.shutter)))
                          .arg(f.aperture)
                          .arg(f.iso);
-      const auto measured = static_cast<int>(session_.light().as_shot.size());
-      if (i < measured && !std::isnan(session_.light().as_shot[i]))
+      const auto measured = static_cast<int>(session_.light.plan().as_shot.size());
+      if (i < measured && !std::isnan(session_.light.plan().as_shot[i]))
         text += QString("\nas shot %1, levelling %2, deflicker %3 stops")
-                    .arg(session_.light().as_shot[i], 0, 'f', 2)
-                    .arg(session_.light().level_correction[i], 0, 'f', 2)
-                    .arg(session_.light().flicker_correction[i], 0, 'f', 3);
+                    .arg(session_.light.plan().as_shot[i], 0, 'f', 2)
+                    .arg(session_.light.plan().level_correction[i], 0, 'f', 2)
+                    .arg(session_.light.plan().flicker_correction[i], 0, 'f', 3);
       if (!f.usable()) text += "\n" + QString::fromStdString(f.problem);
       QToolTip::showText(help->globalPos(), text, this);
       return true;

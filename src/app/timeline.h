@@ -5,7 +5,7 @@
 #include <QWidget>
 #include <optional>
 
-#include "app/session.h"
+#include "app/state/session.h"
 
 namespace tsukimi::app {
 

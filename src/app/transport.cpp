@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/style.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 
@@ -57,30 +58,28 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   connect(full_button, &QToolButton::toggled, &picture, &PictureView::set_full);
   connect(play_, &QToolButton::clicked, this, &Transport::toggle_play);
   connect(fps_, &QComboBox::activated, this, [this](int i) {
-    session_.edit("Set frame rate",
-                  [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
+    session_.document.edit("Set frame rate",
+                           [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
   });
   timer_.setTimerType(Qt::PreciseTimer);
   connect(&timer_, &QTimer::timeout, this, &Transport::tick);
-  for (auto signal :
-       {&Session::opened, &Session::changed, &Session::frame_changed, &Session::light_changed})
-    connect(&session_, signal, this, &Transport::show_place);
-  connect(&session_, &Session::opened, this, [this] {
+  session_.on_change(this, [this] { show_place(); });
+  connect(&session_.document, &Document::opened, this, [this] {
     if (playing()) toggle_play();
   });
   show_place();
 }
 
 void Transport::show_place() {
-  const bool open = session_.is_open();
+  const bool open = session_.document.is_open();
   setEnabled(open);
   if (!open) return place_->setText("");
-  const auto& s = session_.shoot();
-  const auto& f = s.sequence.frames[session_.frame()];
-  const int key = key_at(s.decisions, session_.frame());
+  const auto& s = session_.document.shoot();
+  const auto& f = s.sequence.frames[session_.playhead.frame()];
+  const int key = key_at(s.decisions, session_.playhead.frame());
   place_->setText(QString("%1 · frame %2 of %3%4")
                       .arg(QString::fromStdString(format_clock(f.time)))
-                      .arg(session_.frame() + 1)
+                      .arg(session_.playhead.frame() + 1)
                       .arg(s.frame_count())
                       .arg(key >= 0 ? QString(" · key frame %1").arg(key + 1) : QString()));
   const int out = s.decisions.out < 0 ? s.frame_count() - 1 : s.decisions.out;
@@ -96,29 +95,30 @@ void Transport::show_place() {
 }
 
 void Transport::set_in() {
-  if (!session_.is_open()) return;
-  session_.edit("Set in", [&](Shoot& s) {
-    s.decisions.in = session_.frame();
+  if (!session_.document.is_open()) return;
+  session_.document.edit("Set in", [&](Shoot& s) {
+    s.decisions.in = session_.playhead.frame();
     if (s.decisions.out >= 0 && s.decisions.out < s.decisions.in) s.decisions.out = -1;
   });
 }
 
 void Transport::set_out() {
-  if (!session_.is_open()) return;
-  session_.edit("Set out", [&](Shoot& s) {
-    s.decisions.out = session_.frame() == s.frame_count() - 1 ? -1 : session_.frame();
+  if (!session_.document.is_open()) return;
+  session_.document.edit("Set out", [&](Shoot& s) {
+    s.decisions.out =
+        session_.playhead.frame() == s.frame_count() - 1 ? -1 : session_.playhead.frame();
     if (s.decisions.out >= 0 && s.decisions.in > s.decisions.out) s.decisions.in = 0;
   });
 }
 
 std::vector<int> Transport::next_frames(int count) const {
-  auto film = film_frames(session_.shoot());
-  const auto& frames = session_.shoot().sequence.frames;
+  auto film = film_frames(session_.document.shoot());
+  const auto& frames = session_.document.shoot().sequence.frames;
   std::erase_if(film, [&](const FilmFrame& f) {  // what cannot be shown is passed over
     return !f.made() && !frames[f.frame].usable();
   });
   if (film.empty()) return {};
-  const auto it = std::upper_bound(film.begin(), film.end(), session_.frame(),
+  const auto it = std::upper_bound(film.begin(), film.end(), session_.playhead.frame(),
                                    [](int f, const FilmFrame& other) { return f < other.frame; });
   const auto at = static_cast<std::size_t>(it - film.begin());
   std::vector<int> out;
@@ -128,7 +128,7 @@ std::vector<int> Transport::next_frames(int count) const {
 }
 
 void Transport::toggle_play() {
-  if (!session_.is_open()) return;
+  if (!session_.document.is_open()) return;
   if (playing()) {
     timer_.stop();
     rate_->clear();
@@ -144,10 +144,11 @@ void Transport::toggle_play() {
 }
 
 void Transport::tick() {
-  const double pace = 1000.0 / session_.decisions().fps;
-  if (ahead_.empty() || ahead_from_ != session_.frame() || ahead_version_ != session_.version()) {
+  const double pace = 1000.0 / session_.document.decisions().fps;
+  if (ahead_.empty() || ahead_from_ != session_.playhead.frame() ||
+      ahead_version_ != session_.version()) {
     ahead_ = next_frames(10);
-    ahead_from_ = session_.frame();
+    ahead_from_ = session_.playhead.frame();
     ahead_version_ = session_.version();
     preview_.prefetch(ahead_);
   }
@@ -157,14 +158,14 @@ void Transport::tick() {
     return;  // shown when it is there, never a wrong one
   due_ = std::max(due_ + pace, clock_.elapsed() - pace);
   ++shown_;
-  session_.set_frame(next);
+  session_.playhead.set_frame(next);
   if (window_.elapsed() > 1000) {
     measured_ = 1000.0 * shown_ / static_cast<double>(window_.restart());
     shown_ = 0;
-    const bool slow = measured_ < session_.decisions().fps * 0.93;
+    const bool slow = measured_ < session_.document.decisions().fps * 0.93;
     rate_->setText(slow ? QString("<span style='color:#e8836b'>playing at %1 fps</span>")
                               .arg(measured_, 0, 'f', 1)
-                        : QString("playing at %1 fps").arg(session_.decisions().fps));
+                        : QString("playing at %1 fps").arg(session_.document.decisions().fps));
   }
 }
 

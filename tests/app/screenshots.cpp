@@ -13,6 +13,7 @@
 #include "app/bring_in_dialog.h"
 #include "app/main_window.h"
 #include "app/style.h"
+#include "film/film.h"
 
 using namespace tsukimi::app;
 
@@ -21,8 +22,8 @@ namespace {
 bool settle(MainWindow& w) {
   return QTest::qWaitFor(
       [&] {
-        return w.session().is_open() && w.session().light_known() && w.session().tasks().idle() &&
-               w.picture().up_to_date();
+        return w.session().document.is_open() && w.session().light.known() &&
+               w.session().tasks.idle() && w.picture().up_to_date();
       },
       120000);
 }
@@ -50,7 +51,7 @@ int main(int argc, char** argv) {
                   const std::function<void()>& prepare = {}) {
     if (!only.isEmpty() && only != name) return;
     w.open_drawer(drawer);
-    w.session().set_frame(frame);
+    w.session().playhead.set_frame(frame);
     if (prepare) prepare();
     settle(w);
     QTest::qWait(250);
@@ -67,14 +68,14 @@ int main(int argc, char** argv) {
   page("light")();
   shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
   w.transport().seam_button->setChecked(false);
-  shot("frames", 0, 60, [&] { w.session().go_to_suspect(1); });
+  shot("frames", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
   shot("neighbours", 0, 60, [&] {
-    w.session().go_to_suspect(1);
+    w.session().checking.go_to_suspect(1);
     w.transport().neighbours_button->setChecked(true);
   });
   w.transport().neighbours_button->setChecked(false);
   shot("contact_sheet", 0, 112, [&] {
-    w.session().edit("aside", [](tsukimi::Shoot& s) {
+    w.session().document.edit("aside", [](tsukimi::Shoot& s) {
       set_aside(s.decisions, {40, 41, 112}, true);
     });
     w.transport().sheet_button->setChecked(true);
@@ -82,7 +83,7 @@ int main(int argc, char** argv) {
     QTest::qWait(1500);
   });
   w.transport().sheet_button->setChecked(false);
-  while (w.session().undo().canUndo()) w.session().undo().undo();
+  while (w.session().document.undo().canUndo()) w.session().document.undo().undo();
   if (only.isEmpty() || only == "bring_in") {
     auto* dialog = w.bring_in(std::filesystem::path(argv[1]).parent_path() / "card");
     auto* list = dialog->findChild<QListWidget*>("sequences");
@@ -98,14 +99,14 @@ int main(int argc, char** argv) {
   }
   shot("level", 2, 120);
   shot("flicker", 3, 30, [&] {
-    w.session().edit("area", [](tsukimi::Shoot& s) {
+    w.session().document.edit("area", [](tsukimi::Shoot& s) {
       s.decisions.deflicker.steady_area = tsukimi::Rect{0.02, 0.36, 0.40, 0.20};
     });
   });
-  w.session().undo().undo();
+  w.session().document.undo().undo();
   shot("framing", 4, 150);
   shot("export", 5, 178, [&] {
-    w.session().edit("export", [](tsukimi::Shoot& s) {
+    w.session().document.edit("export", [](tsukimi::Shoot& s) {
       s.decisions.output = {
           "/home/you/film/harbour", "harbour_#####", tsukimi::FileFormat::tiff16, 92, {}};
     });

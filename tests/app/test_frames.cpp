@@ -18,69 +18,69 @@ class Frames : public Window {
     Window::SetUp();
     open();
     w->open_drawer(0);
-    ASSERT_GE(session->suspects().size(), 3u);
+    ASSERT_GE(session->light.suspects().size(), 3u);
   }
-  int film_length() { return static_cast<int>(film_frames(session->shoot()).size()); }
+  int film_length() { return static_cast<int>(film_frames(session->document.shoot()).size()); }
 };
 
 TEST_F(Frames, TheUserWalksFromSuspectToSuspectAndDecides) {
-  const auto suspects = session->suspects();
+  const auto suspects = session->light.suspects();
   const int n = static_cast<int>(suspects.size());
   EXPECT_TRUE(w->rail().attention(0));
   for (int k = 0; k < n; ++k) {
     key(Qt::Key_J);
-    EXPECT_EQ(session->frame(), suspects[k].frame);
+    EXPECT_EQ(session->playhead.frame(), suspects[k].frame);
     key(k % 2 ? Qt::Key_Y : Qt::Key_A);
-    EXPECT_EQ(session->open_suspects(), n - 1 - k);
+    EXPECT_EQ(session->checking.open_suspects(), n - 1 - k);
   }
   EXPECT_FALSE(w->rail().attention(0));
   for (int k = 0; k < n; ++k)
-    EXPECT_EQ(is_set_aside(session->decisions(), suspects[k].frame), k % 2 == 0);
+    EXPECT_EQ(is_set_aside(session->document.decisions(), suspects[k].frame), k % 2 == 0);
   key(Qt::Key_J);
   EXPECT_NE(w->statusBar()->currentMessage().indexOf("No suspects"), -1);
   // Undo of everything.
   for (int k = 0; k < n; ++k) key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_EQ(session->open_suspects(), n);
-  EXPECT_TRUE(session->decisions().set_aside.empty());
+  EXPECT_EQ(session->checking.open_suspects(), n);
+  EXPECT_TRUE(session->document.decisions().set_aside.empty());
 }
 
 TEST_F(Frames, TheListAndItsButtonsDoTheSame) {
   auto* list = find<QListWidget>("suspects");
-  ASSERT_EQ(list->count(), static_cast<int>(session->suspects().size()));
+  ASSERT_EQ(list->count(), static_cast<int>(session->light.suspects().size()));
   QTest::mouseClick(list->viewport(), Qt::LeftButton, {},
                     list->visualItemRect(list->item(1)).center());
-  const int frame = session->suspects()[1].frame;
-  EXPECT_EQ(session->frame(), frame);
+  const int frame = session->light.suspects()[1].frame;
+  EXPECT_EQ(session->playhead.frame(), frame);
   click(find<QPushButton>("set_aside"));
-  EXPECT_TRUE(is_set_aside(session->decisions(), frame));
+  EXPECT_TRUE(is_set_aside(session->document.decisions(), frame));
   EXPECT_EQ(find<QPushButton>("set_aside")->text(), "Bring back");
   click(find<QPushButton>("set_aside"));
-  EXPECT_FALSE(is_set_aside(session->decisions(), frame));
+  EXPECT_FALSE(is_set_aside(session->document.decisions(), frame));
   click(find<QPushButton>("keep"));
-  EXPECT_EQ(session->decisions().looked_at, std::vector<int>{frame});
+  EXPECT_EQ(session->document.decisions().looked_at, std::vector<int>{frame});
   click(find<QPushButton>("suspect_after"));
-  EXPECT_EQ(session->frame(), session->suspects()[2].frame);
+  EXPECT_EQ(session->playhead.frame(), session->light.suspects()[2].frame);
 }
 
 TEST_F(Frames, WhatIsSetAsideIsFilledOrClosedUp) {
   const int all = film_length();
-  session->set_frame(20);
+  session->playhead.set_frame(20);
   key(Qt::Key_A);
   EXPECT_EQ(film_length(), all);
   ASSERT_TRUE(settled());
   auto* policy = find<QComboBox>("aside_policy");
   policy->setCurrentIndex(2);
   emit policy->activated(2);
-  EXPECT_EQ(session->decisions().aside, AsidePolicy::close_up);
+  EXPECT_EQ(session->document.decisions().aside, AsidePolicy::close_up);
   EXPECT_EQ(film_length(), all - 1);
 }
 
 TEST_F(Frames, AMadeFrameShowsWhatTheFilmShowsAndBShowsTheOriginal) {
   int flashed = -1;
-  for (const auto& s : session->suspects())
+  for (const auto& s : session->light.suspects())
     if (s.kind == SuspectKind::bright) flashed = s.frame;
   ASSERT_GE(flashed, 0);
-  session->set_frame(flashed);
+  session->playhead.set_frame(flashed);
   ASSERT_TRUE(settled());
   QTest::qWait(50);
   const double ruined = brightness();
@@ -89,11 +89,11 @@ TEST_F(Frames, AMadeFrameShowsWhatTheFilmShowsAndBShowsTheOriginal) {
   w->picture().grab();
   const double made = brightness();
   EXPECT_LT(made, ruined - 8);
-  session->set_frame(flashed - 1);
+  session->playhead.set_frame(flashed - 1);
   ASSERT_TRUE(settled());
   w->picture().grab();
   EXPECT_NEAR(made, brightness(), 4);
-  session->set_frame(flashed);
+  session->playhead.set_frame(flashed);
   key(Qt::Key_B);
   ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().grab(), brightness() > made + 8; }, 5000));
 }
@@ -109,21 +109,21 @@ TEST_F(Frames, TheContactSheetShowsSelectsAndCommands) {
   auto at = [&](int row) { return sheet.visualRect(sheet.model()->index(row, 0)).center(); };
   sheet.scrollTo(sheet.model()->index(0, 0));
   QTest::mouseClick(sheet.viewport(), Qt::LeftButton, {}, at(1));
-  EXPECT_EQ(session->frame(), 1);
+  EXPECT_EQ(session->playhead.frame(), 1);
   QTest::mouseClick(sheet.viewport(), Qt::LeftButton, Qt::ShiftModifier, at(4));
-  EXPECT_EQ(session->selection(), (std::vector<int>{1, 2, 3, 4}));
+  EXPECT_EQ(session->playhead.selection(), (std::vector<int>{1, 2, 3, 4}));
   EXPECT_EQ(w->timeline().selection(), (std::pair<int, int>{1, 4}));
   QTest::mouseClick(sheet.viewport(), Qt::LeftButton, Qt::ControlModifier, at(2));
   key(Qt::Key_A);
-  EXPECT_EQ(session->decisions().set_aside, (std::vector<int>{1, 3, 4}));
+  EXPECT_EQ(session->document.decisions().set_aside, (std::vector<int>{1, 3, 4}));
   key(Qt::Key_A);
-  EXPECT_TRUE(session->decisions().set_aside.empty());
+  EXPECT_TRUE(session->document.decisions().set_aside.empty());
   // A drag in the timeline is the same choice.
   auto& t = w->timeline();
   drag(&t, QPoint(static_cast<int>(t.x_of(10)), 40), QPoint(static_cast<int>(t.x_of(14)), 40));
   EXPECT_EQ(sheet.selectionModel()->selectedIndexes().size(), 5);
   key(Qt::Key_A);
-  EXPECT_EQ(session->decisions().set_aside.size(), 5u);
+  EXPECT_EQ(session->document.decisions().set_aside.size(), 5u);
 }
 
 TEST_F(Frames, ThumbnailsShowTheDevelopedLook) {
@@ -135,12 +135,12 @@ TEST_F(Frames, ThumbnailsShowTheDevelopedLook) {
     return qGreen(image.pixel(image.width() / 2, image.height() / 3));
   };
   const int before = thumbnail();
-  session->edit("brighter", [](Shoot& s) { set_value(s, Param::exposure, 0, 1.5); });
+  session->document.edit("brighter", [](Shoot& s) { set_value(s, Param::exposure, 0, 1.5); });
   EXPECT_GT(thumbnail(), before + 20);
 }
 
 TEST_F(Frames, NeighboursStandBesideTheFrame) {
-  session->set_frame(session->suspects()[1].frame);
+  session->playhead.set_frame(session->light.suspects()[1].frame);
   ASSERT_TRUE(settled());
   const QImage one = w->picture().grab().toImage();
   key(Qt::Key_N);
@@ -165,17 +165,17 @@ TEST_F(Frames, AnOrderThatDisagreesIsShownAndCanBeChanged) {
   open(dir / "h");
   auto* order = find<QComboBox>("order");
   ASSERT_TRUE(order->isVisible());
-  EXPECT_EQ(session->shoot().sequence.frames[0].file, "TSK_0001.dng");
-  session->edit("aside", [](Shoot& s) { set_aside(s.decisions, {0}, true); });
+  EXPECT_EQ(session->document.shoot().sequence.frames[0].file, "TSK_0001.dng");
+  session->document.edit("aside", [](Shoot& s) { set_aside(s.decisions, {0}, true); });
   order->setCurrentIndex(1);
   emit order->activated(1);
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().sequence.frames[46].file, "TSK_0001.dng");
-  EXPECT_EQ(session->decisions().set_aside, std::vector<int>{46});
-  session->undo().undo();
+  EXPECT_EQ(session->document.shoot().sequence.frames[46].file, "TSK_0001.dng");
+  EXPECT_EQ(session->document.decisions().set_aside, std::vector<int>{46});
+  session->document.undo().undo();
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().sequence.frames[0].file, "TSK_0001.dng");
-  EXPECT_EQ(session->decisions().set_aside, std::vector<int>{0});
+  EXPECT_EQ(session->document.shoot().sequence.frames[0].file, "TSK_0001.dng");
+  EXPECT_EQ(session->document.decisions().set_aside, std::vector<int>{0});
 }
 
 TEST_F(Frames, NewFramesJoinWhileTheCameraShoots) {
@@ -184,17 +184,18 @@ TEST_F(Frames, NewFramesJoinWhileTheCameraShoots) {
   for (int i = 0; i < 12; ++i)
     fs::copy(harbour().folder / frames[i].file, dir / "live" / frames[i].file);
   open(dir / "live");
-  session->set_frame(11);
+  session->playhead.set_frame(11);
   toggle("watch");
-  EXPECT_TRUE(session->watching());
+  EXPECT_TRUE(session->folder.watching());
   for (int i = 12; i < 15; ++i)
     fs::copy(harbour().folder / frames[i].file, dir / "live" / frames[i].file);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->shoot().frame_count() == 15; }, 10000));
-  EXPECT_EQ(session->frame(), 14) << "who looks at the last frame follows";
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->light().as_shot.size() == 15; }, 10000));
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return session->document.shoot().frame_count() == 15; }, 10000));
+  EXPECT_EQ(session->playhead.frame(), 14) << "who looks at the last frame follows";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->light.plan().as_shot.size() == 15; }, 10000));
   EXPECT_EQ(w->sheet().model()->rowCount(), 15);
   toggle("watch");
-  EXPECT_FALSE(session->watching());
+  EXPECT_FALSE(session->folder.watching());
 }
 
 // ---- sequences and cards ---------------------------------------------------------------------
@@ -224,12 +225,12 @@ TEST_F(Window, AFolderWithSeveralSequencesOffersThem) {
   list->setCurrentRow(2);
   QTest::mouseClick(dialog->findChild<QPushButton*>("primary"), Qt::LeftButton);
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().frame_count(), 15);
-  EXPECT_EQ(session->shoot().sequence.frames[0].file, "TSK_0006.dng");
+  EXPECT_EQ(session->document.shoot().frame_count(), 15);
+  EXPECT_EQ(session->document.shoot().sequence.frames[0].file, "TSK_0006.dng");
   // Saved and opened again it is that sequence, without asking.
-  session->save(dir / "ferry.tsukimi");
+  session->document.save(dir / "ferry.tsukimi");
   open(dir / "ferry.tsukimi");
-  EXPECT_EQ(session->shoot().frame_count(), 15);
+  EXPECT_EQ(session->document.shoot().frame_count(), 15);
 }
 
 TEST_F(Window, BringsInFromACard) {
@@ -243,23 +244,23 @@ TEST_F(Window, BringsInFromACard) {
   dialog->findChild<QLineEdit*>("to")->setText(QString::fromStdString((dir / "quay").string()));
   ASSERT_TRUE(start->isEnabled());
   QTest::mouseClick(start, Qt::LeftButton);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->is_open(); }, 20000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->document.is_open(); }, 20000));
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().frame_count(), 26);
-  EXPECT_EQ(session->shoot().sequence.folder, dir / "quay");
+  EXPECT_EQ(session->document.shoot().frame_count(), 26);
+  EXPECT_EQ(session->document.shoot().sequence.folder, dir / "quay");
 }
 
 // While a choice is asked for, the picture of what is being opened stands there; given up, it goes.
 TEST_F(Window, AFirstPictureOfAFolderIsShown) {
   w->open(card() / "DCIM" / "100TSUKI");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->first_look().width() > 100; }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->opener.first_look().width() > 100; }, 10000));
   OpenDialog* dialog = nullptr;
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return (dialog = w->findChild<OpenDialog*>()) != nullptr; }, 10000));
-  EXPECT_FALSE(session->first_look().isNull());
+  EXPECT_FALSE(session->opener.first_look().isNull());
   const QImage with = w->picture().grab().toImage();
   dialog->reject();
-  EXPECT_TRUE(session->first_look().isNull());
+  EXPECT_TRUE(session->opener.first_look().isNull());
   EXPECT_NE(w->picture().grab().toImage(), with);
 }
 
@@ -279,8 +280,8 @@ TEST_F(Window, PairsOfRawAndStillAreOffered) {
       QTest::qWaitFor([&] { return (dialog = w->findChild<OpenDialog*>()) != nullptr; }, 10000));
   QTest::mouseClick(dialog->findChild<QPushButton*>("other_pairs"), Qt::LeftButton);
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().frame_count(), 8);
-  EXPECT_TRUE(session->shoot().sequence.frames[0].file.ends_with(".jpg"));
+  EXPECT_EQ(session->document.shoot().frame_count(), 8);
+  EXPECT_TRUE(session->document.shoot().sequence.frames[0].file.ends_with(".jpg"));
 }
 
 }  // namespace

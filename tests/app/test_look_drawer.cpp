@@ -18,7 +18,7 @@ class LookDrawing : public Window {
     click(find<QToolButton>((std::string("page_") + name).c_str()));
     QApplication::processEvents();
   }
-  double value(Param p) { return session->course().at(p, session->frame()); }
+  double value(Param p) { return session->document.course().at(p, session->playhead.frame()); }
 };
 
 TEST_F(LookDrawing, EveryRowOfTheTableHasItsRuler) {
@@ -52,13 +52,13 @@ TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
         Param::lateral_blue, Param::vignette, Param::vignette_size}}};
   auto seen = [&] {
     EXPECT_TRUE(settled());
-    return w->preview().get(session->frame(), Kind::developed, false).image;
+    return w->preview().get(session->playhead.frame(), Kind::developed, false).image;
   };
   for (const auto& [name, params] : pages) {
     page(name.c_str());
     for (Param p : params) {
       const auto& row = info(p);
-      for (const auto& [other, v] : test::beside(row)) session->set_param(other, v);
+      for (const auto& [other, v] : test::beside(row)) session->look.set_param(other, v);
       const QImage before = seen();
       const double old = value(p);
       auto* ruler = find<Ruler>(row.name);
@@ -142,44 +142,45 @@ TEST_F(LookDrawing, TheAirIsMeasuredWhenHazeBeginsAndKept) {
   ASSERT_TRUE(settled());
   const double before = value(Param::airlight_red);
   EXPECT_FALSE(find<QPushButton>("measure_air")->isVisible());
-  session->set_param(Param::haze, 30);
+  session->look.set_param(Param::haze, 30);
   ASSERT_TRUE(QTest::qWaitFor([&] { return value(Param::airlight_red) != before; }, 5000));
   const double measured = value(Param::airlight_red);
   QApplication::processEvents();
   EXPECT_TRUE(find<QPushButton>("measure_air")->isVisible());
-  session->set_param(Param::haze, 50);
+  session->look.set_param(Param::haze, 50);
   EXPECT_EQ(value(Param::airlight_red), measured);
-  session->undo().undo();  // haze and its air are one step
+  session->document.undo().undo();  // haze and its air are one step
   EXPECT_EQ(value(Param::haze), 0);
   EXPECT_EQ(value(Param::airlight_red), before);
   // Taken back before the measuring has ended, nothing comes after it.
-  session->set_param(Param::haze, 20);
-  session->undo().undo();
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 5000));
+  session->look.set_param(Param::haze, 20);
+  session->document.undo().undo();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 5000));
   EXPECT_EQ(value(Param::airlight_red), before);
 }
 
 TEST_F(LookDrawing, AProposalIsPlainValuesThatUndoTakesBack) {
-  session->set_frame(40);
+  session->playhead.set_frame(40);
   ASSERT_TRUE(settled());
   w->picture().grab();
   const double before = brightness();
   click(find<QPushButton>("propose_look"));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return !session->decisions().keys.empty(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !session->document.decisions().keys.empty(); }, 10000));
   EXPECT_GT(value(Param::exposure), 0.2) << "the evening is dark";
-  EXPECT_EQ(key_at(session->decisions(), 40), 0);
+  EXPECT_EQ(key_at(session->document.decisions(), 40), 0);
   ASSERT_TRUE(settled());
   w->picture().grab();
   EXPECT_GT(brightness(), before + 5);
   key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_TRUE(session->decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().keys.empty());
 }
 
 TEST_F(LookDrawing, HotPixelsAreLookedForWhenTheyAreToBeMended) {
-  EXPECT_EQ(session->shoot().hot_pixels, nullptr);
-  session->set_param(Param::hot_pixels, 60);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->shoot().hot_pixels != nullptr; }, 20000));
-  EXPECT_GT(session->shoot().hot_pixels->size(), 3u);
+  EXPECT_EQ(session->document.shoot().hot_pixels, nullptr);
+  session->look.set_param(Param::hot_pixels, 60);
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return session->document.shoot().hot_pixels != nullptr; }, 20000));
+  EXPECT_GT(session->document.shoot().hot_pixels->size(), 3u);
 }
 
 }  // namespace

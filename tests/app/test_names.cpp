@@ -29,7 +29,8 @@ class Names : public Window, public ::testing::WithParamInterface<int> {
     for (int i = 0; i < 4; ++i)
       fs::copy(harbour().folder / frames[i].file, folder / frames[i].file);
     frame = frames[2].file;
-    QObject::connect(session, &Session::problem, [this](const QString& text) { why = text; });
+    QObject::connect(&session->notices, &Notices::problem,
+                     [this](const QString& text) { why = text; });
   }
   void TearDown() override { EXPECT_TRUE(why.isEmpty()) << why.toStdString(); }
   std::set<std::string> beside() {
@@ -47,9 +48,9 @@ class Names : public Window, public ::testing::WithParamInterface<int> {
 
 TEST_P(Names, AFolderIsOpenedWorkedOnAndComesBack) {
   open(folder);
-  EXPECT_EQ(session->shoot().sequence.folder, folder);
-  EXPECT_EQ(film_frames(session->shoot()).size(), 4u);
-  session->set_param(Param::exposure, 1);
+  EXPECT_EQ(session->document.shoot().sequence.folder, folder);
+  EXPECT_EQ(film_frames(session->document.shoot()).size(), 4u);
+  session->look.set_param(Param::exposure, 1);
   QTest::qWait(1700);  // autosave
   ASSERT_TRUE(settled());
   w.reset();  // as after a crash
@@ -60,21 +61,21 @@ TEST_P(Names, AFolderIsOpenedWorkedOnAndComesBack) {
   emit recent()->aboutToShow();
   recent()->actions().first()->trigger();
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().sequence.folder, folder);
-  EXPECT_EQ(session->decisions().keys.size(), 1u);
+  EXPECT_EQ(session->document.shoot().sequence.folder, folder);
+  EXPECT_EQ(session->document.decisions().keys.size(), 1u);
 }
 
 TEST_P(Names, AShootIsSavedAndOpenedUnderItsName) {
   open(folder);
-  session->set_param(Param::exposure, 1);
+  session->look.set_param(Param::exposure, 1);
   const fs::path file = dir / odd / (odd + ".tsukimi");
-  session->save(file);
+  session->document.save(file);
   EXPECT_EQ(beside(), (std::set{odd, odd + ".tsukimi"}));
-  EXPECT_FALSE(session->has_unsaved());
+  EXPECT_FALSE(session->document.has_unsaved());
   open(file);
-  EXPECT_EQ(session->file(), file);
-  EXPECT_EQ(session->decisions().keys.size(), 1u);
-  session->set_param(Param::exposure, 2);
+  EXPECT_EQ(session->document.file(), file);
+  EXPECT_EQ(session->document.decisions().keys.size(), 1u);
+  session->look.set_param(Param::exposure, 2);
   key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_EQ(beside(), (std::set{odd, odd + ".tsukimi"}));
   EXPECT_EQ(open_shoot(file)->decisions.keys[0].look[Param::exposure], 2);
@@ -83,7 +84,7 @@ TEST_P(Names, AShootIsSavedAndOpenedUnderItsName) {
 TEST_P(Names, TheExportFieldsKeepThem) {
   open(folder);
   const std::string pattern = odd == "plain" ? "p_##" : odd + "_##";
-  session->edit("out", [&](Shoot& s) {
+  session->document.edit("out", [&](Shoot& s) {
     s.decisions.output.folder = (dir / odd / ("o" + odd)).string();
     s.decisions.output.pattern = pattern;
   });
@@ -94,15 +95,15 @@ TEST_P(Names, TheExportFieldsKeepThem) {
     field->setFocus();
     QTest::keyClick(field, Qt::Key_Return);
   }
-  EXPECT_EQ(session->decisions().output.folder, (dir / odd / ("o" + odd)).string());
+  EXPECT_EQ(session->document.decisions().output.folder, (dir / odd / ("o" + odd)).string());
   // And typed in behind.
   auto* field = find<QLineEdit>("folder");
   field->setFocus();
   QTest::keyClick(field, Qt::Key_End);
   QTest::keyClicks(field, "2");
   click(find<QPushButton>("primary"));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 60000));
-  ASSERT_TRUE(*session->last_export()) << session->last_export()->error().message;
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 60000));
+  ASSERT_TRUE(*session->exports.last()) << session->exports.last()->error().message;
   EXPECT_EQ(beside(), (std::set{odd, "o" + odd + "2"}));
   EXPECT_TRUE(fs::exists(dir / odd / ("o" + odd + "2") / numbered_name(pattern, 4).append(".jpg")));
 }
@@ -116,7 +117,7 @@ TEST_P(Names, ADroppedFolderOrFrameOpens) {
     QDropEvent drop({400, 300}, Qt::CopyAction, &data, Qt::LeftButton, {});
     QApplication::sendEvent(w.get(), &drop);
     ASSERT_TRUE(settled());
-    EXPECT_EQ(session->shoot().sequence.folder, folder);
+    EXPECT_EQ(session->document.shoot().sequence.folder, folder);
   }
 }
 
@@ -128,10 +129,10 @@ TEST_P(Names, ACardIsReadAndCopied) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return list->count() == 1; }, 10000));
   dialog->findChild<QLineEdit*>("to")->setText(text_of(dir / odd / "to" / odd));
   click(dialog->findChild<QPushButton*>("primary"));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->is_open(); }, 20000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->document.is_open(); }, 20000));
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().sequence.folder, dir / odd / "to" / odd);
-  EXPECT_EQ(session->shoot().frame_count(), 4);
+  EXPECT_EQ(session->document.shoot().sequence.folder, dir / odd / "to" / odd);
+  EXPECT_EQ(session->document.shoot().frame_count(), 4);
 }
 
 // The program itself, started with such a path.

@@ -6,6 +6,7 @@
 #include <QWheelEvent>
 #include <thread>
 
+#include "app/qimage.h"
 #include "app/window_fixture.h"
 #include "base/cache.h"
 #include "develop/display.h"
@@ -34,7 +35,7 @@ class PlainFolder : public Window, public ::testing::WithParamInterface<int> {
     w->open(folder);
     EXPECT_TRUE(settled());
     key(Qt::Key_End);
-    EXPECT_EQ(session->frame(), GetParam() - 1);
+    EXPECT_EQ(session->playhead.frame(), GetParam() - 1);
     EXPECT_TRUE(settled());
     const QImage before = w->picture().grab().toImage();
     w->open_drawer(1);
@@ -48,7 +49,9 @@ class PlainFolder : public Window, public ::testing::WithParamInterface<int> {
 // However late the first picture of a folder is decoded, it never hides what was opened.
 TEST_P(PlainFolder, IsAliveHoweverLateItsFirstPictureComes) {
   const fs::path folder = plain_folder(dir, GetParam());
-  session->first_reader = [](const fs::path&) -> Result<SensorFrame> { return fail("none"); };
+  session->opener.first_reader = [](const fs::path&) -> Result<SensorFrame> {
+    return fail("none");
+  };
   const auto without = last_frame(folder);
   EXPECT_NE(without.first, without.second);
 
@@ -60,15 +63,15 @@ TEST_P(PlainFolder, IsAliveHoweverLateItsFirstPictureComes) {
   QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
       .removeRecursively();
   std::atomic<bool> go{false};
-  session->first_reader = [&](const fs::path& f) {
+  session->opener.first_reader = [&](const fs::path& f) {
     while (!go) QThread::msleep(1);
     return read_frame(f);
   };
-  QObject::connect(session, &Session::opened, [&] { go = true; });
+  QObject::connect(&session->document, &Document::opened, [&] { go = true; });
   const auto with = last_frame(folder);
   EXPECT_EQ(with.first, without.first);
   EXPECT_EQ(with.second, without.second);
-  EXPECT_TRUE(session->first_look().isNull());
+  EXPECT_TRUE(session->opener.first_look().isNull());
 }
 INSTANTIATE_TEST_SUITE_P(Counts, PlainFolder, ::testing::Values(2, 4, 90));
 
@@ -103,10 +106,11 @@ class Safety : public Window {
   QString why;
   void SetUp() override {
     Window::SetUp();
-    QObject::connect(session, &Session::problem, [this](const QString& text) { why = text; });
+    QObject::connect(&session->notices, &Notices::problem,
+                     [this](const QString& text) { why = text; });
   }
   void choose_export(const std::string& folder) {
-    session->edit("out", [&](Shoot& s) {
+    session->document.edit("out", [&](Shoot& s) {
       s.decisions.output.folder = folder;
       s.decisions.output.pattern = "x_###";
     });
@@ -117,36 +121,37 @@ class Safety : public Window {
 TEST_F(Safety, AFolderThatCannotBeIsSaidAndTheWindowLives) {
   open();
   choose_export((dir / std::string(300, 'x')).string());
-  session->export_film(false);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 10000));
-  ASSERT_FALSE(*session->last_export());
-  EXPECT_NE(session->last_export()->error().message.find("cannot be made"), std::string::npos);
+  session->exports.start(false);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 10000));
+  ASSERT_FALSE(*session->exports.last());
+  EXPECT_NE(session->exports.last()->error().message.find("cannot be made"), std::string::npos);
 }
 
 TEST_F(Safety, CancelledMeasuringIsTakenUpAgainAndAnExportWaitsForIt) {
   std::error_code ec;
   fs::remove_all(cache_folder(), ec);
   w->open(harbour().folder);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->is_open() && session->measuring(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session->document.is_open() && session->light.measuring(); }, 10000));
   click(find<QToolButton>("cancel_work"));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
-  ASSERT_FALSE(session->light_known());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 10000));
+  ASSERT_FALSE(session->light.known());
   // By the mouse, in the lane that says so.
   click(&w->timeline(), QPoint(w->timeline().width() / 2, 40));
-  EXPECT_TRUE(session->measuring());
-  for (const auto& t : session->tasks().running()) t->cancelled = true;
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
+  EXPECT_TRUE(session->light.measuring());
+  for (const auto& t : session->tasks.running()) t->cancelled = true;
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 10000));
   // By what needs it.
-  session->edit("short", [](Shoot& s) {
+  session->document.edit("short", [](Shoot& s) {
     s.decisions.deflicker.on = true;
     s.decisions.out = 5;
   });
   choose_export((dir / "o").string());
-  session->export_film(false);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 30000));
-  ASSERT_TRUE(*session->last_export());
-  EXPECT_EQ((*session->last_export())->written, 6);
-  EXPECT_TRUE(session->light_known());
+  session->exports.start(false);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 30000));
+  ASSERT_TRUE(*session->exports.last());
+  EXPECT_EQ((*session->exports.last())->written, 6);
+  EXPECT_TRUE(session->light.known());
   EXPECT_TRUE(why.isEmpty()) << why.toStdString();
 }
 
@@ -156,7 +161,7 @@ TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
     Session* session;
     bool measuring = false;
     bool eventFilter(QObject*, QEvent* e) override {
-      if (e->type() == QEvent::Paint) measuring = session->measuring();
+      if (e->type() == QEvent::Paint) measuring = session->light.measuring();
       return false;
     }
   } paints;
@@ -166,31 +171,33 @@ TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
   std::error_code ec;
   fs::remove_all(cache_folder(), ec);
   const auto go = std::make_shared<std::atomic<bool>>(false);
-  QObject::connect(session, &Session::opened, [&] {
-    for (int i = 0; i < session->tasks().pool().maxThreadCount(); ++i)
-      session->tasks().pool().start([go] {
+  QObject::connect(&session->document, &Document::opened, [&] {
+    for (int i = 0; i < session->tasks.pool().maxThreadCount(); ++i)
+      session->tasks.pool().start([go] {
         while (!*go) QThread::msleep(1);
       });
   });
   w->open(harbour().folder);
-  EXPECT_TRUE(QTest::qWaitFor([&] { return session->is_open() && session->measuring(); }, 10000));
+  EXPECT_TRUE(QTest::qWaitFor(
+      [&] { return session->document.is_open() && session->light.measuring(); }, 10000));
   QTest::qWait(100);
-  EXPECT_TRUE(session->measuring());
+  EXPECT_TRUE(session->light.measuring());
   EXPECT_TRUE(paints.measuring);
   key(Qt::Key_J);
   EXPECT_TRUE(w->statusBar()->currentMessage().contains("still being looked at"));
   // Also while what was measured is being thought over.
   const auto end = std::make_shared<std::atomic<bool>>(false);
-  for (int i = 0; i < session->tasks().pool().maxThreadCount(); ++i)
-    session->tasks().pool().start([end] {
+  for (int i = 0; i < session->tasks.pool().maxThreadCount(); ++i)
+    session->tasks.pool().start([end] {
       while (!*end) QThread::msleep(1);
     });
   *go = true;
-  EXPECT_TRUE(QTest::qWaitFor([&] { return !session->suspects().empty(); }, 20000));
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !session->light.suspects().empty(); }, 20000));
   QTest::qWait(50);
-  EXPECT_FALSE(session->light_known());
-  EXPECT_TRUE(session->measuring());
-  EXPECT_EQ(find<QListWidget>("suspects")->count(), static_cast<int>(session->suspects().size()));
+  EXPECT_FALSE(session->light.known());
+  EXPECT_TRUE(session->light.measuring());
+  EXPECT_EQ(find<QListWidget>("suspects")->count(),
+            static_cast<int>(session->light.suspects().size()));
   *end = true;
   ASSERT_TRUE(settled());
 }
@@ -198,7 +205,7 @@ TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
 // A large frame takes a while; an empty window would look broken.
 TEST_F(Safety, WhileTheFirstFrameIsReadThePictureSaysSo) {
   QSet<QRgb> colours;
-  QObject::connect(session, &Session::opened, [&] {
+  QObject::connect(&session->document, &Document::opened, [&] {
     const QImage seen = w->picture().grab().toImage();
     for (int y = 0; y < seen.height(); ++y)
       for (int x = 0; x < seen.width(); ++x) colours.insert(seen.pixel(x, y));
@@ -209,11 +216,11 @@ TEST_F(Safety, WhileTheFirstFrameIsReadThePictureSaysSo) {
 
 TEST_F(Safety, HotPixelsAreFoundWhateverHappensMeanwhile) {
   open();
-  session->set_param(Param::hot_pixels, 50);
-  session->set_order(FrameOrder::time);  // while they are looked for
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 30000));
-  ASSERT_TRUE(session->shoot().hot_pixels);
-  EXPECT_FALSE(session->shoot().hot_pixels->empty());
+  session->look.set_param(Param::hot_pixels, 50);
+  session->checking.set_order(FrameOrder::time);  // while they are looked for
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 30000));
+  ASSERT_TRUE(session->document.shoot().hot_pixels);
+  EXPECT_FALSE(session->document.shoot().hot_pixels->empty());
 }
 
 TEST_F(Safety, HotPixelsOfTheShootThatIsOpenAreFoundToo) {
@@ -228,34 +235,35 @@ TEST_F(Safety, HotPixelsOfTheShootThatIsOpenAreFoundToo) {
     ASSERT_TRUE(save_shoot(*shoot, file));
   }
   open(large.folder);
-  session->set_param(Param::hot_pixels, 50);
+  session->look.set_param(Param::hot_pixels, 50);
   w->open(file);
-  ASSERT_TRUE(
-      QTest::qWaitFor([&] { return session->file() == file && session->tasks().idle(); }, 30000));
-  EXPECT_TRUE(session->shoot().hot_pixels);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session->document.file() == file && session->tasks.idle(); }, 30000));
+  EXPECT_TRUE(session->document.shoot().hot_pixels);
 }
 
 TEST_F(Safety, AnExportGoesOnWhenAnotherShootIsOpenedAndSaysHowItEnded) {
   open();
   choose_export((dir / "o").string());
-  session->export_film(false);
+  session->exports.start(false);
   ASSERT_TRUE(QTest::qWaitFor([&] { return fs::exists(dir / "o" / "x_001.jpg"); }, 10000));
   w->open(plain_folder(dir, 4));
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return session->shoot().frame_count() == 4 && session->tasks().idle(); }, 60000));
+      [&] { return session->document.shoot().frame_count() == 4 && session->tasks.idle(); },
+      60000));
   EXPECT_TRUE(fs::exists(dir / "o" / "x_048.jpg"));
   EXPECT_TRUE(w->statusBar()->currentMessage().contains("all 48 frames are exported"));
-  EXPECT_FALSE(session->last_export());  // it was another shoot's
+  EXPECT_FALSE(session->exports.last());  // it was another shoot's
 }
 
 TEST_F(Safety, ClosingWhileFramesAreExportedAsks) {
   open();
   choose_export((dir / "o").string());
-  session->export_film(false);
+  session->exports.start(false);
   int asked = 0;
   w->may_stop_export = [&] { return ++asked > 1; };
   EXPECT_FALSE(w->close());
-  EXPECT_TRUE(session->exporting());
+  EXPECT_TRUE(session->exports.running());
   EXPECT_TRUE(w->close());
   EXPECT_EQ(asked, 2);
 }
@@ -263,7 +271,7 @@ TEST_F(Safety, ClosingWhileFramesAreExportedAsks) {
 TEST_F(Safety, AFrameThatWasAwayComesBackByItself) {
   const fs::path folder = plain_folder(dir, 8);
   open(folder);
-  const auto name = session->shoot().sequence.frames[5].file;
+  const auto name = session->document.shoot().sequence.frames[5].file;
   std::error_code ec;
   fs::remove_all(cache_folder(), ec);
   fs::rename(folder / name, dir / "elsewhere.dng");
@@ -274,30 +282,32 @@ TEST_F(Safety, AFrameThatWasAwayComesBackByItself) {
   fs::remove_all(cache_folder(), ec);
   // Away while it is measured.
   fs::rename(folder / name, dir / "elsewhere.dng");
-  session->measure_again();
-  session->set_order(FrameOrder::time);
+  session->light.measure_again();
+  session->checking.set_order(FrameOrder::time);
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return !session->shoot().sequence.frames[5].usable() && session->tasks().idle(); },
+      [&] {
+        return !session->document.shoot().sequence.frames[5].usable() && session->tasks.idle();
+      },
       10000));
-  session->set_frame(5);
+  session->playhead.set_frame(5);
   w->picture().grab();
   fs::rename(dir / "elsewhere.dng", folder / name);
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
-        return session->shoot().sequence.frames[5].usable() && session->tasks().idle() &&
+        return session->document.shoot().sequence.frames[5].usable() && session->tasks.idle() &&
                w->picture().up_to_date();
       },
       10000));
-  EXPECT_FALSE(std::isnan(session->light().as_shot[5]));
+  EXPECT_FALSE(std::isnan(session->light.plan().as_shot[5]));
 }
 
 TEST_F(Safety, APictureThatCouldNotBeReadForAMomentIsShownWhenItCan) {
   const fs::path folder = plain_folder(dir, 6);
   open(folder);
   std::error_code ec;
-  const auto name = session->shoot().sequence.frames[3].file;
+  const auto name = session->document.shoot().sequence.frames[3].file;
   fs::rename(folder / name, dir / "elsewhere.dng");
-  session->set_frame(3);
+  session->playhead.set_frame(3);
   key(Qt::Key_Z);  // full quality needs the file itself
   bool failed = false, ready = false;
   QObject::connect(&w->preview(), &Preview::failed, [&] { failed = true; });
@@ -317,23 +327,23 @@ TEST_F(Safety, AFocusedSwitchOrListTakesItsKeys) {
   auto* level = find<QCheckBox>("level_on");
   level->setFocus();
   QTest::keyClick(level, Qt::Key_Space);
-  EXPECT_TRUE(session->decisions().level.on);
+  EXPECT_TRUE(session->document.decisions().level.on);
   EXPECT_FALSE(w->transport().playing());
   ASSERT_TRUE(settled());
   auto* steps = find<QListWidget>("steps");
   ASSERT_GT(steps->count(), 2);
   steps->setFocus();
   steps->setCurrentRow(0);
-  const int frame = session->frame();
+  const int frame = session->playhead.frame();
   QTest::keyClick(steps, Qt::Key_Down);
   EXPECT_EQ(steps->currentRow(), 1);
-  const int at = session->frame();
+  const int at = session->playhead.frame();
   QTest::keyClick(steps, Qt::Key_End);
   EXPECT_EQ(steps->currentRow(), steps->count() - 1);
-  EXPECT_NE(session->frame(), session->shoot().frame_count() - 1);
+  EXPECT_NE(session->playhead.frame(), session->document.shoot().frame_count() - 1);
   (void)frame, (void)at;
   key(Qt::Key_End);  // from the picture it is the window's
-  EXPECT_EQ(session->frame(), session->shoot().frame_count() - 1);
+  EXPECT_EQ(session->playhead.frame(), session->document.shoot().frame_count() - 1);
 }
 
 // Of two frames each is half the lane: what holds at its left edge is named too.
@@ -352,30 +362,30 @@ TEST_F(Safety, TheTimelineNamesTheFirstSetting) {
 TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
   open();
   const fs::path file = dir / "s.tsukimi";
-  session->save(file);
+  session->document.save(file);
   // All hands are busy when the autosave begins, so it is written after the work was saved by hand.
   const auto go = std::make_shared<std::atomic<bool>>(false);
   struct AtTheEnd {
     std::shared_ptr<std::atomic<bool>> go;
     ~AtTheEnd() { *go = true; }
   } at_the_end{go};
-  auto* pool = &session->tasks().pool();
+  auto* pool = &session->tasks.pool();
   for (int i = 0; i < pool->maxThreadCount(); ++i)
     pool->start([go] {
       while (!*go) QThread::msleep(1);
     });
-  session->set_param(Param::exposure, 1);
+  session->look.set_param(Param::exposure, 1);
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
-        for (const auto& t : session->tasks().running())
+        for (const auto& t : session->tasks.running())
           if (t->label == "Autosave") return true;
         return false;
       },
       5000));
-  session->set_param(Param::exposure, 2);
-  session->save(file);
+  session->look.set_param(Param::exposure, 2);
+  session->document.save(file);
   *go = true;
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 10000));
   const QDir left(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave");
   EXPECT_TRUE(left.entryList(QDir::Files).isEmpty());
 }
@@ -387,7 +397,7 @@ TEST_F(Safety, AnAutosaveThatFailsIsSaid) {
   QFile blocker(folder + "/autosave");
   ASSERT_TRUE(blocker.open(QIODevice::WriteOnly));
   blocker.close();
-  session->set_param(Param::exposure, 1);
+  session->look.set_param(Param::exposure, 1);
   EXPECT_TRUE(QTest::qWaitFor(
       [&] { return w->statusBar()->currentMessage().contains("cannot be kept"); }, 6000));
   blocker.remove();
@@ -399,16 +409,16 @@ TEST_F(Safety, TypingAQualityIsOneStepOfUndo) {
   auto* quality = find<QSpinBox>("quality");
   quality->setFocus();
   quality->selectAll();
-  const int before = session->undo().count();
+  const int before = session->document.undo().count();
   QTest::keyClicks(quality, "78");
   QTest::keyClick(quality, Qt::Key_Return);
-  EXPECT_EQ(session->decisions().output.quality, 78);
-  EXPECT_EQ(session->undo().count(), before + 1);
+  EXPECT_EQ(session->document.decisions().output.quality, 78);
+  EXPECT_EQ(session->document.undo().count(), before + 1);
 }
 
 TEST_F(Safety, TheFirstClickOnExportAfterTypingAFolderCounts) {
   open();
-  session->edit("short", [](Shoot& s) {
+  session->document.edit("short", [](Shoot& s) {
     s.decisions.out = 2;
     s.decisions.output.pattern = "x_###";
   });
@@ -427,9 +437,9 @@ TEST_F(Safety, TheFirstClickOnExportAfterTypingAFolderCounts) {
   QApplication::processEvents();
   EXPECT_EQ(w->childAt(at), go);
   QTest::mouseRelease(go, Qt::LeftButton);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 20000));
-  ASSERT_TRUE(*session->last_export());
-  EXPECT_EQ((*session->last_export())->written, 3);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 20000));
+  ASSERT_TRUE(*session->exports.last());
+  EXPECT_EQ((*session->exports.last())->written, 3);
 }
 
 void turn(QWidget* widget, QPoint angle) {
@@ -446,11 +456,11 @@ TEST_F(Safety, TheWheelChangesNoNumberThatWasNotChosen) {
   QTest::mouseMove(exposure, middle);
   w->picture().setFocus();
   for (int i = 0; i < 5; ++i) turn(exposure, {0, 120});
-  EXPECT_TRUE(session->decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().keys.empty());
   exposure->setFocus();
   turn(exposure, {120, 0});  // sideways
   turn(exposure, {-240, 30});
-  EXPECT_TRUE(session->decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().keys.empty());
   for (int i = 0; i < 10; ++i) turn(exposure, {0, 4});  // a touchpad
   EXPECT_EQ(exposure->value(), 0);
   for (int i = 0; i < 20; ++i) turn(exposure, {0, 4});
@@ -472,7 +482,7 @@ TEST_F(Safety, TheWheelChangesNoNumberThatWasNotChosen) {
 TEST_F(Safety, AZoomedTimelineStaysInItsLanes) {
   open();
   auto& t = w->timeline();
-  session->set_frame(24);
+  session->playhead.set_frame(24);
   const QImage whole = t.grab().toImage();
   const double x = t.x_of(24);
   for (int i = 0; i < 8; ++i) {
@@ -482,7 +492,7 @@ TEST_F(Safety, AZoomedTimelineStaysInItsLanes) {
   }
   std::vector<int> all(48);
   std::iota(all.begin(), all.end(), 0);
-  session->select(all);
+  session->playhead.select(all);
   const QImage zoomed = t.grab().toImage();
   ASSERT_GT(t.x_of(25) - t.x_of(24), 50);
   // Names at the left (below the first one's stops), and the edge at the right.
@@ -499,15 +509,15 @@ TEST_F(Safety, AZoomedTimelineStaysInItsLanes) {
 // Two frames, two steps of undo, even where the same ruler moved right after.
 TEST_F(Safety, WhatIsSetAtTwoFramesIsTwoSteps) {
   open();
-  session->set_frame(5);
-  session->set_param(Param::contrast, 10);
-  session->set_frame(6);
-  session->set_param(Param::contrast, 20);
-  ASSERT_EQ(session->undo().count(), 2);
-  session->undo().undo();
-  ASSERT_EQ(session->decisions().keys.size(), 1u);
-  EXPECT_EQ(session->decisions().keys[0].frame, 5);
-  EXPECT_EQ(session->decisions().keys[0].look[Param::contrast], 10);
+  session->playhead.set_frame(5);
+  session->look.set_param(Param::contrast, 10);
+  session->playhead.set_frame(6);
+  session->look.set_param(Param::contrast, 20);
+  ASSERT_EQ(session->document.undo().count(), 2);
+  session->document.undo().undo();
+  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().keys[0].frame, 5);
+  EXPECT_EQ(session->document.decisions().keys[0].look[Param::contrast], 10);
 }
 
 TEST_F(Safety, ADoubleClickGoesBackToThePresetNotToZero) {
@@ -523,8 +533,8 @@ TEST_F(Safety, ADoubleClickGoesBackToThePresetNotToZero) {
     QTest::mouseDClick(ruler, Qt::LeftButton, {}, ruler->scale_rect().center());
     EXPECT_NEAR(ruler->value(), ruler->spec().preset, 0.5) << name;
   }
-  EXPECT_NEAR(session->decisions().keys.at(0).look[Param::temperature],
-              session->shoot().as_shot.kelvin, 1);
+  EXPECT_NEAR(session->document.decisions().keys.at(0).look[Param::temperature],
+              session->document.shoot().as_shot.kelvin, 1);
 }
 
 // The picture of time follows the hand: a wheel turned to the right shows what is later.
@@ -542,28 +552,29 @@ TEST_F(Safety, TheTimelinePansTheWayOfTheHand) {
 // The light is planned for the film: what lies outside of it has no say and no goal.
 TEST_F(Safety, InAndOutLeadToANewPlan) {
   open();
-  session->edit("light", [](Shoot& s) { s.decisions.level.on = s.decisions.deflicker.on = true; });
+  session->document.edit("light",
+                         [](Shoot& s) { s.decisions.level.on = s.decisions.deflicker.on = true; });
   ASSERT_TRUE(settled());
-  ASSERT_FALSE(std::isnan(session->light().deflickered[3]));
-  session->set_frame(10);
+  ASSERT_FALSE(std::isnan(session->light.plan().deflickered[3]));
+  session->playhead.set_frame(10);
   key(Qt::Key_I);
   ASSERT_TRUE(settled());
-  EXPECT_TRUE(std::isnan(session->light().deflickered[3]));
-  EXPECT_FALSE(std::isnan(session->light().deflickered[10]));
-  session->set_frame(30);
+  EXPECT_TRUE(std::isnan(session->light.plan().deflickered[3]));
+  EXPECT_FALSE(std::isnan(session->light.plan().deflickered[10]));
+  session->playhead.set_frame(30);
   key(Qt::Key_O);
   ASSERT_TRUE(settled());
-  EXPECT_TRUE(std::isnan(session->light().deflickered[40]));
-  session->undo().undo();
+  EXPECT_TRUE(std::isnan(session->light.plan().deflickered[40]));
+  session->document.undo().undo();
   ASSERT_TRUE(settled());
-  EXPECT_FALSE(std::isnan(session->light().deflickered[40]));
+  EXPECT_FALSE(std::isnan(session->light.plan().deflickered[40]));
 }
 
 // Of many pictures that are asked for, the newest is there first, and those that nobody waits for
 // any more are not made at all.
 TEST_F(Safety, TheNewestPictureComesFirst) {
   open();
-  session->set_param(Param::contrast, 30);  // all have to be made anew
+  session->look.set_param(Param::contrast, 30);  // all have to be made anew
   std::vector<int> order;
   QObject::connect(&w->preview(), &Preview::ready, [&](int frame) { order.push_back(frame); });
   for (int f = 0; f < 40; ++f) (void)w->preview().get(f, Kind::developed);
@@ -579,15 +590,15 @@ TEST_F(Safety, TheNewestPictureComesFirst) {
 // Window and export agree where the size has another shape than the crop.
 TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   open();
-  session->edit("shape", [](Shoot& s) { s.decisions.output.size = {160, 160}; });
-  session->set_param(Param::vignette, -100);
+  session->document.edit("shape", [](Shoot& s) { s.decisions.output.size = {160, 160}; });
+  session->look.set_param(Param::vignette, -100);
   ASSERT_TRUE(settled());
-  const int frame = session->frame();
+  const int frame = session->playhead.frame();
   const auto seen = w->preview().get(frame, Kind::developed, false);
-  EXPECT_EQ(seen.part, film_rect(session->shoot()));
+  EXPECT_EQ(seen.part, film_rect(session->document.shoot()));
   const auto film = develop_film_frame(
-      session->shoot(), film_recipe(session->shoot(), session->course(), session->light(),
-                                    {frame, -1, -1}, {160, 160}));
+      session->document.shoot(), film_recipe(session->document.shoot(), session->document.course(),
+                                             session->light.plan(), {frame, -1, -1}, {160, 160}));
   ASSERT_TRUE(film);
   const QImage made = to_qimage(to_srgb8(*film));
   auto mean = [](const QImage& i, double x0, double x1) {
@@ -607,7 +618,7 @@ TEST_F(Safety, TheWindowPaintsWhileAllHandsAreBusy) {
   w->picture().grab();
   const auto go = std::make_shared<std::atomic<bool>>(false);
   for (int i = 0; i < 12; ++i)
-    session->tasks().start("Busy", [go](const Work&) -> TaskList::Finish {
+    session->tasks.start("Busy", [go](const Work&) -> TaskList::Finish {
       while (!*go) QThread::msleep(1);
       return {};
     });
@@ -619,7 +630,7 @@ TEST_F(Safety, TheWindowPaintsWhileAllHandsAreBusy) {
   QElapsedTimer clock;
   clock.start();
   for (int f = 0; f < 5; ++f) {
-    session->set_frame(f);
+    session->playhead.set_frame(f);
     w->picture().grab();
   }
   EXPECT_LT(clock.elapsed(), 2000);

@@ -235,26 +235,27 @@ TEST_F(Widgets, TimelineSelectsByDragging) {
 TEST_F(Widgets, TimelineShowsKeysGapsAndBadFrames) {
   open();
   auto& t = w->timeline();
-  session->set_frame(0);
+  session->playhead.set_frame(0);
   auto marks = [&](int frame) { return QRect(static_cast<int>(t.x_of(frame)) - 6, 158, 12, 26); };
   EXPECT_EQ(count_colour(t.grab().toImage(), marks(35), colour::moon), 0);
-  session->edit("key", [](Shoot& s) { add_key(s, 35); });
+  session->document.edit("key", [](Shoot& s) { add_key(s, 35); });
   EXPECT_GT(count_colour(t.grab().toImage(), marks(35), colour::moon), 40);
-  ASSERT_EQ(session->shoot().sequence.gaps.size(), 1u);
-  EXPECT_GT(count_colour(t.grab().toImage(), marks(session->shoot().sequence.gaps[0].after),
-                         colour::coral, 90),
-            5);
+  ASSERT_EQ(session->document.shoot().sequence.gaps.size(), 1u);
+  EXPECT_GT(
+      count_colour(t.grab().toImage(), marks(session->document.shoot().sequence.gaps[0].after),
+                   colour::coral, 90),
+      5);
 }
 
 TEST_F(Widgets, TimelineDrawsTheLightOnceItIsMeasured) {
   open();
   auto& t = w->timeline();
-  session->set_frame(0);
+  session->playhead.set_frame(0);
   const QRect lane(static_cast<int>(t.x_of(5)), 25, static_cast<int>(t.x_of(40) - t.x_of(5)), 58);
   const int before = count_colour(t.grab().toImage(), lane, colour::moon, 90);
   EXPECT_GT(before, 100);  // the developed trace
   const QImage without = t.grab().toImage();
-  session->edit("goal", [](Shoot& s) { s.decisions.deflicker.on = true; });
+  session->document.edit("goal", [](Shoot& s) { s.decisions.deflicker.on = true; });
   ASSERT_TRUE(settled());
   const QImage with = t.grab().toImage();
   int changed = 0;
@@ -267,8 +268,8 @@ TEST_F(Widgets, TimelineDrawsTheLightOnceItIsMeasured) {
 TEST_F(Widgets, TheSeamShowsAsShotLeftAndDevelopedRight) {
   open();
   w->open_drawer(1);
-  session->set_frame(2);
-  session->set_param(Param::saturation, -100);
+  session->playhead.set_frame(2);
+  session->look.set_param(Param::saturation, -100);
   ASSERT_TRUE(settled());
   key(Qt::Key_S);
   ASSERT_TRUE(
@@ -288,8 +289,8 @@ TEST_F(Widgets, TheSeamShowsAsShotLeftAndDevelopedRight) {
 
 TEST_F(Widgets, BeforeShowsTheCamerasPicture) {
   open();
-  session->set_frame(4);
-  session->set_param(Param::exposure, 3);
+  session->playhead.set_frame(4);
+  session->look.set_param(Param::exposure, 3);
   ASSERT_TRUE(settled());
   w->grab();
   const double developed = brightness();
@@ -317,10 +318,11 @@ TEST_F(Widgets, HundredPercentIsDevelopedAtFullSize) {
 
 TEST_F(Widgets, PlayingLoopsInsideTheFilm) {
   open();
-  session->edit("ends", [](Shoot& s) { s.decisions.in = 20, s.decisions.out = 26; });
-  session->set_frame(25);
+  session->document.edit("ends", [](Shoot& s) { s.decisions.in = 20, s.decisions.out = 26; });
+  session->playhead.set_frame(25);
   std::set<int> seen;
-  QObject::connect(session, &Session::frame_changed, [&] { seen.insert(session->frame()); });
+  QObject::connect(&session->playhead, &Playhead::frame_changed,
+                   [&] { seen.insert(session->playhead.frame()); });
   key(Qt::Key_Space);
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return seen.count(20) && seen.count(26) && seen.count(24); }, 10000));
@@ -348,23 +350,23 @@ TEST_F(Widgets, FramesDrawerGoesToWhatChanged) {
   open();
   click(&w->rail(), w->rail().entry_rect(0).center());
   auto* events = find<QListWidget>("events");
-  const auto& s = session->shoot().sequence;
+  const auto& s = session->document.shoot().sequence;
   ASSERT_EQ(static_cast<std::size_t>(events->count()), s.steps.size() + s.gaps.size());
   auto* item = events->item(2);
   QTest::mouseClick(events->viewport(), Qt::LeftButton, {}, events->visualItemRect(item).center());
-  EXPECT_EQ(session->frame(), item->data(Qt::UserRole).toInt());
+  EXPECT_EQ(session->playhead.frame(), item->data(Qt::UserRole).toInt());
 }
 
 TEST_F(Widgets, ExportDrawerSaysWhatIsWrongBeforeAnythingIsWritten) {
   open();
-  session->edit("out", [&](Shoot& s) {
+  session->document.edit("out", [&](Shoot& s) {
     s.decisions.output.folder = (dir / "o").string(), s.decisions.output.pattern = "x_#";
   });
   click(&w->rail(), w->rail().entry_rect(5).center());
   EXPECT_FALSE(find<QPushButton>("primary")->isEnabled());  // one digit for 48 frames
-  session->edit("name", [](Shoot& s) { s.decisions.output.pattern = "x_##"; });
+  session->document.edit("name", [](Shoot& s) { s.decisions.output.pattern = "x_##"; });
   EXPECT_TRUE(find<QPushButton>("primary")->isEnabled());
-  session->edit("size", [](Shoot& s) { s.decisions.output.size = {192, 108}; });
+  session->document.edit("size", [](Shoot& s) { s.decisions.output.size = {192, 108}; });
   bool said = false;
   for (auto* l : w->findChild<QWidget*>("drawer_export")->findChildren<QLabel*>())
     said |= l->text().contains("another shape");
@@ -374,51 +376,51 @@ TEST_F(Widgets, ExportDrawerSaysWhatIsWrongBeforeAnythingIsWritten) {
 
 TEST_F(Widgets, CancellingAnExportKeepsWhatIsDone) {
   open();
-  session->edit("out", [&](Shoot& s) {
+  session->document.edit("out", [&](Shoot& s) {
     s.decisions.output.folder = (dir / "o").string(), s.decisions.output.pattern = "x_###";
   });
-  session->export_film(false);
+  session->exports.start(false);
   ASSERT_TRUE(QTest::qWaitFor([&] { return fs::exists(dir / "o" / "x_001.jpg"); }, 10000));
-  for (const auto& t : session->tasks().running()) t->cancelled = true;
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 10000));
-  const ExportReport first = **session->last_export();
-  session->export_film(false);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks().idle(); }, 30000));
-  EXPECT_EQ((*session->last_export())->kept, first.written);
-  EXPECT_EQ((*session->last_export())->kept + (*session->last_export())->written, 48);
+  for (const auto& t : session->tasks.running()) t->cancelled = true;
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 10000));
+  const ExportReport first = **session->exports.last();
+  session->exports.start(false);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 30000));
+  EXPECT_EQ((*session->exports.last())->kept, first.written);
+  EXPECT_EQ((*session->exports.last())->kept + (*session->exports.last())->written, 48);
 }
 
 TEST_F(Widgets, AFileThatDisappearsWhileOpenIsNamedOnThePicture) {
   fs::copy(harbour().folder, dir / "h", fs::copy_options::recursive);
   w->open(dir / "h");
   ASSERT_TRUE(settled());
-  const auto name = session->shoot().sequence.frames[33].file;
+  const auto name = session->document.shoot().sequence.frames[33].file;
   QString why;
   QObject::connect(&w->preview(), &Preview::failed, [&](int, const QString& text) { why = text; });
   fs::remove(dir / "h" / name);
   std::error_code ec;
   fs::remove_all(cache_folder() / "proxies", ec);
-  session->set_frame(33);
+  session->playhead.set_frame(33);
   key(Qt::Key_Z);  // full quality needs the file itself
   // Whoever notices first, the picture or a measurement that still goes on, says so.
-  auto noted = [&] { return session->shoot().sequence.frames[33].problem; };
+  auto noted = [&] { return session->document.shoot().sequence.frames[33].problem; };
   ASSERT_TRUE(QTest::qWaitFor([&] { return !why.isEmpty() || !noted().empty(); }, 10000));
   EXPECT_TRUE(why.contains(QString::fromStdString(name)) ||
               noted().find("cannot be opened") != std::string::npos)
       << why.toStdString() << noted();
   key(Qt::Key_Right);  // the rest goes on
-  EXPECT_EQ(session->frame(), 34);
+  EXPECT_EQ(session->playhead.frame(), 34);
 }
 
 TEST_F(Widgets, ASaveThatFailsSaysSoAndKeepsTheWork) {
   open();
-  session->set_param(Param::exposure, 1);
+  session->look.set_param(Param::exposure, 1);
   std::ofstream(dir / "file") << "x";
   QString why;
-  QObject::connect(session, &Session::problem, [&](const QString& text) { why = text; });
-  session->save(dir / "file" / "s.tsukimi");  // a folder that is a file
+  QObject::connect(&session->notices, &Notices::problem, [&](const QString& text) { why = text; });
+  session->document.save(dir / "file" / "s.tsukimi");  // a folder that is a file
   EXPECT_NE(why.indexOf("s.tsukimi"), -1);
-  EXPECT_TRUE(session->has_unsaved());
+  EXPECT_TRUE(session->document.has_unsaved());
 }
 
 }  // namespace

@@ -1,4 +1,5 @@
 // Drives the real window as a person would: mouse, keys, and results in files and pictures.
+#include "app/qimage.h"
 #include "app/window_fixture.h"
 #include "develop/display.h"
 
@@ -15,45 +16,45 @@ TEST_F(Window, OpensAFolderThroughDropAndLeafsThroughIt) {
   QDropEvent drop({400, 300}, Qt::CopyAction, &data, Qt::LeftButton, {});
   QApplication::sendEvent(w.get(), &drop);
   ASSERT_TRUE(settled());
-  EXPECT_EQ(session->shoot().frame_count(), 48);
+  EXPECT_EQ(session->document.shoot().frame_count(), 48);
   EXPECT_NE(w->windowTitle().indexOf("harbour"), -1);
   key(Qt::Key_Right);
-  EXPECT_EQ(session->frame(), 1);
+  EXPECT_EQ(session->playhead.frame(), 1);
   key(Qt::Key_Right, Qt::ShiftModifier);
-  EXPECT_EQ(session->frame(), 11);
+  EXPECT_EQ(session->playhead.frame(), 11);
   key(Qt::Key_End);
-  EXPECT_EQ(session->frame(), 47);
+  EXPECT_EQ(session->playhead.frame(), 47);
   key(Qt::Key_Home);
-  EXPECT_EQ(session->frame(), 0);
+  EXPECT_EQ(session->playhead.frame(), 0);
   click(&w->timeline(), QPoint(static_cast<int>(w->timeline().x_of(20)), 40));
-  EXPECT_EQ(session->frame(), 20);
+  EXPECT_EQ(session->playhead.frame(), 20);
   EXPECT_NE(find<QLabel>("place")->text().indexOf("frame 21 of 48"), -1);
 }
 
 TEST_F(Window, DraggingARulerMakesAKeyFrameAndChangesThePicture) {
   open();
   w->open_drawer(1);
-  session->set_frame(5);
+  session->playhead.set_frame(5);
   ASSERT_TRUE(settled());
   w->grab();
   const double before = brightness();
   auto* exposure = find<Ruler>("exposure");
   drag(exposure, {120, 30}, {40, 30});  // the scale to the left: more
-  ASSERT_EQ(session->decisions().keys.size(), 1u);
-  EXPECT_EQ(session->decisions().keys[0].frame, 5);
-  const double value = session->decisions().keys[0].look[Param::exposure];
+  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().keys[0].frame, 5);
+  const double value = session->document.decisions().keys[0].look[Param::exposure];
   EXPECT_GT(value, 0.5);
   EXPECT_NE(w->statusBar()->currentMessage().indexOf("key frame was made"), -1);
   ASSERT_TRUE(settled());
   w->grab();
   EXPECT_GT(brightness(), before * 1.2);
   // One drag is one undo step.
-  EXPECT_EQ(session->undo().count(), 1);
+  EXPECT_EQ(session->document.undo().count(), 1);
   QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_TRUE(session->decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().keys.empty());
   QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
-  ASSERT_EQ(session->decisions().keys.size(), 1u);
-  EXPECT_EQ(session->decisions().keys[0].look[Param::exposure], value);
+  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().keys[0].look[Param::exposure], value);
 }
 
 TEST_F(Window, ARulerTakesTypingWheelAndReset) {
@@ -65,18 +66,20 @@ TEST_F(Window, ARulerTakesTypingWheelAndReset) {
   ASSERT_NE(typed, nullptr);
   typed->setText("37");
   QTest::keyClick(typed, Qt::Key_Return);
-  EXPECT_EQ(session->decisions().keys.at(0).look[Param::contrast], 37);
+  EXPECT_EQ(session->document.decisions().keys.at(0).look[Param::contrast], 37);
   QTest::keyClick(contrast, Qt::Key_Up);
-  EXPECT_EQ(session->decisions().keys.at(0).look[Param::contrast], 38);
+  EXPECT_EQ(session->document.decisions().keys.at(0).look[Param::contrast], 38);
   QTest::mouseDClick(contrast, Qt::LeftButton, {}, {60, 30});
-  EXPECT_EQ(session->decisions().keys.at(0).look[Param::contrast], 0);
+  EXPECT_EQ(session->document.decisions().keys.at(0).look[Param::contrast], 0);
 }
 
 TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
   open();
   w->open_drawer(1);
   auto* contrast = find<Ruler>("contrast");
-  auto now = [&] { return session->course().at(Param::contrast, session->frame()); };
+  auto now = [&] {
+    return session->document.course().at(Param::contrast, session->playhead.frame());
+  };
   const QPoint middle = contrast->scale_rect().center();
   std::vector<double> after{now()};
   for (int i = 0; i < 3; ++i) {
@@ -91,45 +94,45 @@ TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(now(), *it);
   }
-  EXPECT_TRUE(session->decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().keys.empty());
 }
 
 TEST_F(Window, TheRunShowsKeysGoesToFramesAndTakesDrags) {
   open();
   w->open_drawer(1);
-  session->set_frame(0);
-  session->set_param(Param::saturation, 20);
-  session->set_frame(40);
-  session->set_param(Param::saturation, -20);
+  session->playhead.set_frame(0);
+  session->look.set_param(Param::saturation, 20);
+  session->playhead.set_frame(40);
+  session->look.set_param(Param::saturation, -20);
   click(find<QToolButton>("page_colour"));
   auto* run = find<Ruler>("saturation");
   QApplication::processEvents();
   const QRect r = run->run_rect();
   click(run, {run->width() / 2, r.center().y()});
-  EXPECT_NEAR(session->frame(), 24, 1);
+  EXPECT_NEAR(session->playhead.frame(), 24, 1);
   const int x40 = 4 + (run->width() - 8) * 40 / 47;
   drag(run, {x40, r.center().y()}, {x40, r.center().y() - 60});
-  EXPECT_GT(session->decisions().keys.at(1).look[Param::saturation], 0);
-  EXPECT_EQ(session->frame(), 40);
+  EXPECT_GT(session->document.decisions().keys.at(1).look[Param::saturation], 0);
+  EXPECT_EQ(session->playhead.frame(), 40);
 }
 
 TEST_F(Window, KeyFramesByKeyboardAndCarry) {
   open();
-  session->set_frame(10);
+  session->playhead.set_frame(10);
   key(Qt::Key_K);
-  ASSERT_EQ(session->decisions().keys.size(), 1u);
-  session->set_param(Param::exposure, 1);
+  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
+  session->look.set_param(Param::exposure, 1);
   key(Qt::Key_C, Qt::ControlModifier);
-  session->set_frame(30);
-  session->set_param(Param::exposure, -1);
-  session->set_frame(44);
+  session->playhead.set_frame(30);
+  session->look.set_param(Param::exposure, -1);
+  session->playhead.set_frame(44);
   key(Qt::Key_V, Qt::ControlModifier);
-  ASSERT_EQ(session->decisions().keys.size(), 3u);
-  EXPECT_EQ(session->decisions().keys[2].look[Param::exposure], 1);
+  ASSERT_EQ(session->document.decisions().keys.size(), 3u);
+  EXPECT_EQ(session->document.decisions().keys[2].look[Param::exposure], 1);
   key(Qt::Key_PageUp);
-  EXPECT_EQ(session->frame(), 30);
+  EXPECT_EQ(session->playhead.frame(), 30);
   key(Qt::Key_K);
-  EXPECT_EQ(session->decisions().keys.size(), 2u);
+  EXPECT_EQ(session->document.decisions().keys.size(), 2u);
 }
 
 TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
@@ -138,30 +141,30 @@ TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
   click(&w->rail(), w->rail().entry_rect(2).center());
   toggle("level_on");
   ASSERT_TRUE(settled());
-  EXPECT_TRUE(session->decisions().level.on);
+  EXPECT_TRUE(session->document.decisions().level.on);
   EXPECT_FALSE(w->rail().attention(2));
   double largest = 0;
-  for (double c : session->light().level_correction) largest = std::max(largest, std::fabs(c));
+  for (double c : session->light.plan().level_correction) largest = std::max(largest, std::fabs(c));
   EXPECT_GT(largest, 0.15);
   auto* steps = find<QListWidget>("steps");
   ASSERT_GT(steps->count(), 3);
-  EXPECT_EQ(static_cast<std::size_t>(steps->count()), session->light().level.steps.size());
+  EXPECT_EQ(static_cast<std::size_t>(steps->count()), session->light.plan().level.steps.size());
 
   click(&w->rail(), w->rail().entry_rect(3).center());
   toggle("deflicker_on");
   ASSERT_TRUE(settled());
-  const auto& r = session->light().deflicker;
+  const auto& r = session->light.plan().deflicker;
   EXPECT_GT(r.before_percent, 1.5);
-  const auto& left = session->light().left;
+  const auto& left = session->light.plan().left;
   EXPECT_GT(left.before_median, 1.5);
   EXPECT_LT(left.left_median, 0.35 * left.before_median);
   // A steady area drawn on the picture counts at once.
   const QPoint c = w->picture().rect().center();
   drag(&w->picture(), c - QPoint(150, 60), c + QPoint(20, 30));
-  ASSERT_TRUE(session->decisions().deflicker.steady_area);
-  const auto before = session->light().as_shot;
+  ASSERT_TRUE(session->document.decisions().deflicker.steady_area);
+  const auto before = session->light.plan().as_shot;
   ASSERT_TRUE(settled());
-  EXPECT_NE(session->light().as_shot, before);
+  EXPECT_NE(session->light.plan().as_shot, before);
 }
 
 TEST_F(Window, CropBoxAndItsDrag) {
@@ -171,31 +174,32 @@ TEST_F(Window, CropBoxAndItsDrag) {
   aspect->setFocus();
   QTest::keyClick(aspect, Qt::Key_Down);
   emit aspect->activated(aspect->currentIndex());
-  EXPECT_EQ(session->decisions().framing.aspect, "16:9");
-  const double y = session->decisions().framing.crop.y;
+  EXPECT_EQ(session->document.decisions().framing.aspect, "16:9");
+  const double y = session->document.decisions().framing.crop.y;
   const QPoint c = w->picture().rect().center();
   drag(&w->picture(), c, c + QPoint(0, 12));
-  EXPECT_GT(session->decisions().framing.crop.y, y + 0.01);
-  EXPECT_EQ(output_size(session->shoot()), (Size{300, 168}));
+  EXPECT_GT(session->document.decisions().framing.crop.y, y + 0.01);
+  EXPECT_EQ(output_size(session->document.shoot()), (Size{300, 168}));
 }
 
 TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
   open();
-  session->edit("Crop", [](Shoot& s) {
+  session->document.edit("Crop", [](Shoot& s) {
     s.decisions.framing = {"1:1", crop_to_aspect(s.sequence.size, 1)};
   });
-  session->set_param(Param::vignette, -80);  // it follows the crop, not the frame
+  session->look.set_param(Param::vignette, -80);  // it follows the crop, not the frame
   ASSERT_TRUE(settled());
   key(Qt::Key_Z);
-  const int frame = session->frame();
+  const int frame = session->playhead.frame();
   auto full = [&] { return w->preview().get(frame, Kind::full, false); };
   ASSERT_TRUE(QTest::qWaitFor([&] { return !full().isNull(); }, 10000));
   const Picture seen = full();
   const auto film = develop_film_frame(
-      session->shoot(), film_recipe(session->shoot(), session->course(), session->light(),
-                                    {frame, -1, -1}, output_size(session->shoot())));
+      session->document.shoot(),
+      film_recipe(session->document.shoot(), session->document.course(), session->light.plan(),
+                  {frame, -1, -1}, output_size(session->document.shoot())));
   ASSERT_TRUE(film);
-  EXPECT_EQ(seen.part, session->decisions().framing.crop);
+  EXPECT_EQ(seen.part, session->document.decisions().framing.crop);
   EXPECT_EQ(seen.image, to_qimage(to_srgb8(*film)));
 }
 
@@ -217,12 +221,12 @@ TEST_F(Window, OnlyAFewPicturesOfFullSizeAreKept) {
 
 TEST_F(Window, APictureOfFullSizeIsDrawnPixelByPixel) {
   open();
-  session->edit("Crop", [](Shoot& s) {
+  session->document.edit("Crop", [](Shoot& s) {
     s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
   });
   ASSERT_TRUE(settled());
   key(Qt::Key_Z);
-  auto full = [&] { return w->preview().get(session->frame(), Kind::full, false); };
+  auto full = [&] { return w->preview().get(session->playhead.frame(), Kind::full, false); };
   ASSERT_TRUE(QTest::qWaitFor([&] { return !full().isNull(); }, 10000));
   const QImage made = full().image;
   EXPECT_EQ(made.size(), QSize(300, 168));
@@ -245,47 +249,49 @@ TEST_F(Window, PlaysAndStops) {
   open();
   key(Qt::Key_Space);
   EXPECT_TRUE(w->transport().playing());
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->frame() > 12; }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->playhead.frame() > 12; }, 10000));
   key(Qt::Key_Space);
   EXPECT_FALSE(w->transport().playing());
-  const int frame = session->frame();
+  const int frame = session->playhead.frame();
   QTest::qWait(120);
-  EXPECT_EQ(session->frame(), frame);
+  EXPECT_EQ(session->playhead.frame(), frame);
 }
 
 TEST_F(Window, InAndOutShortenTheFilm) {
   open();
-  session->set_frame(4);
+  session->playhead.set_frame(4);
   key(Qt::Key_I);
-  session->set_frame(20);
+  session->playhead.set_frame(20);
   key(Qt::Key_O);
-  EXPECT_EQ(film_frames(session->shoot()).size(), 17u);
+  EXPECT_EQ(film_frames(session->document.shoot()).size(), 17u);
 }
 
 TEST_F(Window, SavesOpensAgainAndStartsOver) {
   open();
-  session->set_frame(7);
-  session->set_param(Param::exposure, 0.8);
-  session->edit("level", [](Shoot& s) { s.decisions.level.on = true; });
+  session->playhead.set_frame(7);
+  session->look.set_param(Param::exposure, 0.8);
+  session->document.edit("level", [](Shoot& s) { s.decisions.level.on = true; });
   const fs::path file = dir / "evening.tsukimi";
-  const Decisions decided = session->decisions();
-  session->save(file);
-  EXPECT_FALSE(session->has_unsaved());
+  const Decisions decided = session->document.decisions();
+  session->document.save(file);
+  EXPECT_FALSE(session->document.has_unsaved());
   w->open(file);
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return session->file() == file && session->light_known() && session->tasks().idle(); },
+      [&] {
+        return session->document.file() == file && session->light.known() && session->tasks.idle();
+      },
       30000));
-  EXPECT_EQ(session->decisions(), decided);
-  session->start_over();
-  EXPECT_EQ(session->decisions(), Decisions{});
-  session->undo().undo();
-  EXPECT_EQ(session->decisions(), decided);
+  EXPECT_EQ(session->document.decisions(), decided);
+  session->document.start_over();
+  EXPECT_EQ(session->document.decisions(), Decisions{});
+  session->document.undo().undo();
+  EXPECT_EQ(session->document.decisions(), decided);
 }
 
 TEST_F(Window, UnsavedWorkComesBack) {
   open();
-  session->set_frame(3);
-  session->set_param(Param::tint, 12);
+  session->playhead.set_frame(3);
+  session->look.set_param(Param::tint, 12);
   QTest::qWait(1700);  // autosave
   ASSERT_TRUE(settled());
   w.reset();  // as after a crash: nothing was saved by hand
@@ -294,15 +300,15 @@ TEST_F(Window, UnsavedWorkComesBack) {
   session = &w->session();
   w->show();
   open();
-  ASSERT_EQ(session->decisions().keys.size(), 1u);
-  EXPECT_EQ(session->decisions().keys[0].look[Param::tint], 12);
-  session->undo().undo();
-  EXPECT_TRUE(session->decisions().keys.empty());
+  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().keys[0].look[Param::tint], 12);
+  session->document.undo().undo();
+  EXPECT_TRUE(session->document.decisions().keys.empty());
 }
 
 TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   open();
-  session->edit("short", [](Shoot& s) { s.decisions.out = 7; });
+  session->document.edit("short", [](Shoot& s) { s.decisions.out = 7; });
   click(&w->rail(), w->rail().entry_rect(5).center());
   auto* folder = find<QLineEdit>("folder");
   auto* go = find<QPushButton>("primary");
@@ -314,24 +320,24 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   QTest::keyClick(pattern, Qt::Key_Return);
   ASSERT_TRUE(go->isEnabled());
   click(go);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->last_export().has_value(); }, 60000));
-  ASSERT_TRUE(*session->last_export()) << session->last_export()->error().message;
-  EXPECT_EQ((*session->last_export())->written, 8);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 60000));
+  ASSERT_TRUE(*session->exports.last()) << session->exports.last()->error().message;
+  EXPECT_EQ((*session->exports.last())->written, 8);
   for (int i = 1; i <= 8; ++i)
     EXPECT_TRUE(
         fs::exists(dir / "film" / QString("night_%1.jpg").arg(i, 3, 10, QChar('0')).toStdString()))
         << i;
   // Again, with another look: refused, offered, replaced.
-  session->set_param(Param::exposure, 1);
+  session->look.set_param(Param::exposure, 1);
   click(go);
   ASSERT_TRUE(
-      QTest::qWaitFor([&] { return session->tasks().idle() && !*session->last_export(); }, 60000));
+      QTest::qWaitFor([&] { return session->tasks.idle() && !*session->exports.last(); }, 60000));
   auto* replace = find<QPushButton>("replace");
   ASSERT_TRUE(replace->isVisible());
   click(replace);
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return session->tasks().idle() && session->last_export()->has_value(); }, 60000));
-  EXPECT_EQ((*session->last_export())->written, 8);
+      [&] { return session->tasks.idle() && session->exports.last()->has_value(); }, 60000));
+  EXPECT_EQ((*session->exports.last())->written, 8);
 }
 
 TEST_F(Window, SaysWhatIsWrongWithAnEmptyFolder) {
@@ -341,7 +347,7 @@ TEST_F(Window, SaysWhatIsWrongWithAnEmptyFolder) {
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return (box = w->findChild<QMessageBox*>("problem")) != nullptr; }, 10000));
   EXPECT_NE(box->text().indexOf("nothing"), -1);
-  EXPECT_FALSE(session->is_open());
+  EXPECT_FALSE(session->document.is_open());
   box->close();
 }
 
@@ -350,8 +356,8 @@ TEST_F(Window, ADamagedFrameIsMarkedAndTheRestGoesOn) {
   const auto name = scan_folder(dir / "h")->frames[9].file;
   fs::resize_file(dir / "h" / name, fs::file_size(dir / "h" / name) / 2);
   open(dir / "h");
-  EXPECT_FALSE(session->shoot().sequence.frames[9].usable());
-  EXPECT_EQ(film_frames(session->shoot()).size(), 47u);
+  EXPECT_FALSE(session->document.shoot().sequence.frames[9].usable());
+  EXPECT_EQ(film_frames(session->document.shoot()).size(), 47u);
   EXPECT_TRUE(w->rail().attention(0));
 }
 

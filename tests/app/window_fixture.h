@@ -16,6 +16,9 @@
 #include "app/main_window.h"
 #include "app/style.h"
 #include "base/file.h"
+#include "document/shoot_file.h"
+#include "film/film.h"
+
 #include "support.h"
 
 namespace tsukimi::app {
@@ -53,7 +56,7 @@ class Window : public ::testing::Test {
   bool settled() {
     return QTest::qWaitFor(
         [&] {
-          return session->is_open() && session->light_known() && session->tasks().idle() &&
+          return session->document.is_open() && session->light.known() && session->tasks.idle() &&
                  w->picture().up_to_date();
         },
         30000);

@@ -35,8 +35,8 @@ void CurveView::pick(int point) {
 }
 
 QPointF CurveView::place_of(int point) const {
-  const auto& course = session_.course();
-  const int frame = session_.frame();
+  const auto& course = session_.document.course();
+  const int frame = session_.playhead.frame();
   auto value = [&](int number) { return course.at(curve_param(curve_, number), frame) / 100; };
   const double x = point == 0 ? 0 : point == kLast ? 1 : value(2 * point - 1);
   const double y = point == 0       ? value(0)
@@ -58,8 +58,8 @@ void CurveView::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(f.left(), f.top() + i * f.height() / 4),
                QPointF(f.right(), f.top() + i * f.height() / 4));
   }
-  if (!session_.is_open()) return;
-  const Look look = session_.course().at(session_.frame());
+  if (!session_.document.is_open()) return;
+  const Look look = session_.document.course().at(session_.playhead.frame());
   auto draw = [&](int curve, double width, double opacity) {
     const ToneCurve c(look, curve);
     QPainterPath path;
@@ -86,7 +86,7 @@ void CurveView::paintEvent(QPaintEvent*) {
 }
 
 void CurveView::mousePressEvent(QMouseEvent* e) {
-  if (!session_.is_open()) return;
+  if (!session_.document.is_open()) return;
   int nearest = 0;
   double least = 1e9;
   for (int i = 0; i <= kLast; ++i) {

@@ -19,16 +19,13 @@ Drawer::Drawer(const QString& title, Session& session, QWidget* parent)
   label->setObjectName("title");
   column_->addWidget(label);
   // Hidden drawers are brought up to date when they are shown.
-  auto update = [this] {
+  session_.on_change(this, [this] {
     if (isVisible()) refresh();
-  };
-  for (auto signal : {&Session::opened, &Session::changed, &Session::light_changed,
-                      &Session::frame_changed, &Session::export_finished})
-    connect(&session_, signal, this, update);
+  });
 }
 
 QString Drawer::light_words() const {
-  return session_.measuring()
+  return session_.light.measuring()
              ? "The light is being measured."
              : "The light has not been measured. A click on the light lane below measures it.";
 }

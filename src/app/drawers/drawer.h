@@ -10,7 +10,7 @@
 
 #include "app/picture_view.h"
 #include "app/ruler.h"
-#include "app/session.h"
+#include "app/state/session.h"
 
 namespace tsukimi::app {
 

@@ -53,7 +53,6 @@ class LookDrawer : public Drawer {
   void add_colour_page();
   void add_tone_page();
   void show_picked();  // rulers of the picked points
-  void edit_key(Param p, double value, int merge);
 
   QLabel* where_;
   QPushButton *key_, *previous_, *next_, *paste_, *propose_;

@@ -3,6 +3,7 @@
 
 #include "app/drawers/drawers.h"
 #include "app/path_text.h"
+#include "film/film.h"
 #include "output/name_pattern.h"
 
 namespace tsukimi::app {
@@ -55,24 +56,23 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
   column_->addStretch(1);
 
   using Change = std::function<void(ExportSettings&)>;
-  auto set = [this](const char* text, const Change& change, int merge_id = -1) {
-    session_.edit(
-        text, [&](Shoot& s) { change(s.decisions.output); }, merge_id);
+  auto set = [this](const char* text, const Change& change, const QString& gesture = {}) {
+    session_.document.edit(
+        text, [&](Shoot& s) { change(s.decisions.output); }, gesture);
   };
   connect(choose, &QPushButton::clicked, this, [this, set] {
     const QUrl dir = QFileDialog::getExistingDirectoryUrl(
-        this, "Export to", url_of(session_.decisions().output.folder));
+        this, "Export to", url_of(session_.document.decisions().output.folder));
     if (dir.isEmpty()) return;
     set("Set export folder", [&](ExportSettings& e) { e.folder = path_of(dir).string(); });
   });
   // As it is typed, so that the button is there for the first click; one step of undo for each time
   // that a field is worked on.
-  auto typed = [this, set](QLineEdit* field, const char* text, std::string ExportSettings::*part,
-                           int merge_base) {
-    auto take = [this, set, field, text, part, merge_base] {
+  auto typed = [this, set](QLineEdit* field, const char* text, std::string ExportSettings::*part) {
+    auto take = [this, set, field, text, part] {
       set(
           text, [&](ExportSettings& e) { e.*part = path_of(field->text()).string(); },
-          merge_base + typing_);
+          QString("%1, typed %2").arg(text).arg(typing_));
     };
     connect(field, &QLineEdit::textEdited, this, take);
     connect(field, &QLineEdit::editingFinished, this, [this, take] {
@@ -80,8 +80,8 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
       ++typing_;
     });
   };
-  typed(folder_, "Set export folder", &ExportSettings::folder, 6'000'000);
-  typed(pattern_, "Set export name", &ExportSettings::pattern, 7'000'000);
+  typed(folder_, "Set export folder", &ExportSettings::folder);
+  typed(pattern_, "Set export name", &ExportSettings::pattern);
   connect(format_, &QComboBox::activated, this, [=](int i) {
     set("Set export format",
         [&](ExportSettings& e) { e.format = i == 0 ? FileFormat::jpeg : FileFormat::tiff16; });
@@ -101,15 +101,15 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
 void ExportDrawer::start(bool overwrite) {
   result_->setText("");
   replace_->hide();
-  session_.export_film(overwrite);
+  session_.exports.start(overwrite);
   refresh();
 }
 
 void ExportDrawer::refresh() {
-  const bool open = session_.is_open();
+  const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;
-  const Shoot& s = session_.shoot();
+  const Shoot& s = session_.document.shoot();
   const auto& e = s.decisions.output;
   if (!folder_->hasFocus()) folder_->setText(text_of(e.folder));
   if (!pattern_->hasFocus()) pattern_->setText(text_of(e.pattern));
@@ -149,10 +149,10 @@ void ExportDrawer::refresh() {
   } else {
     summary_->setText("<span style='color:#e8836b'>" + problem.toHtmlEscaped() + "</span>");
   }
-  const bool exporting = session_.exporting();
+  const bool exporting = session_.exports.running();
   export_->setEnabled(problem.isEmpty() && !exporting);
   export_->setText(exporting ? "Exporting …" : QString("Export %1 frames").arg(frames));
-  const auto& last = session_.last_export();
+  const auto& last = session_.exports.last();
   if (exporting || !last) return;
   replace_->setVisible(!*last && last->error().code == ErrorCode::exists);
   if (!*last) {

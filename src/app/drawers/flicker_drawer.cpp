@@ -25,32 +25,32 @@ FlickerDrawer::FlickerDrawer(Session& session, QWidget* parent)
   warning_ = words("attention");
   column_->addStretch(1);
   connect(on_, &QCheckBox::clicked, this, [this](bool on) {
-    session_.edit(on ? "Remove flicker" : "Keep flicker",
-                  [&](Shoot& s) { s.decisions.deflicker.on = on; });
+    session_.document.edit(on ? "Remove flicker" : "Keep flicker",
+                           [&](Shoot& s) { s.decisions.deflicker.on = on; });
   });
   connect(period_, &Ruler::edited, this, [this](double v, int drag) {
-    session_.edit(
+    session_.document.edit(
         "Set shortest change", [&](Shoot& s) { s.decisions.deflicker.period = v; },
-        4'000'000 + drag);
+        QString("shortest change %1").arg(drag));
   });
   connect(limit_, &Ruler::edited, this, [this](double v, int drag) {
-    session_.edit(
+    session_.document.edit(
         "Set largest correction", [&](Shoot& s) { s.decisions.deflicker.limit = v; },
-        4'500'000 + drag);
+        QString("largest correction %1").arg(drag));
   });
   connect(whole_, &QPushButton::clicked, this, [this] {
-    session_.edit("Measure the whole picture",
-                  [](Shoot& s) { s.decisions.deflicker.steady_area.reset(); });
+    session_.document.edit("Measure the whole picture",
+                           [](Shoot& s) { s.decisions.deflicker.steady_area.reset(); });
   });
   connect(worst_, &QPushButton::clicked, this,
-          [this] { session_.set_frame(session_.light().deflicker.largest_at); });
+          [this] { session_.playhead.set_frame(session_.light.plan().deflicker.largest_at); });
 }
 
 void FlickerDrawer::refresh() {
-  const bool open = session_.is_open();
+  const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;
-  const auto& d = session_.decisions().deflicker;
+  const auto& d = session_.document.decisions().deflicker;
   on_->setChecked(d.on);
   period_->setEnabled(d.on);
   limit_->setEnabled(d.on);
@@ -64,12 +64,12 @@ void FlickerDrawer::refresh() {
                 .arg(100 * d.steady_area->h, 0, 'f', 0)
           : QString(
                 "The whole picture. Draw on the picture what should not change: rock, a wall."));
-  const bool known = session_.light_known();
-  worst_->setVisible(known && d.on && session_.light().deflicker.largest_at >= 0);
+  const bool known = session_.light.known();
+  worst_->setVisible(known && d.on && session_.light.plan().deflicker.largest_at >= 0);
   warning_->clear();
   if (!known) return summary_->setText(light_words());
-  const auto& r = session_.light().deflicker;
-  const auto& left = session_.light().left;
+  const auto& r = session_.light.plan().deflicker;
+  const auto& left = session_.light.plan().left;
   auto row = [](const QString& name, double percent, int decimals) {
     return QString("<tr><td>%1</td><td align='right'><b>%2 %</b></td></tr>")
         .arg(name)

@@ -5,6 +5,7 @@
 
 #include "app/drawers/drawers.h"
 #include "app/style.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 namespace {
@@ -86,21 +87,21 @@ FramesDrawer::FramesDrawer(Session& session, QWidget* parent) : Drawer("Frames",
                  "The camera is still shooting: new frames join by themselves");
   for (auto* l : {suspects_, events_})
     connect(l, &QListWidget::itemClicked, this,
-            [this](QListWidgetItem* i) { session_.set_frame(i->data(kFrame).toInt()); });
-  connect(previous_, &QPushButton::clicked, this, [this] { session_.go_to_suspect(-1); });
-  connect(next_, &QPushButton::clicked, this, [this] { session_.go_to_suspect(1); });
-  connect(aside_, &QPushButton::clicked, this, [this] { session_.toggle_set_aside(); });
-  connect(keep_, &QPushButton::clicked, this, [this] { session_.keep_chosen(); });
+            [this](QListWidgetItem* i) { session_.playhead.set_frame(i->data(kFrame).toInt()); });
+  connect(previous_, &QPushButton::clicked, this, [this] { session_.checking.go_to_suspect(-1); });
+  connect(next_, &QPushButton::clicked, this, [this] { session_.checking.go_to_suspect(1); });
+  connect(aside_, &QPushButton::clicked, this, [this] { session_.checking.toggle_set_aside(); });
+  connect(keep_, &QPushButton::clicked, this, [this] { session_.checking.keep(); });
   connect(policy_, &QComboBox::activated, this, [this](int i) {
-    session_.edit("Frames set aside", [&](Shoot& s) {
+    session_.document.edit("Frames set aside", [&](Shoot& s) {
       s.decisions.aside = static_cast<AsidePolicy>(policy_->itemData(i).toInt());
     });
   });
   connect(order_, &QComboBox::activated, this, [this](int i) {
-    session_.set_order(static_cast<FrameOrder>(order_->itemData(i).toInt()));
+    session_.checking.set_order(static_cast<FrameOrder>(order_->itemData(i).toInt()));
   });
-  connect(watch_, &QCheckBox::clicked, this, [this](bool on) { session_.watch(on); });
-  connect(&session_, &Session::selection_changed, this, [this] {
+  connect(watch_, &QCheckBox::clicked, this, [this](bool on) { session_.folder.watch(on); });
+  connect(&session_.playhead, &Playhead::selection_changed, this, [this] {
     if (isVisible()) refresh();
   });
 }
@@ -108,8 +109,8 @@ FramesDrawer::FramesDrawer(Session& session, QWidget* parent) : Drawer("Frames",
 void FramesDrawer::refresh() {
   for (auto* w : std::initializer_list<QWidget*>{suspects_, previous_, next_, aside_, keep_,
                                                  policy_, events_, watch_})
-    w->setEnabled(session_.is_open());
-  if (!session_.is_open()) {
+    w->setEnabled(session_.document.is_open());
+  if (!session_.document.is_open()) {
     facts_->setText("Open a folder of frames to begin, or bring in from a card.");
     order_->hide();
     return;
@@ -118,10 +119,10 @@ void FramesDrawer::refresh() {
   refresh_suspects();
   refresh_aside();
   refresh_events();
-  const Sequence& s = session_.shoot().sequence;
+  const Sequence& s = session_.document.shoot().sequence;
   const bool disagree = s.ordering.backwards > 0;
-  order_->setVisible(disagree || session_.decisions().order == FrameOrder::time);
-  order_->setCurrentIndex(order_->findData(static_cast<int>(session_.decisions().order)));
+  order_->setVisible(disagree || session_.document.decisions().order == FrameOrder::time);
+  order_->setCurrentIndex(order_->findData(static_cast<int>(session_.document.decisions().order)));
   order_words_->setVisible(disagree);
   order_words_->setText(QString("Names and capture times disagree at %1 %2.")
                             .arg(s.ordering.backwards)
@@ -131,12 +132,12 @@ void FramesDrawer::refresh() {
     if (!n.starts_with("Names and capture")) notes << QString::fromStdString(n);
   notes_->setText(notes.join("\n"));
   notes_->setVisible(!notes.isEmpty());
-  watch_->setChecked(session_.watching());
+  watch_->setChecked(session_.folder.watching());
 }
 
 void FramesDrawer::refresh_facts() {
-  const Sequence& s = session_.shoot().sequence;
-  const auto film = static_cast<double>(film_frames(session_.shoot()).size());
+  const Sequence& s = session_.document.shoot().sequence;
+  const auto film = static_cast<double>(film_frames(session_.document.shoot()).size());
   std::set<std::string> cameras, lenses;
   double first = 0, last = 0;
   for (const auto& f : s.frames) {
@@ -168,54 +169,55 @@ void FramesDrawer::refresh_facts() {
 }
 
 void FramesDrawer::refresh_suspects() {
-  const int open = session_.open_suspects(), all = static_cast<int>(session_.suspects().size());
+  const int open = session_.checking.open_suspects(),
+            all = static_cast<int>(session_.light.suspects().size());
   suspects_heading_->setText(
-      all == 0 && session_.measuring() ? QString("Suspects: the frames are being looked at …")
-      : all == 0 && !session_.light_known() ? QString("Suspects: not looked for yet")
+      all == 0 && session_.light.measuring() ? QString("Suspects: the frames are being looked at …")
+      : all == 0 && !session_.light.known() ? QString("Suspects: not looked for yet")
       : all == 0                            ? QString("Suspects: none")
       : open == 0                           ? QString("Suspects: %1, all decided").arg(all)
                   : QString("Suspects: %1 of %2 to decide").arg(open).arg(all));
   QString signature;
-  for (const auto& s : session_.suspects())
+  for (const auto& s : session_.light.suspects())
     signature += QString("%1 %2 %3 %4\n")
                      .arg(s.frame)
                      .arg(QString::fromStdString(s.reason))
-                     .arg(session_.is_open_suspect(s))
-                     .arg(is_set_aside(session_.decisions(), s.frame));
+                     .arg(session_.checking.is_open(s))
+                     .arg(is_set_aside(session_.document.decisions(), s.frame));
   if (signature != suspects_->property("signature").toString()) {
     suspects_->setProperty("signature", signature);
     suspects_->clear();
-    for (const auto& s : session_.suspects()) {
+    for (const auto& s : session_.light.suspects()) {
       auto* item = new QListWidgetItem(QString::fromStdString(s.reason));
       item->setToolTip(item->text());
       item->setData(kFrame, s.frame);
       item->setData(kStrength, s.strength);
-      item->setData(kDecided, is_set_aside(session_.decisions(), s.frame) ? "set aside"
-                              : session_.is_open_suspect(s)               ? ""
-                                                                          : "kept");
+      item->setData(kDecided, is_set_aside(session_.document.decisions(), s.frame) ? "set aside"
+                              : session_.checking.is_open(s)                       ? ""
+                                                                                   : "kept");
       suspects_->addItem(item);
     }
   }
   for (int i = 0; i < suspects_->count(); ++i)
-    if (suspects_->item(i)->data(kFrame).toInt() == session_.frame()) {
+    if (suspects_->item(i)->data(kFrame).toInt() == session_.playhead.frame()) {
       suspects_->setCurrentRow(i);
       suspects_->scrollToItem(suspects_->item(i));
     }
-  if (!session_.suspect_at(session_.frame())) suspects_->setCurrentRow(-1);
+  if (!session_.light.suspect_at(session_.playhead.frame())) suspects_->setCurrentRow(-1);
   previous_->setEnabled(open > 0);
   next_->setEnabled(open > 0);
 }
 
 void FramesDrawer::refresh_aside() {
-  const auto& d = session_.decisions();
-  const auto chosen = session_.chosen();
+  const auto& d = session_.document.decisions();
+  const auto chosen = session_.playhead.chosen();
   const bool back =
       std::all_of(chosen.begin(), chosen.end(), [&](int f) { return is_set_aside(d, f); });
   aside_->setText(back                ? "Bring back"
                   : chosen.size() > 1 ? QString("Set %1 aside").arg(chosen.size())
                                       : QString("Set aside"));
   policy_->setCurrentIndex(policy_->findData(static_cast<int>(d.aside)));
-  const auto film = film_frames(session_.shoot());
+  const auto film = film_frames(session_.document.shoot());
   const auto made =
       std::count_if(film.begin(), film.end(), [](const FilmFrame& f) { return f.made(); });
   aside_words_->setVisible(!d.set_aside.empty());
@@ -226,7 +228,7 @@ void FramesDrawer::refresh_aside() {
 }
 
 void FramesDrawer::refresh_events() {
-  const Sequence& s = session_.shoot().sequence;
+  const Sequence& s = session_.document.shoot().sequence;
   std::multimap<int, std::pair<QString, bool>> rows;
   for (const auto& g : s.gaps)
     rows.insert(

@@ -21,29 +21,29 @@ FramingDrawer::FramingDrawer(Session& session, QWidget* parent)
   column_->addStretch(1);
   connect(aspect_, &QComboBox::activated, this, [this](int i) {
     const QString a = aspect_->itemData(i).toString();
-    session_.edit("Crop", [&](Shoot& s) {
+    session_.document.edit("Crop", [&](Shoot& s) {
       const auto ratio = parse_aspect(a.toStdString());
       s.decisions.framing = {a.toStdString(),
                              ratio ? crop_to_aspect(s.sequence.size, *ratio) : Rect{}};
     });
   });
   connect(place_, &Ruler::edited, this, [this](double v, int drag) {
-    session_.edit(
+    session_.document.edit(
         "Move crop",
         [&](Shoot& s) {
           Rect& c = s.decisions.framing.crop;
           c = c.h < 1 ? moved_inside(c, c.x, (1 - c.h) * v / 100)
                       : moved_inside(c, (1 - c.w) * v / 100, c.y);
         },
-        5'500'000 + drag);
+        QString("crop place %1").arg(drag));
   });
 }
 
 void FramingDrawer::refresh() {
-  const bool open = session_.is_open();
+  const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;
-  const auto& f = session_.decisions().framing;
+  const auto& f = session_.document.decisions().framing;
   const int i = aspect_->findData(QString::fromStdString(f.aspect));
   aspect_->setCurrentIndex(i >= 0 ? i
                                   : (aspect_->addItem(QString::fromStdString(f.aspect),
@@ -54,7 +54,7 @@ void FramingDrawer::refresh() {
   place_->set_value(!room          ? 50
                     : f.crop.h < 1 ? 100 * f.crop.y / (1 - f.crop.h)
                                    : 100 * f.crop.x / (1 - f.crop.w));
-  const Size full = session_.shoot().sequence.size, cut = natural_size(full, f.crop);
+  const Size full = session_.document.shoot().sequence.size, cut = natural_size(full, f.crop);
   size_->setText(QString("%1×%2 of %3×%4 pixels")
                      .arg(cut.width)
                      .arg(cut.height)

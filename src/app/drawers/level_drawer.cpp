@@ -20,32 +20,33 @@ LevelDrawer::LevelDrawer(Session& session, QWidget* parent) : Drawer("Level", se
   steps_ = list("steps", 330);
   column_->addStretch(1);
   connect(on_, &QCheckBox::clicked, this, [this](bool on) {
-    session_.edit(on ? "Level the steps" : "Leave the steps",
-                  [&](Shoot& s) { s.decisions.level.on = on; });
+    session_.document.edit(on ? "Level the steps" : "Leave the steps",
+                           [&](Shoot& s) { s.decisions.level.on = on; });
   });
   connect(follow_, &Ruler::edited, this, [this](double v, int drag) {
-    session_.edit(
+    session_.document.edit(
         "Follow the light", [&](Shoot& s) { s.decisions.level.follow_light = v / 100; },
-        3'000'000 + drag);
+        QString("follow the light %1").arg(drag));
   });
-  connect(steps_, &QListWidget::itemClicked, this,
-          [this](QListWidgetItem* i) { session_.set_frame(i->data(Qt::UserRole).toInt()); });
+  connect(steps_, &QListWidget::itemClicked, this, [this](QListWidgetItem* i) {
+    session_.playhead.set_frame(i->data(Qt::UserRole).toInt());
+  });
 }
 
 void LevelDrawer::refresh() {
-  const bool open = session_.is_open();
+  const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;
-  const auto& level = session_.decisions().level;
+  const auto& level = session_.document.decisions().level;
   on_->setChecked(level.on);
   follow_->setEnabled(level.on);
   follow_->set_value(level.follow_light * 100);
-  if (!session_.light_known()) {
+  if (!session_.light.known()) {
     summary_->setText(light_words());
     warning_->clear();
     return;
   }
-  const auto& r = session_.light().level;
+  const auto& r = session_.light.plan().level;
   if (r.steps.empty())
     summary_->setText("The camera kept one exposure. There is nothing to level.");
   else

@@ -36,10 +36,11 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   place->addWidget(whole_);
   place->addWidget(where_, 1);
   column_->addLayout(place);
-  connect(previous_, &QPushButton::clicked, this, [this] { session_.go_to_key(-1); });
-  connect(next_, &QPushButton::clicked, this, [this] { session_.go_to_key(1); });
-  connect(key_, &QPushButton::clicked, &session_, &Session::toggle_key);
-  connect(whole_, &QCheckBox::toggled, this, [this](bool on) { session_.whole_sequence = on; });
+  connect(previous_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(-1); });
+  connect(next_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(1); });
+  connect(key_, &QPushButton::clicked, &session_.look, &LookWork::toggle_key);
+  connect(whole_, &QCheckBox::toggled, this,
+          [this](bool on) { session_.look.whole_sequence = on; });
 
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(0);
@@ -53,7 +54,7 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
       "Measure the air here", "measure_air",
       "The colour of the haze, kept with this key frame; measured by itself when haze begins");
   light->addWidget(air_);
-  connect(air_, &QPushButton::clicked, &session_, &Session::measure_air);
+  connect(air_, &QPushButton::clicked, &session_.look, &LookWork::measure_air);
   add_colour_page();
   add_tone_page();
   add_rulers(add_page("Split"), {Param::shadow_hue, Param::shadow_strength, Param::highlight_hue,
@@ -81,12 +82,12 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   column_->addStretch(1);
   column_->addLayout(carry);
   connect(copy, &QPushButton::clicked, this, [this] {
-    session_.copy_look();
+    session_.look.copy();
     refresh();
   });
-  connect(paste_, &QPushButton::clicked, &session_, &Session::paste_look);
-  connect(start, &QPushButton::clicked, &session_, &Session::propose_look);
-  connect(propose_, &QPushButton::clicked, &session_, &Session::propose_keys);
+  connect(paste_, &QPushButton::clicked, &session_.look, &LookWork::paste);
+  connect(start, &QPushButton::clicked, &session_.look, &LookWork::propose);
+  connect(propose_, &QPushButton::clicked, &session_.look, &LookWork::propose_keys);
   show_picked();
   open_page(0);
 }
@@ -121,26 +122,21 @@ void LookDrawer::open_page(int page) {
   if (isVisible()) refresh();
 }
 
-void LookDrawer::edit_key(Param p, double value, int merge) {
-  session_.edit(
-      QString("Set %1").arg(QString(info(p).label).toLower()),
-      [&](Shoot& s) { set_value(s, p, session_.frame(), value, session_.whole_sequence); }, merge);
-}
-
 void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
   const auto& p = info(id);
   auto* ruler =
       new Ruler({p.name, p.label, p.unit, p.tip, p.min, p.max, p.preset, p.step, p.decimals});
   page->addWidget(ruler);
   rulers_.emplace_back(id, ruler);
-  connect(ruler, &Ruler::edited, this,
-          [this, id](double v, int drag) { session_.set_param(id, v, drag); });
-  connect(ruler, &Ruler::frame_clicked, &session_, &Session::set_frame);
+  connect(ruler, &Ruler::edited, this, [this, id](double v, int drag) {
+    session_.look.set_param(id, v, QString("%1 %2").arg(info(id).name).arg(drag));
+  });
+  connect(ruler, &Ruler::frame_clicked, &session_.playhead, &Playhead::set_frame);
   connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
-    session_.edit(
+    session_.document.edit(
         QString("Set %1").arg(QString(info(id).label).toLower()),
         [&](Shoot& s) { set_value(s, id, frame, v); },
-        2'000'000 + static_cast<int>(id) * 1000 + drag % 1000);
+        QString("key frame %1 of %2, drag %3").arg(frame).arg(info(id).name).arg(drag));
   });
 }
 
@@ -158,7 +154,7 @@ void LookDrawer::add_colour_page() {
       add_ruler(page, ring_param(i, n));
   connect(ring_, &RingView::picked, this, &LookDrawer::show_picked);
   connect(ring_, &RingView::dragged, this, [this](Param p, double v, int drag) {
-    edit_key(p, v, 9'000'000 + static_cast<int>(p) * 1000 + drag % 1000);
+    session_.look.set_param(p, v, QString("ring %1").arg(drag));
   });
 }
 
@@ -187,7 +183,7 @@ void LookDrawer::add_tone_page() {
   connect(curve_, &CurveView::picked, this, &LookDrawer::show_picked);
   connect(curve_, &CurveView::dragged, this, [this](Param p, double v, int drag) {
     // Across and up are one drag, one undo.
-    edit_key(p, v, 9'500'000 + drag % 1000);
+    session_.look.set_param(p, v, QString("curve %1").arg(drag));
   });
 }
 
@@ -208,11 +204,11 @@ void LookDrawer::show_picked() {
 }
 
 void LookDrawer::refresh() {
-  const bool open = session_.is_open();
+  const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;
-  const auto& d = session_.decisions();
-  const int frame = session_.frame(), key = key_at(d, frame),
+  const auto& d = session_.document.decisions();
+  const int frame = session_.playhead.frame(), key = key_at(d, frame),
             count = static_cast<int>(d.keys.size());
   if (count == 0)
     where_->setText("no key frames yet");
@@ -220,16 +216,16 @@ void LookDrawer::refresh() {
     where_->setText(QString("key %1 of %2").arg(key + 1).arg(count));
   else
     where_->setText("between keys");
-  where_->setToolTip(count == 0                ? "Every frame looks as the camera shot it."
-                     : key >= 0                ? ""
-                     : session_.whole_sequence ? "A ruler moves all key frames."
-                                               : "Moving a ruler makes a key frame here.");
+  where_->setToolTip(count == 0                     ? "Every frame looks as the camera shot it."
+                     : key >= 0                     ? ""
+                     : session_.look.whole_sequence ? "A ruler moves all key frames."
+                                                    : "Moving a ruler makes a key frame here.");
   key_->setText(key >= 0 ? "Remove key frame" : "Make key frame");
   previous_->setEnabled(count && d.keys.front().frame < frame);
   next_->setEnabled(count && d.keys.back().frame > frame);
-  paste_->setEnabled(session_.has_copied_look());
-  propose_->setEnabled(session_.light_known());
-  const auto& course = session_.course();
+  paste_->setEnabled(session_.look.has_copied());
+  propose_->setEnabled(session_.light.known());
+  const auto& course = session_.document.course();
   air_->setVisible(course.at(Param::haze, frame) != 0);
   curve_->update();
   ring_->update();
@@ -238,10 +234,11 @@ void LookDrawer::refresh() {
     Ruler::Course c;
     c.playhead = frame;
     for (const auto& k : d.keys) c.keys.push_back(k.frame);
-    for (int i = 0; i < session_.shoot().frame_count(); ++i) c.values.push_back(course.at(id, i));
+    for (int i = 0; i < session_.document.shoot().frame_count(); ++i)
+      c.values.push_back(course.at(id, i));
     ruler->set_course(std::move(c));
-    if (id == Param::temperature) ruler->set_preset(session_.shoot().as_shot.kelvin);
-    if (id == Param::tint) ruler->set_preset(session_.shoot().as_shot.tint);
+    if (id == Param::temperature) ruler->set_preset(session_.document.shoot().as_shot.kelvin);
+    if (id == Param::tint) ruler->set_preset(session_.document.shoot().as_shot.tint);
     ruler->set_value(course.at(id, frame));
   }
 }

@@ -41,8 +41,9 @@ QPointF RingView::on_circle(double hue, double radius) const {
 }
 
 QPointF RingView::place_of(int point) const {
-  return on_circle(session_.course().at(ring_param(point, RingNumber::at), session_.frame()),
-                   kBetween);
+  return on_circle(
+      session_.document.course().at(ring_param(point, RingNumber::at), session_.playhead.frame()),
+      kBetween);
 }
 
 void RingView::pick(int point) {
@@ -54,8 +55,8 @@ void RingView::pick(int point) {
 void RingView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  if (!session_.is_open()) return;
-  const Look look = session_.course().at(session_.frame());
+  if (!session_.document.is_open()) return;
+  const Look look = session_.document.course().at(session_.playhead.frame());
   auto band = [&](double radius, double width, const QColor& c, double hue) {
     p.setPen(QPen(c, width, Qt::SolidLine, Qt::FlatCap));
     const QRectF box(middle().x() - radius, middle().y() - radius, 2 * radius, 2 * radius);
@@ -80,7 +81,7 @@ void RingView::paintEvent(QPaintEvent*) {
 }
 
 void RingView::mousePressEvent(QMouseEvent* e) {
-  if (!session_.is_open()) return;
+  if (!session_.document.is_open()) return;
   for (int i = 0; i < kRingPoints; ++i) {
     const QPointF d = place_of(i) - e->position();
     if (std::hypot(d.x(), d.y()) > 12) continue;

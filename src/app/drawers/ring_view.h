@@ -5,7 +5,7 @@
 #include <QImage>
 #include <QWidget>
 
-#include "app/session.h"
+#include "app/state/session.h"
 
 namespace tsukimi::app {
 

@@ -1,0 +1,12 @@
+// Our pictures as Qt has them.
+#pragma once
+
+#include <QImage>
+
+#include "develop/display.h"
+
+namespace tsukimi::app {
+
+QImage to_qimage(const Encoded8& picture);
+
+}  // namespace tsukimi::app

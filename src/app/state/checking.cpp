@@ -1,0 +1,75 @@
+#include "app/state/checking.h"
+
+#include <algorithm>
+
+#include "film/film.h"
+
+namespace tsukimi::app {
+
+bool Checking::is_open(const Suspect& s) const {
+  const auto& d = document_.decisions();
+  return !is_set_aside(d, s.frame) &&
+         !std::binary_search(d.looked_at.begin(), d.looked_at.end(), s.frame);
+}
+
+int Checking::open_suspects() const {
+  const auto& all = light_.suspects();
+  return static_cast<int>(
+      std::count_if(all.begin(), all.end(), [this](const Suspect& s) { return is_open(s); }));
+}
+
+void Checking::go_to_suspect(int direction) {
+  if (!document_.is_open()) return;
+  const int n = document_.shoot().frame_count();
+  int best = -1, nearest = n + 1;
+  for (const auto& s : light_.suspects()) {
+    if (!is_open(s)) continue;
+    int away = (s.frame - playhead_.frame()) * direction;
+    if (away <= 0) away += n;
+    if (away < nearest) nearest = away, best = s.frame;
+  }
+  if (best >= 0)
+    playhead_.set_frame(best);
+  else
+    emit notices_.message(light_.measuring() ? "The frames are still being looked at."
+                                             : "No suspects are left to look at.");
+}
+
+static QString frames_text(std::size_t n, int only) {
+  return n == 1 ? QString("Frame %1").arg(only + 1) : QString("%1 frames").arg(n);
+}
+
+void Checking::toggle_set_aside() {
+  if (!document_.is_open()) return;
+  const auto frames = playhead_.chosen();
+  // Of a mixed choice all are set aside; only when all are aside already do they come back.
+  const bool aside = std::any_of(frames.begin(), frames.end(),
+                                 [this](int f) { return !is_set_aside(document_.decisions(), f); });
+  document_.edit(aside ? "Set aside" : "Bring back",
+                 [&](Shoot& s) { set_aside(s.decisions, frames, aside); });
+  emit notices_.message(frames_text(frames.size(), frames.front()) +
+                        (frames.size() == 1 ? " is " : " are ") +
+                        (aside ? "set aside." : "back in the film."));
+}
+
+void Checking::keep() {
+  if (!document_.is_open()) return;
+  const auto frames = playhead_.chosen();
+  document_.edit("Keep", [&](Shoot& s) {
+    set_aside(s.decisions, frames, false);
+    auto& seen = s.decisions.looked_at;
+    for (int f : frames)
+      if (const auto at = std::lower_bound(seen.begin(), seen.end(), f);
+          light_.suspect_at(f) && (at == seen.end() || *at != f))
+        seen.insert(at, f);
+  });
+}
+
+void Checking::set_order(FrameOrder order) {
+  if (!document_.is_open() || order == document_.decisions().order) return;
+  Shoot sorted = document_.shoot();
+  sort_shoot(sorted, order);
+  document_.edit("Order of frames", [&](Shoot& s) { s.decisions = sorted.decisions; });
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,181 @@
+#include "app/state/document.h"
+
+#include <QCryptographicHash>
+#include <QStandardPaths>
+#include <QUndoCommand>
+
+#include "app/path_text.h"
+#include "document/shoot_file.h"
+
+namespace tsukimi::app {
+namespace fs = std::filesystem;
+
+class DecisionsCommand : public QUndoCommand {
+ public:
+  DecisionsCommand(Document& document, const QString& text, Decisions before, Decisions after,
+                   QString gesture)
+      : QUndoCommand(text),
+        document_(document),
+        before_(std::move(before)),
+        after_(std::move(after)),
+        gesture_(std::move(gesture)) {}
+  void undo() override { document_.apply(before_); }
+  void redo() override { document_.apply(after_); }
+  int id() const override { return gesture_.isEmpty() ? -1 : 1; }
+  bool mergeWith(const QUndoCommand* other) override {
+    const auto& next = *static_cast<const DecisionsCommand*>(other);
+    if (next.gesture_ != gesture_) return false;
+    after_ = next.after_;
+    return true;
+  }
+
+ private:
+  Document& document_;
+  Decisions before_, after_;
+  QString gesture_;
+};
+
+fs::path whole_path(const fs::path& path) {
+  std::error_code ec;
+  const fs::path whole = fs::absolute(path, ec).lexically_normal();
+  return whole.has_filename() || !whole.has_relative_path() ? whole : whole.parent_path();
+}
+
+// Where unsaved work on a shoot file, or on a folder that was never saved, is kept.
+static fs::path autosave_of(const fs::path& file, const Shoot& shoot) {
+  const fs::path id = file.empty() ? shoot.sequence.folder : file;
+  const fs::path data =
+      QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString();
+  const QByteArray name =
+      QCryptographicHash::hash(QByteArray::fromStdString(id.string()), QCryptographicHash::Sha1);
+  return data / "autosave" / (name.toHex().left(16).toStdString() + ".tsukimi");
+}
+
+std::optional<Decisions> unsaved_work(const fs::path& file, const Shoot& shoot) {
+  const fs::path autosave = autosave_of(file, shoot);
+  std::error_code none, ec;
+  const auto kept = fs::last_write_time(autosave, none);
+  if (none || (!file.empty() && kept <= fs::last_write_time(file, ec))) return {};
+  const auto restored = open_shoot(autosave);
+  if (!restored || restored->frame_count() != shoot.frame_count() ||
+      restored->decisions == shoot.decisions)
+    return {};
+  return restored->decisions;
+}
+
+Document::Document(TaskList& tasks, Notices& notices) : tasks_(tasks), notices_(notices) {
+  autosave_.setSingleShot(true);
+  autosave_.setInterval(1500);
+  connect(&autosave_, &QTimer::timeout, this, &Document::autosave);
+}
+
+Document::~Document() {
+  std::error_code ec;
+  for (const auto& file : stale_autosaves_) fs::remove(file, ec);
+}
+
+QString Document::name() const {
+  if (!is_open()) return {};
+  return shown_path(file_.empty() ? shoot_->sequence.folder.filename() : file_.stem());
+}
+
+void Document::take(Shoot shoot, const fs::path& file) {
+  ++shoot_serial_;
+  ++order_serial_;
+  ++version_;
+  shoot_ = std::move(shoot);
+  course_ = std::make_unique<LookCourse>(*shoot_);
+  file_ = file;
+  undo_.clear();
+  emit opened();
+}
+
+void Document::edit(const QString& text, const Change& change, const QString& gesture) {
+  if (!is_open()) return;
+  const Decisions before = shoot_->decisions;
+  change(*shoot_);
+  const Decisions after = shoot_->decisions;
+  shoot_->decisions = before;
+  if (before == after) return;
+  undo_.push(new DecisionsCommand(*this, text, before, after, gesture));
+}
+
+void Document::start_over() {
+  edit("Start over", [](Shoot& s) { s.decisions = Decisions{}; });
+  emit notices_.message("The sequence is as it came from the camera. Undo brings everything back.");
+}
+
+void Document::apply(const Decisions& decisions) {
+  const bool reordered = decisions.order != shoot_->decisions.order;
+  if (reordered) sort_shoot(*shoot_, decisions.order);
+  shoot_->decisions = decisions;
+  course_ = std::make_unique<LookCourse>(*shoot_);
+  ++version_;
+  autosave_.start();
+  if (reordered) {
+    ++order_serial_;
+    emit opened();
+  }
+  emit changed();
+}
+
+void Document::learn(const Change& change) {
+  change(*shoot_);
+  ++version_;
+  emit changed();
+}
+
+void Document::append(std::vector<FrameInfo> frames) {
+  append_frames(*shoot_, std::move(frames));
+  course_ = std::make_unique<LookCourse>(*shoot_);
+  ++version_;
+  autosave_.start();
+  emit frames_added();
+  emit changed();
+}
+
+void Document::save(const fs::path& file) {
+  const auto result = save_shoot(*shoot_, file);
+  if (!result) {
+    emit notices_.problem(QString::fromStdString(result.error().message));
+    return;
+  }
+  discard_autosave();
+  file_ = whole_path(file);
+  discard_autosave();
+  undo_.setClean();
+  emit saved();
+  emit notices_.message("Saved as " + shown_path(file_));
+}
+
+void Document::autosave() {
+  if (!is_open() || undo_.isClean()) return;
+  if (is_running(autosaving_)) return autosave_.start();  // one after the other
+  const fs::path to = autosave_of(file_, *shoot_);
+  autosaving_ = tasks_.start(
+      "Autosave",
+      [this, copy = *shoot_, to](const Work&) -> TaskList::Finish {
+        const auto saved = save_shoot(copy, to);
+        return [this, to, saved] {
+          // What was saved by hand meanwhile needs no second copy, least of all an older one.
+          std::error_code ec;
+          if (std::erase(stale_autosaves_, to)) fs::remove(to, ec);
+          if (!saved && !autosave_failed_)
+            emit notices_.message("Unsaved work cannot be kept: " +
+                                  QString::fromStdString(saved.error().message));
+          autosave_failed_ = !saved;
+        };
+      },
+      false);
+}
+
+// Now, or as soon as it has been written.
+void Document::discard_autosave() {
+  const fs::path file = autosave_of(file_, *shoot_);
+  autosave_.stop();
+  if (is_running(autosaving_)) stale_autosaves_.push_back(file);
+  std::error_code ec;
+  fs::remove(file, ec);
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,68 @@
+#include "app/state/exports.h"
+
+#include "film/checks.h"
+
+namespace tsukimi::app {
+
+Exports::Exports(Document& document, LightWork& light, TaskList& tasks, Notices& notices)
+    : document_(document), light_(light), tasks_(tasks), notices_(notices) {
+  connect(&document_, &Document::opened, this, [this] {
+    if (std::exchange(shoot_serial_, document_.shoot_serial()) == document_.shoot_serial()) return;
+    if (!is_running(export_)) last_.reset();
+    waits_.reset();
+  });
+  connect(&light_, &LightWork::planned, this, [this] {
+    if (waits_) start_now(*std::exchange(waits_, std::nullopt));
+  });
+  connect(&light_, &LightWork::cancelled, this, [this] {
+    if (std::exchange(waits_, std::nullopt))
+      emit notices_.problem("Nothing was exported: measuring the light was cancelled.");
+  });
+}
+
+void Exports::start(bool overwrite) {
+  if (!document_.is_open() || running()) return;
+  const Decisions& d = document_.decisions();
+  const bool needs_light = d.level.on || d.deflicker.on;
+  if (!needs_light || light_.up_to_date()) return start_now(overwrite);
+  waits_ = overwrite;
+  if (!light_.planning()) light_.measure_again();
+  emit notices_.message("The export begins when the light has been measured.");
+}
+
+void Exports::start_now(bool overwrite) {
+  const QString name = document_.name();
+  const quint64 shoot = document_.shoot_serial();
+  export_ = tasks_.start(
+      "Exporting",
+      [this, copy = document_.shoot(), plan = light_.plan(), overwrite, name,
+       shoot](const Work& work) mutable -> TaskList::Finish {
+        know_hot_pixels(copy, work);
+        auto report =
+            std::make_shared<Result<ExportReport>>(export_frames(copy, plan, {}, overwrite, work));
+        return [this, report, shoot, name] { end(std::move(*report), shoot, name); };
+      },
+      true, [this, shoot, name](const Error& why) { end(tl::unexpected(why), shoot, name); });
+}
+
+// Of the shoot that is open, the drawer tells; of another one, the status line.
+void Exports::end(Result<ExportReport> report, quint64 shoot, const QString& name) {
+  if (shoot == document_.shoot_serial()) {
+    last_ = std::move(report);
+  } else {
+    last_.reset();
+    const bool good = report && report->complete();
+    if (good)
+      emit notices_.message(
+          QString("%1: all %2 frames are exported.").arg(name).arg(report->total));
+    else
+      emit notices_.problem(QString("The export of %1 is not complete. ").arg(name) +
+                            QString::fromStdString(!report ? report.error().message
+                                                   : report->problems.empty()
+                                                       ? "It was cancelled."
+                                                       : report->problems.front()));
+  }
+  emit finished();
+}
+
+}  // namespace tsukimi::app

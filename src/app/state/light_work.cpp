@@ -1,0 +1,133 @@
+#include "app/state/light_work.h"
+
+#include "base/cache.h"
+#include "film/checks.h"
+
+namespace tsukimi::app {
+
+LightWork::LightWork(Document& document, TaskList& tasks) : document_(document), tasks_(tasks) {
+  connect(&document_, &Document::opened, this, &LightWork::start_anew);
+  connect(&document_, &Document::changed, this, &LightWork::follow);
+  connect(&document_, &Document::frames_added, this, [this] {
+    if (measured_) measure();  // else it goes on with them by itself
+  });
+}
+
+const Suspect* LightWork::suspect_at(int frame) const {
+  for (const auto& s : suspects_)
+    if (s.frame == frame) return &s;
+  return nullptr;
+}
+
+void LightWork::start_anew() {
+  if (std::exchange(shoot_serial_, document_.shoot_serial()) != document_.shoot_serial()) {
+    // What still runs for the shoot before is of no use.
+    for (const auto& task : {measuring_, planning_})
+      if (task) task->cancelled = true;
+    store_ = std::make_shared<ProxyStore>(document_.shoot().sequence.folder);
+  }
+  plan_ = {};
+  measured_.reset();
+  as_shot_.reset();
+  suspects_.clear();
+  followed_ = document_.decisions();
+  measure();
+}
+
+void LightWork::follow() {
+  const auto of_light = [](const Decisions& d) {
+    return std::tie(d.level, d.deflicker, d.set_aside, d.in, d.out);
+  };
+  if (of_light(followed_) == of_light(document_.decisions())) return;
+  followed_ = document_.decisions();
+  if (measured_)
+    replan();
+  else
+    measure_again();  // it was cancelled, and is wanted now
+}
+
+void LightWork::measure_again() {
+  if (document_.is_open() && !measuring()) measure();
+}
+
+void LightWork::measure() {
+  const quint64 serial = document_.order_serial();
+  measuring_ = tasks_.start(
+      "Measuring light",
+      [this, copy = document_.shoot(), store = store_, known = measured_,
+       serial](const Work& work) mutable -> TaskList::Finish {
+        auto measured = std::make_shared<const Measured>(
+            measure_frames(copy, *store, work, known ? *known : Measured()));
+        if (work.stop())
+          return [this, serial] {
+            if (serial != document_.order_serial()) return;
+            emit cancelled();
+            emit changed();
+          };
+        trim_cache();
+        auto frames = std::make_shared<std::vector<FrameInfo>>(std::move(copy.sequence.frames));
+        return [this, measured, frames, serial] {
+          if (serial != document_.order_serial()) return;
+          measured_ = measured;
+          suspects_ = measured->suspects;
+          as_shot_.reset();
+          const auto& known_frames = document_.shoot().sequence.frames;
+          const bool worse = !std::equal(
+              frames->begin(), frames->end(), known_frames.begin(),
+              [](const FrameInfo& a, const FrameInfo& b) { return a.problem == b.problem; });
+          if (worse)
+            document_.learn([&](Shoot& s) {
+              for (std::size_t i = 0; i < frames->size(); ++i) {
+                s.sequence.frames[i].problem = (*frames)[i].problem;
+                s.sequence.frames[i].away = (*frames)[i].away;
+              }
+            });
+          emit changed();  // the suspects are there
+          // A camera has gone on shooting meanwhile.
+          if (measured_->grids.size() < document_.shoot().sequence.frames.size())
+            measure();
+          else
+            replan();
+        };
+      });
+  emit changed();  // it is being measured now
+}
+
+void LightWork::replan() {
+  if (!measured_ || measured_->grids.size() != document_.shoot().sequence.frames.size()) return;
+  if (planning()) {
+    plan_again_ = true;
+    return;
+  }
+  plan_again_ = false;
+  const quint64 serial = document_.order_serial();
+  const auto needs = [](const Decisions& d) {
+    return std::tie(d.deflicker.steady_area, d.set_aside);
+  };
+  auto known = as_shot_ && needs(as_shot_for_) == needs(document_.decisions()) ? as_shot_ : nullptr;
+  planning_ = tasks_.start(
+      "Planning light",
+      [this, copy = document_.shoot(), measured = measured_, known,
+       serial](const Work&) -> TaskList::Finish {
+        const auto& grids = measured->grids;
+        auto as_shot =
+            known ? known
+                  : std::make_shared<const std::vector<double>>(as_shot_brightness(copy, grids));
+        auto plan = std::make_shared<LightPlan>(plan_light(copy, grids, *as_shot));
+        return [this, as_shot, decisions = copy.decisions, plan, serial] {
+          const bool ours = serial == document_.order_serial();
+          if (ours) {
+            as_shot_ = as_shot;
+            as_shot_for_ = decisions;
+            plan_ = std::move(*plan);
+            ++version_;
+            emit changed();
+          }
+          if (plan_again_ || !ours) return replan();
+          emit planned();
+        };
+      },
+      false);
+}
+
+}  // namespace tsukimi::app

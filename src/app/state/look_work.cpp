@@ -1,0 +1,108 @@
+#include "app/state/look_work.h"
+
+namespace tsukimi::app {
+
+LookWork::LookWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
+                   Notices& notices)
+    : document_(document), playhead_(playhead), light_(light), tasks_(tasks), notices_(notices) {}
+
+void LookWork::set_param(Param p, double value, const QString& drag) {
+  if (!document_.is_open()) return;
+  const int frame = playhead_.frame();
+  const bool fresh = !whole_sequence && key_at(document_.decisions(), frame) < 0;
+  const bool begins = p == Param::haze && document_.course().at(Param::haze, frame) == 0;
+  const auto& row = info(p);
+  const QString gesture =
+      QString("%1 at %2").arg(drag.isEmpty() ? QString("set ") + row.name : drag).arg(frame);
+  document_.edit(
+      QString("Set %1").arg(QString(row.label).toLower()),
+      [&](Shoot& s) { set_value(s, p, frame, value, whole_sequence); }, gesture);
+  // The air is measured once, when haze begins to be used; undo takes both back.
+  if (begins) measure_air_of(frame, gesture);
+  if (fresh) emit notices_.message(QString("A key frame was made at frame %1.").arg(frame + 1));
+}
+
+void LookWork::measure_air() {
+  if (document_.is_open()) measure_air_of(playhead_.frame(), {});
+}
+
+// Apart from the window's thread: the frame may have to be read from its raw file.
+void LookWork::measure_air_of(int frame, const QString& gesture) {
+  tasks_.start(
+      "Measuring the air",
+      [this, copy = document_.shoot(), store = light_.store(), plan = light_.plan(), frame, gesture,
+       serial = document_.order_serial()](const Work&) mutable -> TaskList::Finish {
+        set_airlight(copy, *store, plan, frame);
+        const int key = key_at(copy.decisions, frame);
+        if (key < 0) return {};
+        return [this, look = copy.decisions.keys[key].look, frame, gesture, serial] {
+          // Haze may have been taken back meanwhile.
+          if (serial != document_.order_serial() || document_.course().at(Param::haze, frame) == 0)
+            return;
+          document_.edit(
+              "Measure the air",
+              [&](Shoot& s) {
+                add_key(s, frame);
+                Look& to = s.decisions.keys[key_at(s.decisions, frame)].look;
+                for (auto p : {Param::airlight_red, Param::airlight_green, Param::airlight_blue})
+                  to[p] = look[p];
+              },
+              gesture);
+        };
+      });
+}
+
+void LookWork::propose() {
+  if (!document_.is_open()) return;
+  // Developing the picture three times is too long for the window's thread.
+  tasks_.start("Proposing a look",
+               [this, copy = document_.shoot(), store = light_.store(), plan = light_.plan(),
+                frame = playhead_.frame(),
+                serial = document_.order_serial()](const Work&) mutable -> TaskList::Finish {
+                 propose_at(copy, *store, plan, frame);
+                 const int key = key_at(copy.decisions, frame);
+                 if (key < 0) return {};
+                 return [this, look = copy.decisions.keys[key].look, frame, serial] {
+                   if (serial != document_.order_serial()) return;
+                   document_.edit("Propose a look", [&](Shoot& s) {
+                     add_key(s, frame);
+                     s.decisions.keys[key_at(s.decisions, frame)].look = look;
+                   });
+                   emit notices_.message("These are plain values: change what you like, or undo.");
+                 };
+               });
+}
+
+void LookWork::toggle_key() {
+  if (!document_.is_open()) return;
+  const int frame = playhead_.frame();
+  if (key_at(document_.decisions(), frame) >= 0)
+    document_.edit("Remove key frame", [&](Shoot& s) { remove_key(s, frame); });
+  else
+    document_.edit("Make key frame", [&](Shoot& s) { add_key(s, frame); });
+}
+
+void LookWork::propose_keys() {
+  if (!document_.is_open() || !light_.known()) return;
+  const auto frames = tsukimi::propose_keys(document_.shoot(), light_.plan(), 6);
+  document_.edit("Propose key frames", [&](Shoot& s) {
+    for (int f : frames) add_key(s, f);
+  });
+}
+
+void LookWork::copy() {
+  if (!document_.is_open()) return;
+  copied_ = document_.course().at(playhead_.frame());
+  emit notices_.message(QString("The look of frame %1 is copied.").arg(playhead_.frame() + 1));
+}
+
+void LookWork::paste() {
+  if (!document_.is_open() || !copied_) return;
+  const int frame = playhead_.frame();
+  document_.edit("Carry look", [&](Shoot& s) {
+    add_key(s, frame);
+    s.decisions.keys[key_at(s.decisions, frame)].look = *copied_;
+  });
+}
+
+}  // namespace tsukimi::app

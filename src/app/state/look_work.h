@@ -1,0 +1,40 @@
+// The look at the playhead: values, key frames, what is proposed, what is carried.
+//
+// Lives in the window's thread; what has to look at a picture does so in the background.
+#pragma once
+
+#include "app/state/light_work.h"
+#include "app/state/playhead.h"
+
+namespace tsukimi::app {
+
+class LookWork : public QObject {
+  Q_OBJECT
+ public:
+  LookWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
+           Notices& notices);
+
+  // Sets a value at the playhead, or moves it at all key frames alike (whole_sequence). What one
+  // drag does at a frame is one step of undo.
+  void set_param(Param p, double value, const QString& drag = {});
+  bool whole_sequence = false;
+  void toggle_key();
+  void propose_keys();
+  void propose();      // a look, for the frame at the playhead
+  void measure_air();  // of that frame, into its look
+  void copy();
+  void paste();
+  bool has_copied() const { return copied_.has_value(); }
+
+ private:
+  void measure_air_of(int frame, const QString& gesture);
+
+  Document& document_;
+  Playhead& playhead_;
+  LightWork& light_;
+  TaskList& tasks_;
+  Notices& notices_;
+  std::optional<Look> copied_;
+};
+
+}  // namespace tsukimi::app

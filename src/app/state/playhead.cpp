@@ -1,0 +1,48 @@
+#include "app/state/playhead.h"
+
+#include <algorithm>
+
+namespace tsukimi::app {
+
+Playhead::Playhead(Document& document) : document_(document) {
+  connect(&document_, &Document::opened, this, [this] {
+    selection_.clear();
+    if (std::exchange(shoot_serial_, document_.shoot_serial()) != document_.shoot_serial()) {
+      const auto& frames = document_.shoot().sequence.frames;
+      const auto first =
+          std::find_if(frames.begin(), frames.end(), [](const auto& f) { return f.usable(); });
+      frame_ = first == frames.end() ? 0 : static_cast<int>(first - frames.begin());
+    }
+  });
+}
+
+void Playhead::set_frame(int frame) {
+  if (!document_.is_open()) return;
+  frame = std::clamp(frame, 0, document_.shoot().frame_count() - 1);
+  if (frame == frame_) return;
+  frame_ = frame;
+  emit frame_changed();
+}
+
+void Playhead::go_to_key(int direction) {
+  if (!document_.is_open()) return;
+  int target = -1;
+  for (const auto& k : document_.decisions().keys) {
+    if (direction > 0 && k.frame > frame_ && target < 0) target = k.frame;
+    if (direction < 0 && k.frame < frame_) target = k.frame;
+  }
+  if (target >= 0) set_frame(target);
+}
+
+std::vector<int> Playhead::chosen() const {
+  return selection_.empty() ? std::vector<int>{frame_} : selection_;
+}
+
+void Playhead::select(std::vector<int> frames) {
+  std::sort(frames.begin(), frames.end());
+  if (frames == selection_) return;
+  selection_ = std::move(frames);
+  emit selection_changed();
+}
+
+}  // namespace tsukimi::app

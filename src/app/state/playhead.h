@@ -1,0 +1,37 @@
+// Which frame is looked at, and which are chosen. Both are frames of the shoot, in their order.
+// Document::opened says that all is new, the playhead too.
+//
+// Lives in the window's thread.
+#pragma once
+
+#include "app/state/document.h"
+
+namespace tsukimi::app {
+
+class Playhead : public QObject {
+  Q_OBJECT
+ public:
+  explicit Playhead(Document& document);
+
+  int frame() const { return frame_; }
+  void set_frame(int frame);
+  void go_to_key(int direction);  // the next key frame after (+1) or before (-1)
+
+  // What commands work on: frames selected in the timeline or the contact sheet, else the one that
+  // is looked at.
+  std::vector<int> chosen() const;
+  const std::vector<int>& selection() const { return selection_; }
+  void select(std::vector<int> frames);
+
+ signals:
+  void frame_changed();
+  void selection_changed();
+
+ private:
+  Document& document_;
+  int frame_ = 0;
+  std::vector<int> selection_;
+  quint64 shoot_serial_ = 0;
+};
+
+}  // namespace tsukimi::app

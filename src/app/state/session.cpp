@@ -1,0 +1,24 @@
+#include "app/state/session.h"
+
+namespace tsukimi::app {
+
+Session::Session() {
+  QObject::connect(&tasks, &TaskList::problem, &notices, &Notices::problem);
+  // Who looks at the last frame while a camera shoots wants to see the newest.
+  QObject::connect(&folder, &FolderWork::frames_joined, &playhead, [this](int before) {
+    if (playhead.frame() == before - 1) playhead.set_frame(document.shoot().frame_count() - 1);
+  });
+}
+
+void Session::on_change(QObject* receiver, const std::function<void()>& show) {
+  QObject::connect(&document, &Document::opened, receiver, show);
+  QObject::connect(&document, &Document::changed, receiver, show);
+  QObject::connect(&light, &LightWork::changed, receiver, show);
+  QObject::connect(&playhead, &Playhead::frame_changed, receiver, show);
+  QObject::connect(&exports, &Exports::finished, receiver, show);
+}
+
+// Nothing that runs may come back to a part that is gone.
+Session::~Session() { tasks.finish_all(); }
+
+}  // namespace tsukimi::app

@@ -1,0 +1,40 @@
+// What the window works on, by concern. Each part is a class of its own; those further down know
+// those above them and follow their signals, never the other way round.
+//
+// Everything here lives in the window's thread.
+#pragma once
+
+#include "app/state/checking.h"
+#include "app/state/exports.h"
+#include "app/state/folder_work.h"
+#include "app/state/light_work.h"
+#include "app/state/look_work.h"
+#include "app/state/opener.h"
+#include "app/state/playhead.h"
+
+namespace tsukimi::app {
+
+struct Session {
+  Session();
+  ~Session();
+
+  TaskList tasks;
+  Notices notices;
+  Document document{tasks, notices};
+  Opener opener{document, tasks, notices};
+  Playhead playhead{document};
+  LightWork light{document, tasks};
+  FolderWork folder{document, light, tasks, notices};
+  Checking checking{document, playhead, light, notices};
+  LookWork look{document, playhead, light, tasks, notices};
+  Exports exports{document, light, tasks, notices};
+
+  // Calls `show` when what is open, decided, measured, looked at or exported has changed: for
+  // widgets, which redraw all that they show. Ends with the receiver.
+  void on_change(QObject* receiver, const std::function<void()>& show);
+
+  // Grows with everything that changes what frames look like.
+  quint64 version() const { return document.version() + light.version(); }
+};
+
+}  // namespace tsukimi::app
