@@ -1,7 +1,7 @@
 #include <QCommandLineParser>
 
 #include "app/main_window.h"
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "base/parallel.h"
 
 int main(int argc, char** argv) {

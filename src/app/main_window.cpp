@@ -11,11 +11,11 @@
 #include <QSplitter>
 #include <QStatusBar>
 
-#include "app/bring_in_dialog.h"
-#include "app/focus_guard.h"
-#include "app/open_dialog.h"
-#include "app/path_text.h"
-#include "app/style.h"
+#include "app/dialogs/bring_in_dialog.h"
+#include "app/dialogs/open_dialog.h"
+#include "app/widgets/focus_guard.h"
+#include "app/widgets/path_text.h"
+#include "app/widgets/style.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;

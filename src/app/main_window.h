@@ -4,12 +4,12 @@
 #include <QMainWindow>
 #include <QStackedWidget>
 
-#include "app/contact_sheet.h"
 #include "app/drawers/drawers.h"
-#include "app/facts_bar.h"
-#include "app/rail.h"
-#include "app/timeline.h"
-#include "app/transport.h"
+#include "app/picture/contact_sheet.h"
+#include "app/timeline/timeline.h"
+#include "app/widgets/facts_bar.h"
+#include "app/widgets/rail.h"
+#include "app/widgets/transport.h"
 
 namespace tsukimi::app {
 

@@ -10,9 +10,9 @@
 #include <QLineEdit>
 #include <QPainter>
 
-#include "app/bring_in_dialog.h"
+#include "app/dialogs/bring_in_dialog.h"
 #include "app/main_window.h"
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "film/film.h"
 
 using namespace tsukimi::app;

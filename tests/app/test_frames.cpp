@@ -4,8 +4,8 @@
 #include <QLineEdit>
 #include <QListWidget>
 
-#include "app/bring_in_dialog.h"
-#include "app/open_dialog.h"
+#include "app/dialogs/bring_in_dialog.h"
+#include "app/dialogs/open_dialog.h"
 #include "app/window_fixture.h"
 
 namespace tsukimi::app {

@@ -6,7 +6,7 @@
 #include <QWheelEvent>
 #include <thread>
 
-#include "app/qimage.h"
+#include "app/widgets/qimage.h"
 #include "app/window_fixture.h"
 #include "base/cache.h"
 #include "develop/display.h"

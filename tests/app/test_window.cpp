@@ -1,5 +1,5 @@
 // Drives the real window as a person would: mouse, keys, and results in files and pictures.
-#include "app/qimage.h"
+#include "app/widgets/qimage.h"
 #include "app/window_fixture.h"
 #include "develop/display.h"
 

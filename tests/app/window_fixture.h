@@ -14,7 +14,7 @@
 #include <QTest>
 
 #include "app/main_window.h"
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "base/file.h"
 #include "document/shoot_file.h"
 #include "film/film.h"

@@ -4,7 +4,7 @@
 #include <QPainter>
 #include <QPainterPath>
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "develop/tone_curve.h"
 
 namespace tsukimi::app {

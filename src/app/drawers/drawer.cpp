@@ -1,6 +1,6 @@
 #include "app/drawers/drawer.h"
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 
 namespace tsukimi::app {
 

@@ -8,9 +8,9 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
-#include "app/picture_view.h"
-#include "app/ruler.h"
+#include "app/picture/picture_view.h"
 #include "app/state/session.h"
+#include "app/widgets/ruler.h"
 
 namespace tsukimi::app {
 

@@ -2,7 +2,7 @@
 #include <QHBoxLayout>
 
 #include "app/drawers/drawers.h"
-#include "app/path_text.h"
+#include "app/widgets/path_text.h"
 #include "film/film.h"
 #include "output/name_pattern.h"
 

@@ -4,7 +4,7 @@
 #include <set>
 
 #include "app/drawers/drawers.h"
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "film/film.h"
 
 namespace tsukimi::app {

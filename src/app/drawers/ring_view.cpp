@@ -5,7 +5,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "develop/hue_ring.h"
 #include "develop/oklab.h"
 

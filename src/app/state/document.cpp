@@ -4,7 +4,7 @@
 #include <QStandardPaths>
 #include <QUndoCommand>
 
-#include "app/path_text.h"
+#include "app/widgets/path_text.h"
 #include "document/shoot_file.h"
 
 namespace tsukimi::app {

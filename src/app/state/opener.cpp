@@ -1,7 +1,7 @@
 #include "app/state/opener.h"
 
-#include "app/path_text.h"
-#include "app/qimage.h"
+#include "app/widgets/path_text.h"
+#include "app/widgets/qimage.h"
 #include "develop/display.h"
 #include "document/shoot_file.h"
 

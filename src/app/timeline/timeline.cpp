@@ -1,4 +1,4 @@
-#include "app/timeline.h"
+#include "app/timeline/timeline.h"
 
 #include <QHelpEvent>
 #include <QMouseEvent>
@@ -7,8 +7,8 @@
 #include <QToolTip>
 #include <cmath>
 
-#include "app/path_text.h"
-#include "app/style.h"
+#include "app/widgets/path_text.h"
+#include "app/widgets/style.h"
 #include "film/film.h"
 
 namespace tsukimi::app {

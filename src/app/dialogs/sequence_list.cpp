@@ -1,4 +1,4 @@
-#include "app/sequence_list.h"
+#include "app/dialogs/sequence_list.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -6,9 +6,9 @@
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
-#include "app/preview.h"
-#include "app/qimage.h"
-#include "app/style.h"
+#include "app/picture/preview.h"
+#include "app/widgets/qimage.h"
+#include "app/widgets/style.h"
 #include "develop/develop.h"
 #include "develop/display.h"
 #include "proxy/proxy_store.h"

@@ -7,7 +7,7 @@
 #include <QProgressBar>
 #include <QTimer>
 
-#include "app/sequence_list.h"
+#include "app/dialogs/sequence_list.h"
 #include "folder/card.h"
 
 namespace tsukimi::app {

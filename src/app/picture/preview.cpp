@@ -1,5 +1,5 @@
-#include "app/preview.h"
-#include "app/qimage.h"
+#include "app/picture/preview.h"
+#include "app/widgets/qimage.h"
 
 #include <QCoreApplication>
 #include <QPointer>

@@ -1,4 +1,4 @@
-#include "app/ruler.h"
+#include "app/widgets/ruler.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 
 namespace tsukimi::app {
 

@@ -1,9 +1,9 @@
-#include "app/transport.h"
+#include "app/widgets/transport.h"
 
 #include <QHBoxLayout>
 #include <cmath>
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "film/film.h"
 
 namespace tsukimi::app {

@@ -5,7 +5,7 @@
 #include <QCheckBox>
 #include <QDialog>
 
-#include "app/sequence_list.h"
+#include "app/dialogs/sequence_list.h"
 
 namespace tsukimi::app {
 

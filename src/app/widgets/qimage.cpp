@@ -1,4 +1,4 @@
-#include "app/qimage.h"
+#include "app/widgets/qimage.h"
 
 namespace tsukimi::app {
 

@@ -1,10 +1,10 @@
-#include "app/open_dialog.h"
+#include "app/dialogs/open_dialog.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QVBoxLayout>
 
-#include "app/path_text.h"
+#include "app/widgets/path_text.h"
 
 namespace tsukimi::app {
 

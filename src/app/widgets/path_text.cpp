@@ -1,4 +1,4 @@
-#include "app/path_text.h"
+#include "app/widgets/path_text.h"
 
 #include <QUrl>
 

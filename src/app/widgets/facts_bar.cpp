@@ -1,9 +1,9 @@
-#include "app/facts_bar.h"
+#include "app/widgets/facts_bar.h"
 
 #include <QHBoxLayout>
 
-#include "app/path_text.h"
-#include "app/style.h"
+#include "app/widgets/path_text.h"
+#include "app/widgets/style.h"
 #include "film/film.h"
 
 namespace tsukimi::app {

@@ -1,4 +1,4 @@
-#include "app/style.h"
+#include "app/widgets/style.h"
 
 #include <QFontDatabase>
 #include <QIcon>

@@ -1,4 +1,4 @@
-#include "app/focus_guard.h"
+#include "app/widgets/focus_guard.h"
 
 #include <QAbstractButton>
 #include <QAbstractItemView>

@@ -4,7 +4,7 @@
 #include <QAbstractListModel>
 #include <QListView>
 
-#include "app/preview.h"
+#include "app/picture/preview.h"
 
 namespace tsukimi::app {
 

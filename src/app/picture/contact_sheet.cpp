@@ -1,10 +1,10 @@
-#include "app/contact_sheet.h"
+#include "app/picture/contact_sheet.h"
 
 #include <QPainter>
 #include <QStyledItemDelegate>
 #include <QTimer>
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "film/film.h"
 
 namespace tsukimi::app {

@@ -1,9 +1,9 @@
-#include "app/rail.h"
+#include "app/widgets/rail.h"
 
 #include <QMouseEvent>
 #include <QPainter>
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 
 namespace tsukimi::app {
 

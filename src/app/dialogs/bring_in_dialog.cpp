@@ -1,10 +1,10 @@
-#include "app/bring_in_dialog.h"
+#include "app/dialogs/bring_in_dialog.h"
 
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
-#include "app/path_text.h"
+#include "app/widgets/path_text.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;

@@ -5,7 +5,7 @@
 #include <QTimer>
 #include <QWidget>
 
-#include "app/preview.h"
+#include "app/picture/preview.h"
 
 namespace tsukimi::app {
 

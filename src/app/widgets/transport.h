@@ -7,7 +7,7 @@
 #include <QToolButton>
 #include <QWidget>
 
-#include "app/picture_view.h"
+#include "app/picture/picture_view.h"
 
 namespace tsukimi::app {
 

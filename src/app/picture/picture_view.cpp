@@ -1,11 +1,11 @@
-#include "app/picture_view.h"
+#include "app/picture/picture_view.h"
 
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
 
-#include "app/path_text.h"
-#include "app/style.h"
+#include "app/widgets/path_text.h"
+#include "app/widgets/style.h"
 #include "film/film.h"
 
 namespace tsukimi::app {
