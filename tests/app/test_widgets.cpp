@@ -284,7 +284,7 @@ TEST_F(Widgets, TheSeamShowsAsShotLeftAndDevelopedRight) {
   EXPECT_GT(colourfulness(i.width() / 4, i.width() * 3 / 8),
             10 * colourfulness(i.width() * 5 / 8, i.width() * 3 / 4));
   key(Qt::Key_S);
-  EXPECT_FALSE(w->picture().seam());
+  EXPECT_FALSE(w->transport().seam_button->isChecked());
 }
 
 TEST_F(Widgets, BeforeShowsTheCamerasPicture) {

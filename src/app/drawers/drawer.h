@@ -8,7 +8,7 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
-#include "app/picture/picture_view.h"
+#include "app/picture/tool.h"
 #include "app/state/session.h"
 #include "app/widgets/ruler.h"
 
@@ -23,9 +23,8 @@ class Drawer : public QScrollArea {
   Q_OBJECT
  public:
   Drawer(const QString& title, Session& session, QWidget* parent = nullptr);
-  virtual Tool tool() const {
-    return Tool::look;
-  }  // what the picture is for while this drawer is open
+  // What is done on the picture while this drawer is open.
+  virtual PictureTool* tool() { return nullptr; }
 
  protected:
   virtual void refresh() = 0;  // on every change of the session

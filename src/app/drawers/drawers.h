@@ -8,6 +8,8 @@
 #include <QToolButton>
 
 #include "app/drawers/drawer.h"
+#include "app/picture/crop_tool.h"
+#include "app/picture/steady_area_tool.h"
 
 namespace tsukimi::app {
 
@@ -86,12 +88,13 @@ class FlickerDrawer : public Drawer {
   Q_OBJECT
  public:
   FlickerDrawer(Session& session, QWidget* parent = nullptr);
-  Tool tool() const override { return Tool::steady_area; }
+  PictureTool* tool() override { return &tool_; }
 
  protected:
   void refresh() override;
 
  private:
+  SteadyAreaTool tool_{session_.document};
   QCheckBox* on_;
   Ruler *period_, *limit_;
   QLabel *area_, *summary_, *warning_;
@@ -103,12 +106,13 @@ class FramingDrawer : public Drawer {
   Q_OBJECT
  public:
   FramingDrawer(Session& session, QWidget* parent = nullptr);
-  Tool tool() const override { return Tool::crop; }
+  PictureTool* tool() override { return &tool_; }
 
  protected:
   void refresh() override;
 
  private:
+  CropTool tool_{session_.document};
   QComboBox* aspect_;
   QLabel* size_;
   Ruler* place_;

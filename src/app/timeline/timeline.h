@@ -1,11 +1,14 @@
-// Time: one playhead through the lanes of light, camera and marks. Wheel zooms, drag selects a
-// range.
+// Time: one playhead through the lanes of light, camera and marks (a lane a file). Wheel zooms,
+// drag selects a range. A step of the playhead paints the lanes' kept picture.
 #pragma once
 
+#include <QPixmap>
 #include <QWidget>
 #include <optional>
 
-#include "app/state/session.h"
+#include "app/timeline/camera_lane.h"
+#include "app/timeline/light_lane.h"
+#include "app/timeline/marks_lane.h"
 
 namespace tsukimi::app {
 
@@ -27,15 +30,20 @@ class Timeline : public QWidget {
   bool event(QEvent*) override;
 
  private:
-  QRectF lane(int i) const;  // 0 light, 1 camera, 2 marks
-  void paint_light(QPainter& p, const QRectF& r) const;
-  void paint_camera(QPainter& p, const QRectF& r) const;
-  void paint_marks(QPainter& p, const QRectF& r) const;
-  void trace(QPainter& p, const QRectF& r, const std::vector<double>& v, double low, double high,
-             const QPen& pen) const;
-  std::vector<double> developed() const;
+  QRectF lane(int i) const;   // 0 light, 1 camera, 2 marks
+  QRectF marks_clip() const;  // discs of the first and last frame reach beyond their lane
+  TimeScale scale() const;
+  const QPixmap& drawn();
 
   Session& session_;
+  std::vector<std::unique_ptr<Lane>> lanes_;
+  MarksLane* marks_ = nullptr;
+  // The lanes as they were painted last, and for what.
+  struct Drawn {
+    TimeScale scale;
+    QSize pixels;
+    QPixmap lanes;
+  } drawn_;
   double first_ = 0, last_ = 1;  // visible frames
   double press_x_ = -1;
   bool selecting_ = false;

@@ -1,0 +1,17 @@
+#include "app/picture/canvas.h"
+
+#include "app/widgets/style.h"
+
+namespace tsukimi::app {
+
+void paint_plate(QPainter& p, QPointF at, const QString& text, bool attention) {
+  const QRectF plate(at, QSizeF(p.fontMetrics().horizontalAdvance(text) + 16, 20));
+  p.setPen(Qt::NoPen);
+  p.setBrush(QColor(27, 27, 28, 215));
+  p.drawRect(plate);
+  if (attention) p.fillRect(QRectF(plate.topLeft(), QSizeF(2, plate.height())), colour::coral);
+  p.setPen(colour::text);
+  p.drawText(plate, Qt::AlignCenter, text);
+}
+
+}  // namespace tsukimi::app

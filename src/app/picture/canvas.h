@@ -1,0 +1,28 @@
+// Where the picture lies in its widget: what tools draw on and are dragged on.
+#pragma once
+
+#include <QPainter>
+
+#include "framing/geometry.h"
+
+namespace tsukimi::app {
+
+struct Canvas {
+  QRectF target;  // where the visible part of the frame lies, in the widget
+  QRectF part;    // that part, in fractions of the frame
+
+  QPointF to_frame(QPointF p) const {
+    return {part.x() + (p.x() - target.x()) / target.width() * part.width(),
+            part.y() + (p.y() - target.y()) / target.height() * part.height()};
+  }
+  QRectF to_widget(const Rect& r) const {
+    return {target.x() + (r.x - part.x()) / part.width() * target.width(),
+            target.y() + (r.y - part.y()) / part.height() * target.height(),
+            r.w / part.width() * target.width(), r.h / part.height() * target.height()};
+  }
+};
+
+// Words on the picture, on a dark plate; with attention, a mark at its left.
+void paint_plate(QPainter& p, QPointF top_left, const QString& text, bool attention);
+
+}  // namespace tsukimi::app

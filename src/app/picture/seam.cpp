@@ -1,0 +1,40 @@
+#include "app/picture/seam.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/widgets/style.h"
+
+namespace tsukimi::app {
+
+QRectF Seam::left_of(const Canvas& canvas) const {
+  const QRectF& t = canvas.target;
+  return {t.left(), t.top(), std::round(t.left() + place_ * t.width()) - t.left(), t.height()};
+}
+
+void Seam::paint(QPainter& p, const Canvas& canvas) {
+  const QRectF& t = canvas.target;
+  const double x = left_of(canvas).right();
+  p.setPen(QPen(colour::moon, 1));
+  p.drawLine(QPointF(x, t.top()), QPointF(x, t.bottom()));
+  p.setBrush(colour::ground);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.drawEllipse(QPointF(x, t.center().y()), 7, 7);
+  p.setPen(colour::text);
+  const QRectF left(x - 78, t.top() + 8, 70, 18), right(x + 8, t.top() + 8, 76, 18);
+  p.fillRect(left, QColor(27, 27, 28, 190));
+  p.fillRect(right, QColor(27, 27, 28, 190));
+  p.drawText(left, Qt::AlignCenter, "as shot");
+  p.drawText(right, Qt::AlignCenter, "developed");
+}
+
+bool Seam::press(QPointF at, const Canvas& canvas) {
+  constexpr double kReach = 12;  // pixels
+  return on && std::fabs(at.x() - (canvas.target.left() + place_ * canvas.target.width())) < kReach;
+}
+
+void Seam::drag(QPointF at, const Canvas& canvas) {
+  place_ = std::clamp((at.x() - canvas.target.left()) / canvas.target.width(), 0.0, 1.0);
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,14 @@
+// The camera's settings over time, as stairs with their values.
+#pragma once
+
+#include "app/timeline/lane.h"
+
+namespace tsukimi::app {
+
+class CameraLane : public Lane {
+ public:
+  explicit CameraLane(Session& session) : Lane("Camera", session) {}
+  void paint(QPainter& p, const QRectF& r, const TimeScale& scale) const override;
+};
+
+}  // namespace tsukimi::app

@@ -1,0 +1,32 @@
+// A lane of the timeline: one kind of thing over time, a lane a file.
+#pragma once
+
+#include <QPainter>
+
+#include "app/state/session.h"
+
+namespace tsukimi::app {
+
+// Where frames stand along the lanes.
+struct TimeScale {
+  double left = 0, width = 1;  // pixels: the first and the last seen frame stand at the ends
+  double first = 0, last = 1;  // frames that are seen
+  double x_of(double frame) const { return left + (frame - first) / (last - first) * width; }
+  double frame_at(double x) const { return first + (x - left) / width * (last - first); }
+  bool operator==(const TimeScale&) const = default;
+};
+
+class Lane {
+ public:
+  Lane(const char* title, Session& session) : name(title), session_(session) {}
+  virtual ~Lane() = default;
+  const char* const name;
+  // Everything but what moves with the playhead: the timeline keeps the picture until the shoot,
+  // the light or the scale changes. r: the lane in the widget.
+  virtual void paint(QPainter& p, const QRectF& r, const TimeScale& scale) const = 0;
+
+ protected:
+  Session& session_;
+};
+
+}  // namespace tsukimi::app

@@ -1,0 +1,105 @@
+#include "app/timeline/light_lane.h"
+
+#include <QPainterPath>
+#include <cmath>
+
+#include "app/widgets/style.h"
+
+namespace tsukimi::app {
+namespace {
+
+void trace(QPainter& p, const QRectF& r, const TimeScale& scale, const std::vector<double>& v,
+           double low, double high, const QPen& pen) {
+  QPainterPath path;
+  bool drawing = false;
+  const int a = std::max(0, static_cast<int>(scale.first) - 1),
+            b = std::min(static_cast<int>(v.size()) - 1, static_cast<int>(scale.last) + 1);
+  for (int i = a; i <= b; ++i) {
+    if (std::isnan(v[i])) continue;  // a frame that is left out does not break the line
+    const QPointF at(scale.x_of(i),
+                     r.bottom() - 4 - (v[i] - low) / (high - low) * (r.height() - 8));
+    drawing ? path.lineTo(at) : path.moveTo(at);
+    drawing = true;
+  }
+  p.setPen(pen);
+  p.setBrush(Qt::NoBrush);
+  p.save();
+  p.setClipRect(r);  // zoomed in, it goes on to both sides
+  p.drawPath(path);
+  p.restore();
+}
+
+}  // namespace
+
+// Brightness after everything that counts in stops: corrections and the exposure of the look.
+std::vector<double> LightLane::developed() const {
+  std::vector<double> out = session_.light.plan().deflickered;
+  for (std::size_t i = 0; i < out.size(); ++i)
+    out[i] += session_.document.course().at(Param::exposure, static_cast<int>(i));
+  return out;
+}
+
+void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
+  if (!session_.light.known()) {
+    p.setPen(colour::quiet);
+    p.drawText(r, Qt::AlignCenter,
+               session_.light.measuring()
+                   ? "The brightness curve appears when the light has been measured."
+                   : "The light has not been measured. Click here to measure it.");
+    return;
+  }
+  const auto& light = session_.light.plan();
+  const auto after = developed();
+  double low = 1e9, high = -1e9;
+  auto span = [&](const std::vector<double>& v) {
+    for (double x : v)
+      if (!std::isnan(x)) low = std::min(low, x), high = std::max(high, x);
+  };
+  span(light.as_shot);
+  span(after);
+  if (low > high) return;
+  const double pad = std::max(0.15, 0.04 * (high - low));
+  low -= pad, high += pad;
+  // A quiet line every stop (or two, or five), named at the left.
+  const double every = high - low > 14 ? 5 : high - low > 6 ? 2 : 1;
+  const QFont normal = p.font();
+  QFont small = normal;
+  small.setPixelSize(9);
+  p.setFont(small);
+  for (double v = std::ceil(low / every) * every; v < high; v += every) {
+    const double y = r.bottom() - 4 - (v - low) / (high - low) * (r.height() - 8);
+    p.setPen(QPen(QColor(0x2e, 0x2e, 0x2f), 1));
+    p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
+    p.setPen(colour::faint);
+    p.drawText(QRectF(r.left() - 34, y - 6, 30, 12), Qt::AlignRight | Qt::AlignVCenter,
+               QString::number(v, 'f', 0).replace('-', QChar(0x2212)));
+  }
+  p.setFont(normal);
+  trace(p, r, scale, light.as_shot, low, high, QPen(colour::shot, 1.1));
+  if (session_.document.decisions().deflicker.on)
+    trace(p, r, scale, light.goal, low, high, QPen(colour::goal, 1, Qt::DashLine));
+  trace(p, r, scale, after, low, high, QPen(colour::moon, 1.7));
+  // Legend: what the lines are, in words.
+  QFont f = normal;
+  f.setPixelSize(10);
+  p.setFont(f);
+  double x = r.right() - 4;
+  auto entry = [&](const QString& text, const QPen& pen) {
+    const double w = p.fontMetrics().horizontalAdvance(text);
+    x -= w;
+    p.setPen(Qt::NoPen);
+    p.setBrush(QColor(0x1f, 0x1f, 0x20, 200));
+    p.drawRect(QRectF(x - 24, r.top() + 1, w + 26, 14));
+    p.setPen(colour::quiet);
+    p.drawText(QRectF(x, r.top() + 1, w + 2, 14), Qt::AlignVCenter, text);
+    p.setPen(pen);
+    p.drawLine(QPointF(x - 21, r.top() + 8), QPointF(x - 5, r.top() + 8));
+    x -= 34;
+  };
+  entry("developed", QPen(colour::moon, 1.7));
+  if (session_.document.decisions().deflicker.on)
+    entry("goal", QPen(colour::goal, 1, Qt::DashLine));
+  entry("as shot", QPen(colour::shot, 1.1));
+}
+
+}  // namespace tsukimi::app
