@@ -138,8 +138,8 @@ TEST(RulerTest, TheRunDrawsItsCourse) {
   Ruler::Course c;
   for (int i = 0; i < 100; ++i) c.values.push_back(i < 50 ? -1 : 1);
   c.keys = {10};
-  c.playhead = 90;
   r.set_course(c);
+  r.set_playhead(90);
   EXPECT_EQ(r.sizeHint().height(), 57);
   const QImage image = r.grab().toImage();
   const QRect run = r.run_rect();

@@ -65,6 +65,7 @@ class LookDrawer : public Drawer {
   RingView* ring_;
   QPushButton* air_;
   std::vector<std::pair<Param, Ruler*>> rulers_;
+  std::map<Ruler*, quint64> courses_;  // of which version of the document they show the course
 };
 
 // Taking out the camera's exposure steps.

@@ -231,12 +231,16 @@ void LookDrawer::refresh() {
   ring_->update();
   for (auto& [id, ruler] : rulers_) {
     if (!ruler->isVisible()) continue;
-    Ruler::Course c;
-    c.playhead = frame;
-    for (const auto& k : d.keys) c.keys.push_back(k.frame);
-    for (int i = 0; i < session_.document.shoot().frame_count(); ++i)
-      c.values.push_back(course.at(id, i));
-    ruler->set_course(std::move(c));
+    // A step of the playhead changes no course.
+    if (quint64& shown = courses_[ruler]; shown != session_.document.version()) {
+      shown = session_.document.version();
+      Ruler::Course c;
+      for (const auto& k : d.keys) c.keys.push_back(k.frame);
+      for (int i = 0; i < session_.document.shoot().frame_count(); ++i)
+        c.values.push_back(course.at(id, i));
+      ruler->set_course(std::move(c));
+    }
+    ruler->set_playhead(frame);
     if (id == Param::temperature) ruler->set_preset(session_.document.shoot().as_shot.kelvin);
     if (id == Param::tint) ruler->set_preset(session_.document.shoot().as_shot.tint);
     ruler->set_value(course.at(id, frame));

@@ -40,6 +40,19 @@ void Ruler::set_course(Course course) {
   has_run_ = !course_.values.empty();
   if (had != has_run_) updateGeometry();
   update();
+  if (!has_run_) return;
+  const auto [low, high] = std::minmax_element(course_.values.begin(), course_.values.end());
+  flat_ = *high - *low < 1e-9;
+  // A value that never changes stays flat and quiet.
+  const double least = (spec_.max - spec_.min) * 0.02;
+  const double mid = (*low + *high) / 2, half = std::max((*high - *low) / 2, least);
+  low_ = mid - half, high_ = mid + half;
+}
+
+void Ruler::set_playhead(int frame) {
+  if (frame == playhead_) return;
+  playhead_ = frame;
+  if (has_run_) update();
 }
 
 QRect Ruler::scale_rect() const { return {0, 17, width(), 21}; }
@@ -59,18 +72,9 @@ int Ruler::frame_at(int x) const {
                             0, n - 1);
 }
 
-std::pair<double, double> Ruler::run_range() const {
-  const auto [low, high] = std::minmax_element(course_.values.begin(), course_.values.end());
-  const double least =
-      (spec_.max - spec_.min) * 0.02;  // a value that never changes stays flat and quiet
-  const double mid = (*low + *high) / 2, half = std::max((*high - *low) / 2, least);
-  return {mid - half, mid + half};
-}
-
 double Ruler::run_y(double v) const {
-  const auto [low, high] = run_range();
   const QRect r = run_rect();
-  return r.bottom() - 3.5 - (v - low) / (high - low) * (r.height() - 7);
+  return r.bottom() - 3.5 - (v - low_) / (high_ - low_) * (r.height() - 7);
 }
 
 void Ruler::paintEvent(QPaintEvent*) {
@@ -151,22 +155,20 @@ void Ruler::paintEvent(QPaintEvent*) {
   auto x_of = [&](int i) {
     return n < 2 ? r.center().x() : 4 + static_cast<double>(i) / (n - 1) * (width() - 8);
   };
-  const auto [low, high] = std::minmax_element(course_.values.begin(), course_.values.end());
-  const bool flat = *high - *low < 1e-9;
   QPainterPath path;
   for (int x = 4; x <= width() - 4; x += 2) {
     const double y = run_y(course_.values[frame_at(x)]);
     x == 4 ? path.moveTo(x, y) : path.lineTo(x, y);
   }
   p.setBrush(Qt::NoBrush);
-  p.setPen(QPen(flat ? colour::faint : colour::goal, flat ? 1 : 1.4));
+  p.setPen(QPen(flat_ ? colour::faint : colour::goal, flat_ ? 1 : 1.4));
   p.drawPath(path);
   p.setPen(QPen(colour::moon, 1));
-  const double head = x_of(course_.playhead);
+  const double head = x_of(playhead_);
   p.drawLine(QPointF(head, r.top()), QPointF(head, r.bottom()));
   for (int k : course_.keys) {
     p.setPen(QPen(QColor(0x20, 0x20, 0x21), 1));
-    p.setBrush(k == course_.playhead ? colour::moon : colour::text);
+    p.setBrush(k == playhead_ ? colour::moon : colour::text);
     p.drawEllipse(QPointF(x_of(k), run_y(course_.values[k])), 3.6, 3.6);
   }
 }

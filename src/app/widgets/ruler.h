@@ -21,7 +21,6 @@ class Ruler : public QWidget {
   struct Course {
     std::vector<double> values;
     std::vector<int> keys;
-    int playhead = 0;
   };
 
   explicit Ruler(Spec spec, QWidget* parent = nullptr);
@@ -29,6 +28,7 @@ class Ruler : public QWidget {
   double value() const { return value_; }
   void set_preset(double preset) { spec_.preset = preset; }
   void set_course(Course course);
+  void set_playhead(int frame);  // in the run
   const Spec& spec() const { return spec_; }
   QSize sizeHint() const override { return {240, has_run_ ? 57 : 42}; }
   QRect run_rect() const;
@@ -58,11 +58,12 @@ class Ruler : public QWidget {
   void type_value();
   QRect value_rect() const;
   double run_y(double v) const;
-  std::pair<double, double> run_range() const;
 
   Spec spec_;
   Course course_;
-  bool has_run_ = false;
+  double low_ = 0, high_ = 1;  // what the height of the run stands for
+  bool has_run_ = false, flat_ = true;
+  int playhead_ = 0;
   double value_ = 0;
   enum class Drag { none, scale, key } drag_ = Drag::none;
   int drag_serial_ = 0, drag_key_ = 0;
