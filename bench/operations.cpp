@@ -15,7 +15,7 @@
 namespace tsukimi::bench {
 namespace {
 
-FrameSettings live_settings(Look look) { return {std::move(look), 0, {}, {}, 400, {}, {}}; }
+PictureRecipe live_settings(Look look) { return {std::move(look), 0, {}, {}, 400, {}, {}}; }
 
 const Proxy& live_proxy() {
   static const Proxy proxy = make_proxy(*read_frame(first_file(shot(1920, 1280, 1))));
@@ -29,7 +29,7 @@ const SensorFrame& large_frame() {
 
 // The picture that an adjustment is made on, and nothing else.
 void one_adjustment(benchmark::State& state, const Look& look) {
-  const FrameSettings s = live_settings(look);
+  const PictureRecipe s = live_settings(look);
   const Image base = develop_proxy(live_proxy(), live_settings(neutral_look(6200, 4)));
   const bool lens = corrects_lens(look, nullptr);
   for (auto _ : state) {
@@ -46,7 +46,7 @@ void one_adjustment(benchmark::State& state, const Look& look) {
 void read_jpeg_24(benchmark::State& state) {
   static const auto file = [] {
     const auto path = std::filesystem::temp_directory_path() / "tsukimi-bench-24.jpg";
-    FrameSettings s = live_settings(neutral_look(6200, 4));
+    PictureRecipe s = live_settings(neutral_look(6200, 4));
     s.size = {6000, 4000};
     const auto bytes = encode_jpeg(to_srgb8(develop_frame(large_frame(), s)), 92);
     (void)write_file(path, *bytes, IfExists::replace, false);
@@ -61,7 +61,7 @@ void demosaic_24(benchmark::State& state) {
 }
 
 void cut_24(benchmark::State& state, bool lens) {
-  FrameSettings s = live_settings(neutral_look(6200, 4));
+  PictureRecipe s = live_settings(neutral_look(6200, 4));
   s.crop = crop_to_aspect({6000, 4000}, 16.0 / 9);
   s.size = {3840, 2160};
   if (lens) s.look[Param::distortion] = s.look[Param::lateral_red] = 20;

@@ -174,7 +174,7 @@ void noise_figures() {
     return f;
   };
   const SensorFrame noisy = frame(true);
-  FrameSettings s;
+  PictureRecipe s;
   s.look = neutral_look(5600, 0);
   s.look[Param::exposure] = 0.6;
   s.size = {900, 600};
@@ -254,7 +254,7 @@ void colour_figures(const fs::path& folder) {
     if (!dng || !write_file(file, *dng, IfExists::replace, false)) std::exit(1);
     SensorFrame frame = *read_frame(file);
     const auto as_shot = as_shot_temperature(frame.colour);
-    FrameSettings s;
+    PictureRecipe s;
     s.look = neutral_look(as_shot.kelvin, as_shot.tint);
     s.size = sim::chart_size();
     auto figures = [&](const Image& image) {

@@ -30,6 +30,7 @@ struct FrameInfo {
   bool away = false;          // that problem may be over in a moment (ErrorCode::unavailable)
 
   bool usable() const { return problem.empty(); }
+  bool operator==(const FrameInfo&) const = default;
 };
 
 // Camera gain in stops, log2(t * S / (100 * N^2)), from the EXIF numbers as they stand.

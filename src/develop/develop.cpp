@@ -19,7 +19,7 @@
 namespace tsukimi {
 namespace {
 
-double stops_of(const FrameSettings& s) { return s.look[Param::exposure] + s.correction; }
+double stops_of(const PictureRecipe& s) { return s.look[Param::exposure] + s.light.stops; }
 
 WhiteBalance balance_for(const CameraColour& colour, const Look& look) {
   return white_balance(colour, look[Param::temperature], look[Param::tint]);
@@ -94,7 +94,7 @@ void mend_hot_pixels(Image& image, const Proxy& proxy, const HotPixels& hot, flo
 
 }  // namespace
 
-void apply_look(Image& image, const FrameSettings& settings, double reduction) {
+void apply_look(Image& image, const PictureRecipe& settings, double reduction) {
   const Look& look = settings.look;
   reduce_noise(image, look[Param::noise], look[Param::colour_noise],
                {settings.iso, std::exp2(stops_of(settings)), reduction});
@@ -121,7 +121,7 @@ void apply_look(Image& image, const FrameSettings& settings, double reduction) {
   });
 }
 
-Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
+Image develop_frame(SensorFrame frame, const PictureRecipe& settings) {
   const WhiteBalance wb = balance_for(frame.colour, settings.look);
   const double stops = stops_of(settings);
   const int turn = frame.orientation;
@@ -155,7 +155,7 @@ Image develop_frame(SensorFrame frame, const FrameSettings& settings) {
   return image;
 }
 
-Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
+Image develop_proxy(const Proxy& proxy, const PictureRecipe& settings) {
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
   const double stops = stops_of(settings);
   const Size all{proxy.width, proxy.height}, size = settings.size.width > 0 ? settings.size : all;
@@ -185,7 +185,7 @@ Image develop_proxy(const Proxy& proxy, const FrameSettings& settings) {
   return image;
 }
 
-std::array<float, 3> airlight_of(const Proxy& proxy, FrameSettings settings) {
+std::array<float, 3> airlight_of(const Proxy& proxy, PictureRecipe settings) {
   return measure_airlight(
       in_working_space(proxy, balance_for(proxy.colour, settings.look), stops_of(settings)));
 }

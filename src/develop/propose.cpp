@@ -8,9 +8,9 @@ namespace {
 
 // Luminance of the picture, ascending.
 std::vector<float> lights(const Proxy& proxy, const Look& look, double correction) {
-  FrameSettings s;
+  PictureRecipe s;
   s.look = look;
-  s.correction = correction;
+  s.light.stops = correction;
   const Image image = develop_proxy(proxy, s);
   std::vector<float> v(image.planes[0].data.size());
   for (std::size_t i = 0; i < v.size(); ++i)

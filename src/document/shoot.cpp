@@ -121,19 +121,6 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
   find_facts(shoot.sequence);
 }
 
-FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,
-                             int frame, Size size) {
-  const FrameInfo& info = shoot.sequence.frames[frame];
-  FrameSettings s;
-  s.look = course.at(frame);
-  s.correction = correction;
-  s.crop = film_rect(shoot);
-  s.size = size.width > 0 ? size : output_size(shoot);
-  s.iso = iso_of(info);
-  s.hot_pixels = shoot.hot_pixels;
-  return s;
-}
-
 Size output_size(const Shoot& shoot) {
   const Size wanted = shoot.decisions.output.size;
   return wanted.width > 0 ? wanted

@@ -104,11 +104,6 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);
 // What developing takes for a frame's ISO: 100 where it is not known.
 inline double iso_of(const FrameInfo& frame) { return frame.iso > 0 ? frame.iso : 100; }
 
-// The settings of one frame for a picture of `size` (0x0: all pixels of the crop), but for its lens
-// (film.h).
-FrameSettings frame_settings(const Shoot& shoot, const LookCourse& course, double correction,
-                             int frame, Size size);
-
 Size output_size(const Shoot& shoot);  // of exported frames
 
 // The part of the frame that is exported: the crop, trimmed evenly to the shape of the output size

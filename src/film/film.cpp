@@ -94,75 +94,93 @@ std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
 FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
                        const FilmFrame& film, Size size) {
   FilmRecipe r = film_recipe_without_lenses(shoot, course, plan, film, size);
-  find_lenses(r, shoot);
+  find_lenses(r, *shoot.lenses);
   return r;
 }
 
-void find_lenses(FilmRecipe& r, const Shoot& shoot) {
-  if (r.settings.look[Param::lens_profile] <= 0) return;
-  const auto& frames = shoot.sequence.frames;
-  r.settings.lens = shoot.lenses->find(frames[r.film.made() ? r.film.before : r.film.frame]);
-  if (r.film.made()) r.second.lens = shoot.lenses->find(frames[r.film.after]);
+void find_lenses(FilmRecipe& recipe, LensLibrary& lenses) {
+  for (Take& t : recipe.takes)
+    if (t.picture.look[Param::lens_profile] > 0)
+      t.picture.lens = lenses.find(t.picture.source.info);
+}
+
+// The picture of one frame, with the look of another place in time.
+static PictureRecipe picture_of(const Shoot& shoot, int frame, Look look, double stops, Size size) {
+  const FrameInfo& info = shoot.sequence.frames[frame];
+  return {.look = std::move(look),
+          .light = {stops},
+          .crop = film_rect(shoot),
+          .size = size.width > 0 ? size : output_size(shoot),
+          .iso = iso_of(info),
+          .hot_pixels = shoot.hot_pixels,
+          .source = {shoot.sequence.folder, info}};
 }
 
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const LookCourse& course,
                                       const LightPlan& plan, const FilmFrame& film, Size size) {
-  FilmRecipe r;
-  r.film = film;
-  const int first = film.made() ? film.before : nearest_kept(shoot, film.frame);
-  r.settings = frame_settings(shoot, course, plan.correction(first), film.frame, size);
-  if (!film.made()) return r;
-  // The pictures are the neighbours', and so are their noise and their lens.
   const auto& frames = shoot.sequence.frames;
-  r.second = r.settings;
-  r.settings.iso = iso_of(frames[film.before]);
-  r.second.iso = iso_of(frames[film.after]);
-  r.second.correction = plan.correction(film.after);
+  const Look look = course.at(film.frame);
+  FilmRecipe r;
+  r.time = frames[film.frame].time;
+  if (!film.made()) {
+    const double stops = plan.correction(nearest_kept(shoot, film.frame));
+    r.takes.push_back({picture_of(shoot, film.frame, look, stops, size), 1});
+    return r;
+  }
   const double a = course.place(film.before), b = course.place(film.after);
-  r.between = b > a ? std::clamp((course.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;
+  const double t = b > a ? std::clamp((course.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;
+  r.how = Composition::between;
+  for (const auto& [frame, weight] : {std::pair{film.before, 1 - t}, {film.after, t}})
+    r.takes.push_back({picture_of(shoot, frame, look, plan.correction(frame), size), weight});
+  if (!(r.time > 0)) r.time = frames[film.before].time;
   return r;
 }
 
-Result<FilmSource> read_film_frame(const Shoot& shoot, const FilmRecipe& recipe) {
-  auto read = [&](int frame) {
-    return read_frame(shoot.sequence.folder / shoot.sequence.frames[frame].file);
-  };
-  FilmSource out;
-  const FilmFrame& film = recipe.film;
-  auto first = read(film.made() ? film.before : film.frame);
-  if (!first) return tl::unexpected(first.error());
-  out.first = std::move(*first);
-  if (!film.made()) return out;
-  auto second = read(film.after);
-  if (!second) return tl::unexpected(second.error());
-  out.second = std::move(*second);
+FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
+  PictureRecipe picture{.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint),
+                        .light = {},
+                        .crop = {},
+                        .size = {},
+                        .source = {shoot.sequence.folder, shoot.sequence.frames[frame]}};
+  return {shoot.sequence.frames[frame].time, {{std::move(picture), 1}}};
+}
+
+static Image composed(std::vector<Image> pictures, const FilmRecipe& recipe) {
+  if (recipe.how == Composition::one) return std::move(pictures.front());
+  return in_between(pictures[0], pictures[1], recipe.takes[1].weight);
+}
+
+Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe) {
+  std::vector<SensorFrame> out;
+  for (const Take& t : recipe.takes) {
+    auto frame = read_frame(t.picture.source.file());
+    if (!frame) return tl::unexpected(frame.error());
+    out.push_back(std::move(*frame));
+  }
   return out;
 }
 
-Image develop_film_frame(FilmSource source, const FilmRecipe& recipe) {
-  Image first = develop_frame(std::move(source.first), recipe.settings);
-  if (!recipe.film.made()) return first;
-  return in_between(first, develop_frame(std::move(source.second), recipe.second), recipe.between);
+Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recipe) {
+  std::vector<Image> pictures;
+  for (std::size_t i = 0; i < takes.size(); ++i)
+    pictures.push_back(develop_frame(std::move(takes[i]), recipe.takes[i].picture));
+  return composed(std::move(pictures), recipe);
 }
 
-Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe) {
-  auto source = read_film_frame(shoot, recipe);
-  if (!source) return tl::unexpected(source.error());
-  return develop_film_frame(std::move(*source), recipe);
+Result<Image> develop_film_frame(const FilmRecipe& recipe) {
+  auto takes = read_takes(recipe);
+  if (!takes) return tl::unexpected(takes.error());
+  return develop_film_frame(std::move(*takes), recipe);
 }
 
-Result<Image> develop_film_proxy(const Shoot& shoot, ProxyStore& store, const FilmRecipe& recipe) {
-  auto develop = [&](int frame, const FrameSettings& settings) -> Result<Image> {
-    const auto proxy = store.get(shoot.sequence.frames[frame]);
+Result<Image> develop_film_proxy(ProxyStore& store, const FilmRecipe& recipe) {
+  std::vector<Image> pictures;
+  for (const Take& t : recipe.takes) {
+    const auto proxy = store.get(t.picture.source.info);
     if (!proxy) return tl::unexpected(proxy.error());
-    return develop_proxy(**proxy, settings);
-  };
-  const FilmFrame& film = recipe.film;
-  auto first = develop(film.made() ? film.before : film.frame, recipe.settings);
-  if (!first || !film.made()) return first;
-  const auto second = develop(film.after, recipe.second);
-  if (!second) return second;
-  return in_between(*first, *second, recipe.between);
+    pictures.push_back(develop_proxy(**proxy, t.picture));
+  }
+  return composed(std::move(pictures), recipe);
 }
 
 }  // namespace tsukimi

@@ -28,30 +28,40 @@ std::vector<FilmFrame> film_frames(const Shoot& shoot);
 // it.
 std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame);
 
-// What is needed to develop one frame of the film: one picture, or the two that it is made from,
-// both with the look of the frame made and each with its own correction of light. A frame that the
-// film passes over takes the correction of the kept frame nearest to it.
+// One picture that takes part in a frame of the film, and how much.
+struct Take {
+  PictureRecipe picture;
+  double weight = 1;
+};
+
+// How takes are put together: there is one, or a picture is made between two along what moves
+// (motion/optical_flow.h), as far towards the second as its weight says (0..1).
+enum class Composition { one, between };
+
+// What is needed to develop one frame of the film. Pictures made from neighbours have the look of
+// the frame in whose place they stand and each its own light, noise and lens. A frame that the film
+// passes over takes the light of the kept frame nearest to it.
 struct FilmRecipe {
-  FilmFrame film;
-  FrameSettings settings, second;
-  double between = 0;  // 0..1, by capture time: how far from the first to the second
+  double time = 0;  // of capture, s since 1970; 0: unknown
+  std::vector<Take> takes;
+  Composition how = Composition::one;
+  const PictureRecipe& first() const { return takes.front().picture; }
 };
 FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
                        const FilmFrame& film, Size size);
 // In two halves for who must not wait: the first look-up of a lens reads a database.
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const LookCourse& course,
                                       const LightPlan& plan, const FilmFrame& film, Size size);
-void find_lenses(FilmRecipe& recipe, const Shoot& shoot);
+void find_lenses(FilmRecipe& recipe, LensLibrary& lenses);
+// A frame as the camera shot it: no look, no correction of light.
+FilmRecipe as_shot_recipe(const Shoot& shoot, int frame);
 
 // At full quality from the original files; linear Rec. 2020. Reading and developing apart, so that
-// an export can read one frame while it develops another.
-struct FilmSource {
-  SensorFrame first, second;  // second: of a frame that is made from two
-};
-Result<FilmSource> read_film_frame(const Shoot& shoot, const FilmRecipe& recipe);
-Image develop_film_frame(FilmSource source, const FilmRecipe& recipe);
-Result<Image> develop_film_frame(const Shoot& shoot, const FilmRecipe& recipe);
+// an export can read one frame while it develops another. One sensor frame for each take.
+Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe);
+Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recipe);
+Result<Image> develop_film_frame(const FilmRecipe& recipe);
 // The same from proxies.
-Result<Image> develop_film_proxy(const Shoot& shoot, ProxyStore& store, const FilmRecipe& recipe);
+Result<Image> develop_film_proxy(ProxyStore& store, const FilmRecipe& recipe);
 
 }  // namespace tsukimi

@@ -35,33 +35,25 @@ struct Job {
 // One frame on its way: as read, then as picture.
 struct Frame {
   const Job* job;
-  Result<FilmSource> source = fail("");
+  Result<std::vector<SensorFrame>> takes = fail("");
   std::variant<Encoded8, Encoded16> picture = {};
 };
 
-// Of a made frame the capture's facts are its neighbour's, but for the moment.
-FrameInfo facts_of(const Shoot& shoot, const FilmFrame& film) {
-  const auto& frames = shoot.sequence.frames;
-  if (!film.made()) return frames[film.frame];
-  FrameInfo info = frames[film.before];
-  if (frames[film.frame].time > 0) info.time = frames[film.frame].time;
-  return info;
-}
-
-Result<StagedFile> write_picture(const fs::path& path, const Shoot& shoot, const Frame& frame) {
+Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how,
+                                 const Frame& frame) {
   const FilmRecipe& recipe = frame.job->film;
-  const auto& frames = shoot.sequence.frames;
-  const FilmFrame& film = recipe.film;
-  const FrameInfo info = facts_of(shoot, film);
-  const std::string note = film.made() ? "Made from " + printable(frames[film.before].file) +
-                                             " and " + printable(frames[film.after].file)
-                                       : std::string();
+  // Of a made frame the capture's facts are its neighbour's, but for the moment.
+  FrameInfo info = recipe.first().source.info;
+  info.time = recipe.time;
+  const std::string note = recipe.how == Composition::between
+                               ? "Made from " + printable(info.file) + " and " +
+                                     printable(recipe.takes[1].picture.source.info.file)
+                               : std::string();
   if (const auto* deep = std::get_if<Encoded16>(&frame.picture))
     return StagedFile::write(path, [&](int fd) { return write_tiff16(fd, *deep, info, note); });
-  auto bytes = encode_jpeg(std::get<Encoded8>(frame.picture), shoot.decisions.output.quality)
-                   .and_then([&](Bytes b) {
-                     return with_metadata(std::move(b), info, recipe.settings.size, note);
-                   });
+  auto bytes = encode_jpeg(std::get<Encoded8>(frame.picture), how.quality).and_then([&](Bytes b) {
+    return with_metadata(std::move(b), info, recipe.first().size, note);
+  });
   if (!bytes) return tl::unexpected(bytes.error());
   return StagedFile::write(path, [&](int fd) { return write_all(fd, *bytes); });
 }
@@ -71,9 +63,9 @@ Result<StagedFile> write_picture(const fs::path& path, const Shoot& shoot, const
 // manifest does not know was not made here.
 class Writer {
  public:
-  Writer(const Shoot& shoot, const fs::path& folder, bool overwrite, Manifest manifest,
+  Writer(const ExportSettings& how, const fs::path& folder, bool overwrite, Manifest manifest,
          ExportReport& report)
-      : shoot_(shoot),
+      : how_(how),
         folder_(folder),
         overwrite_(overwrite),
         manifest_(std::move(manifest)),
@@ -84,13 +76,13 @@ class Writer {
 
   void write(const Frame& frame) {
     if (broken_) return;
-    if (!frame.source) {
-      report_.problems.push_back(frame.source.error().message + " Number " +
+    if (!frame.takes) {
+      report_.problems.push_back(frame.takes.error().message + " Number " +
                                  printable(frame.job->name) + " is left free for it.");
       ++left_free_;
       return;
     }
-    auto file = write_picture(folder_ / frame.job->name, shoot_, frame);
+    auto file = write_picture(folder_ / frame.job->name, how_, frame);
     if (!file) return fails(file.error().message);
     waiting_.push_back({frame.job, std::move(*file)});
     const auto now = std::chrono::steady_clock::now();
@@ -138,7 +130,7 @@ class Writer {
     if (!broken_.exchange(true)) report_.problems.push_back(why);
   }
 
-  const Shoot& shoot_;
+  const ExportSettings& how_;
   const fs::path folder_;
   const bool overwrite_;
   Manifest manifest_;
@@ -151,9 +143,9 @@ class Writer {
 
 // Reading, developing and writing at once, each one frame after the other; developing takes all
 // cores that are free. No more than three frames are in memory, on any machine.
-void run(const Shoot& shoot, const std::vector<Job>& jobs, Writer& writer, ExportReport& report,
+void run(FileFormat format, const std::vector<Job>& jobs, Writer& writer, ExportReport& report,
          const Work& work) {
-  const bool deep = shoot.decisions.output.format == FileFormat::tiff16;
+  const bool deep = format == FileFormat::tiff16;
   constexpr auto one_by_one = tbb::filter_mode::serial_in_order;
   std::size_t next = 0;
   int done = report.kept;
@@ -165,12 +157,12 @@ void run(const Shoot& shoot, const std::vector<Job>& jobs, Writer& writer, Expor
              return {};
            }
            const Job& job = jobs[next++];
-           return std::make_shared<Frame>(Frame{&job, read_film_frame(shoot, job.film)});
+           return std::make_shared<Frame>(Frame{&job, read_takes(job.film)});
          }) & tbb::make_filter<Token, Token>(one_by_one, [&](Token frame) {
-           if (!frame->source || work.stop()) return frame;
+           if (!frame->takes || work.stop()) return frame;
            // Isolated: a thread that waits for its rows takes no other frame meanwhile.
            tbb::this_task_arena::isolate([&] {
-             const Image image = develop_film_frame(std::move(*frame->source), frame->job->film);
+             const Image image = develop_film_frame(std::move(*frame->takes), frame->job->film);
              if (deep)
                frame->picture = to_srgb16(image);
              else
@@ -256,7 +248,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     job.name = numbered_name(output.pattern, k + 1) +
                (output.format == FileFormat::jpeg ? ".jpg" : ".tif");
     job.film = film_recipe(shoot, course, plan, film[k], size);
-    job.recipe = export_recipe(shoot, job.film);
+    job.recipe = export_recipe(job.film, output);
     recipes[job.name] = job.recipe;
     if (is_whole(folder, job.name, job.recipe, *manifest)) {
       ++report.kept;
@@ -278,8 +270,8 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
   work.report(report.kept, report.total);
   int left_free = 0;
   if (!jobs.empty()) {
-    Writer writer(shoot, folder, overwrite, std::move(*manifest), report);
-    run(shoot, jobs, writer, report, work);
+    Writer writer(output, folder, overwrite, std::move(*manifest), report);
+    run(output.format, jobs, writer, report, work);
     writer.finish();
     left_free = writer.left_free();
   }

@@ -69,34 +69,33 @@ Result<void> write_manifest(const fs::path& folder, const Manifest& manifest) {
                         kFormat);
 }
 
-std::string export_recipe(const Shoot& shoot, const FilmRecipe& r) {
-  const FrameSettings& s = r.settings;
-  const ExportSettings& e = shoot.decisions.output;
+std::string export_recipe(const FilmRecipe& r, const ExportSettings& how) {
+  const PictureRecipe& s = r.first();
   char text[64];
   std::string out = "e" + std::to_string(kEngine);
-  auto source = [&](int frame) {
-    const FrameInfo& f = shoot.sequence.frames[frame];
+  auto source = [&](const FrameInfo& f) {
     out += " " + to_json_name(f.file) + " " + std::to_string(f.bytes) + " " +
            std::to_string(f.modified);
   };
-  source(r.film.made() ? r.film.before : r.film.frame);
+  source(s.source.info);
   auto add = [&](double v) {
     std::snprintf(text, sizeof text, " %.9g", v);
     out += text;
   };
   for (double v : s.look.values) add(v);
-  add(s.correction);
+  add(s.light.stops);
   if (s.hot_pixels && s.look[Param::hot_pixels] > 0) out += " hot " + checksum_text(*s.hot_pixels);
   for (double v : {s.crop.x, s.crop.y, s.crop.w, s.crop.h}) add(v);
   add(s.size.width);
   add(s.size.height);
-  if (r.film.made()) {
+  if (r.how == Composition::between) {
     out += " made with";
-    source(r.film.after);
-    add(r.second.correction);
-    add(r.between);
+    const Take& second = r.takes[1];
+    source(second.picture.source.info);
+    add(second.picture.light.stops);
+    add(second.weight);
   }
-  out += e.format == FileFormat::jpeg ? " jpeg " + std::to_string(e.quality) : " tiff16";
+  out += how.format == FileFormat::jpeg ? " jpeg " + std::to_string(how.quality) : " tiff16";
   return out;
 }
 

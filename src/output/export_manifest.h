@@ -24,6 +24,6 @@ Result<Manifest> read_manifest(const std::filesystem::path& folder);
 Result<void> write_manifest(const std::filesystem::path& folder, const Manifest& manifest);
 
 // Everything that decides the bytes of one exported file, in a line.
-std::string export_recipe(const Shoot& shoot, const FilmRecipe& recipe);
+std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how);
 
 }  // namespace tsukimi

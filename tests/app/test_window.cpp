@@ -195,7 +195,6 @@ TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return !full().isNull(); }, 10000));
   const Picture seen = full();
   const auto film = develop_film_frame(
-      session->document.shoot(),
       film_recipe(session->document.shoot(), session->document.course(), session->light.plan(),
                   {frame, -1, -1}, output_size(session->document.shoot())));
   ASSERT_TRUE(film);

@@ -64,7 +64,7 @@ double chart_difference(const sim::Spectrum& light, bool second_matrix) {
   EXPECT_TRUE(dng && write_file(dir / "chart.dng", *dng, IfExists::keep, false));
   SensorFrame frame = *read_frame(dir / "chart.dng");
   const auto as_shot = as_shot_temperature(frame.colour);
-  FrameSettings s;
+  PictureRecipe s;
   s.look = neutral_look(as_shot.kelvin, as_shot.tint);
   s.size = sim::chart_size();
   const auto d = sim::chart_differences(develop_frame(std::move(frame), s), light);

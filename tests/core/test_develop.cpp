@@ -115,7 +115,7 @@ TEST(Demosaic, SameBitsForAnyNumberOfThreads) {
 
 // The look with one value away from its default.
 void adjust(Image& image, Param p, double value) {
-  FrameSettings s{neutral_look(5600, 0), 0, {}, {}, 100, {}, {}};
+  PictureRecipe s{neutral_look(5600, 0), 0, {}, {}, 100, {}, {}};
   s.look[p] = value;
   apply_look(image, s, 1);
 }
@@ -242,7 +242,7 @@ TEST(Clipped, ProxiesDoTheSame) {
   const auto wb = white_balance(sim::camera_colour(), 5600, 0);
   for (const auto& [name, colour] : kSkies) {
     auto s = sunset(wb, colour);
-    FrameSettings settings;
+    PictureRecipe settings;
     settings.look = neutral_look(5600, 0);
     settings.look[Param::exposure] = -2;
     settings.size = {300, 32};
@@ -358,11 +358,11 @@ TEST(Develop, ProxyAndFullFrameAgree) {
   SensorFrame frame;
   frame.mosaic = test::mosaic_of_shot(raw);
   frame.colour = sim::camera_colour();
-  FrameSettings s;
+  PictureRecipe s;
   s.look = neutral_look(6000, 5);
   s.look[Param::contrast] = 30;
   s.look[Param::saturation] = 20;
-  s.correction = 0.4;
+  s.light.stops = 0.4;
   const Proxy proxy = make_proxy(frame);
   EXPECT_EQ(proxy.width, 300);
   s.size = {60, 40};

@@ -144,13 +144,14 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
   const auto film = film_frame_at(s, 9);
   ASSERT_TRUE(film && film->made());
   const FilmRecipe r = film_recipe(s, course, plan, *film, {90, 60});
-  EXPECT_EQ(r.settings.correction, 0.25);
-  EXPECT_EQ(r.second.correction, -0.5);
-  EXPECT_EQ(r.settings.iso, 200);
-  EXPECT_EQ(r.second.iso, 400);
-  EXPECT_EQ(r.settings.look[Param::exposure], course.at(Param::exposure, 9));
-  EXPECT_EQ(r.second.look.values, r.settings.look.values);
-  EXPECT_NEAR(r.between, 0.5, 0.05);
+  EXPECT_EQ(r.takes[0].picture.light.stops, 0.25);
+  EXPECT_EQ(r.takes[1].picture.light.stops, -0.5);
+  EXPECT_EQ(r.takes[0].picture.iso, 200);
+  EXPECT_EQ(r.takes[1].picture.iso, 400);
+  EXPECT_EQ(r.takes[0].picture.look[Param::exposure], course.at(Param::exposure, 9));
+  EXPECT_EQ(r.takes[1].picture.look.values, r.takes[0].picture.look.values);
+  EXPECT_NEAR(r.takes[1].weight, 0.5, 0.05);
+  EXPECT_NEAR(r.takes[0].weight + r.takes[1].weight, 1, 1e-12);
 }
 
 // In place of a frame that cannot be read stands what its neighbours make, lens and all.
@@ -165,10 +166,10 @@ TEST(Film, AMadeFrameHasItsNeighboursLens) {
   damaged.problem = "is not a picture file that can be read, or is damaged";
   s.sequence.frames[9] = damaged;
   const auto without = film_recipe(s, LookCourse(s), {}, *film_frame_at(s, 9), {90, 60});
-  ASSERT_TRUE(with.settings.lens);
-  EXPECT_EQ(without.settings.lens, with.settings.lens);
-  EXPECT_EQ(without.second.lens, with.second.lens);
-  EXPECT_EQ(without.settings.iso, with.settings.iso);
+  ASSERT_TRUE(with.takes[0].picture.lens);
+  EXPECT_EQ(without.takes[0].picture.lens, with.takes[0].picture.lens);
+  EXPECT_EQ(without.takes[1].picture.lens, with.takes[1].picture.lens);
+  EXPECT_EQ(without.takes[0].picture.iso, with.takes[0].picture.iso);
   // One frame without a time moves the look of no other.
   for (int i = 0; i < 20; ++i)
     EXPECT_NEAR(LookCourse(s).place(i), course.place(i), i == 9 ? 0.2 : 1e-9) << i;
@@ -312,7 +313,7 @@ TEST(Between, TheSameForAnyNumberOfThreads) {
   std::vector<Image> made;
   for (int threads : {1, 2}) {
     const ThreadLimit limit(threads);
-    made.push_back(*develop_film_frame(s, recipe));
+    made.push_back(*develop_film_frame(recipe));
   }
   for (int c = 0; c < 3; ++c) EXPECT_EQ(made[0].planes[c].data, made[1].planes[c].data);
 }
@@ -321,7 +322,7 @@ TEST(Between, AFilledFrameIsNearTheOneThatWasTaken) {
   Shoot s = open_twenty();
   const LookCourse course(s);
   auto develop = [&](FilmFrame f) {
-    return *develop_film_frame(s, film_recipe(s, course, {}, f, {240, 160}));
+    return *develop_film_frame(film_recipe(s, course, {}, f, {240, 160}));
   };
   const Image taken = develop({8, -1, -1}), filled = develop({8, 7, 9}),
               other = develop({7, -1, -1});

@@ -33,10 +33,10 @@ Image filled(int w, int h, float r, float g, float b) {
   return image;
 }
 
-FrameSettings neutral() { return {neutral_look(5600, 0), 0, {}, {}, 100, {}, {}}; }
+PictureRecipe neutral() { return {neutral_look(5600, 0), 0, {}, {}, 100, {}, {}}; }
 
 Image looked(Image image, std::initializer_list<std::pair<Param, double>> values) {
-  FrameSettings s = neutral();
+  PictureRecipe s = neutral();
   for (const auto& [p, v] : values) s.look[p] = v;
   apply_look(image, s, 1);
   return image;
@@ -101,7 +101,7 @@ TEST(Look, EveryAdjustmentOfThePictureDoesSomethingByItself) {
 }
 
 TEST(Look, TheSameBitsForEveryInstructionSetAndAnyNumberOfThreads) {
-  FrameSettings s = neutral();
+  PictureRecipe s = neutral();
   s.look = everything();
   auto develop = [&] {
     Image image = harbour();
@@ -136,7 +136,7 @@ TEST(Look, AStaticSceneDoesNotFlickerWithEverythingTurnedUp) {
   const Image scene = sim::HarbourScene({480, 320}, 23).render(0.45, 0);
   sim::CameraOptions camera;
   camera.dust = camera.hot_pixels = false;
-  FrameSettings s = neutral();
+  PictureRecipe s = neutral();
   s.look = everything();
   s.look[Param::highlights] = -100;
   s.look[Param::shadows] = s.look[Param::local_contrast] = s.look[Param::haze] = 80;
@@ -267,7 +267,7 @@ TEST(Look, TheLivePictureIsTheExport) {
       {Param::shadows, 30},       {Param::haze, 15},           {Param::saturation, 10},
       {Param::muted_colours, 20}, {Param::vignette, -15},      {Param::exposure, 0.4}};
   for (const bool all : {false, true}) {
-    FrameSettings s;
+    PictureRecipe s;
     s.look = neutral_look(as_shot.kelvin, as_shot.tint);
     if (all)
       for (const auto& [param, value] : everything) s.look[param] = value;
@@ -430,7 +430,7 @@ TEST(Look, VignetteDarkensCornersAndLeavesTheMiddle) {
 // A view that shows more than the film: the vignette lies where the film will have it.
 TEST(Look, TheVignetteFollowsTheFilm) {
   const Image whole = filled(300, 200, 0.3f, 0.3f, 0.3f), cut = filled(150, 120, 0.3f, 0.3f, 0.3f);
-  FrameSettings s;
+  PictureRecipe s;
   s.look = neutral_look(6504, 0);
   s.look[Param::vignette] = -60;
   Image film = cut, more = whole;
@@ -513,7 +513,7 @@ TEST(Noise, FallsAndEdgesStay) {
     SensorFrame frame;
     frame.mosaic = test::mosaic_of_shot(raw);
     frame.colour = sim::camera_colour();
-    FrameSettings s = neutral();
+    PictureRecipe s = neutral();
     s.look[Param::exposure] = 3;
     s.look[Param::noise] = s.look[Param::colour_noise] = amount;
     s.iso = 3200;
@@ -589,9 +589,9 @@ TEST(HotPixel, IsMendedInProxiesHoweverTheFrameLies) {
     SensorFrame frame = flat_frame({400, 260}, 0, orientation);
     frame.mosaic = mosaic_of(plane, {0, 1, 1, 2});
     const Proxy proxy = make_proxy(frame);
-    FrameSettings s = neutral();
+    PictureRecipe s = neutral();
     s.size = {};
-    auto spread = [&](const FrameSettings& how) {
+    auto spread = [&](const PictureRecipe& how) {
       const Image image = develop_proxy(proxy, how);
       double most = 0;
       for (const auto& p : image.planes) {
@@ -621,7 +621,7 @@ TEST(Orientation, AFrameThatLiesTurnedIsDevelopedLikeAnUprightOne) {
   frame.colour = sim::camera_colour();
   for (bool lens : {false, true})
     for (int orientation = 1; orientation <= 8; ++orientation) {
-      FrameSettings s = neutral();
+      PictureRecipe s = neutral();
       if (lens) s.look[Param::distortion] = s.look[Param::lateral_red] = 60;
       s.size = {180, 120};
       frame.orientation = 1;
@@ -655,7 +655,7 @@ TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
   auto develop = [](const test::SmallShoot& from, double profile) {
     Shoot s = *start_shoot(*scan_folder(from.folder));
     set_value(s, Param::lens_profile, 0, profile);
-    const auto settings = film_recipe(s, LookCourse(s), {}, {0, -1, -1}, {600, 400}).settings;
+    const auto settings = film_recipe(s, LookCourse(s), {}, {0, -1, -1}, {600, 400}).first();
     EXPECT_EQ(settings.lens != nullptr, profile > 0);
     return develop_frame(*read_frame(from.folder / s.sequence.frames[0].file), settings);
   };
@@ -680,7 +680,7 @@ TEST(Lens, AnUnknownLensHasNoProfileAndManualAmountsWork) {
   f.focal_length = 28;
   f.size = {300, 200};
   EXPECT_EQ(LensLibrary().find(f), nullptr);
-  FrameSettings s = neutral();
+  PictureRecipe s = neutral();
   EXPECT_FALSE(corrects_lens(s.look, nullptr));
   Look look = s.look;
   look[Param::lens_vignetting] = 50;

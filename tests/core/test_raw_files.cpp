@@ -97,7 +97,7 @@ SensorFrame read(const std::vector<std::uint8_t>& dng) {
 }
 
 Image develop(SensorFrame frame, Size size = kSize) {
-  FrameSettings s;
+  PictureRecipe s;
   s.look = neutral_look(5600, 0);
   s.size = size;
   return develop_frame(std::move(frame), s);
@@ -312,7 +312,7 @@ TEST(RawFiles, ASensorWithoutColourGivesGrey) {
   layout.black = {600, 640, 700, 560};
   const SensorFrame frame = read(write_dng(layout));
   const auto as_shot = as_shot_temperature(frame.colour);
-  FrameSettings settings;
+  PictureRecipe settings;
   settings.look = neutral_look(as_shot.kelvin, as_shot.tint);
   settings.size = kSize;
   const Image image = develop_frame(frame, settings);
@@ -462,7 +462,7 @@ TEST(RawFiles, AProxyShowsTheWholeFrame) {
       frame.rgb = ramp;
       frame.colour = sim::camera_colour();
       frame.orientation = orientation;
-      FrameSettings s;
+      PictureRecipe s;
       s.look = neutral_look(5600, 0);
       s.size = orientation == 6 ? Size{200, 300} : Size{300, 200};
       const Image live = develop_proxy(make_proxy(frame), s);

@@ -562,7 +562,8 @@ TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
   auto recipe = [&](const std::function<void(Shoot&)>& change) {
     Shoot s = shoot;
     change(s);
-    return export_recipe(s, film_recipe(s, LookCourse(s), plan, {3, -1, -1}, output_size(s)));
+    return export_recipe(film_recipe(s, LookCourse(s), plan, {3, -1, -1}, output_size(s)),
+                         s.decisions.output);
   };
   const std::string plain = recipe([](Shoot&) {});
   EXPECT_EQ(plain, recipe([](Shoot& s) { s.decisions.output.pattern = "other_####"; }));

@@ -156,7 +156,7 @@ TEST(Stills, TheProxyOfALargeOneIsTheSame) {
     const Proxy a = make_proxy(*whole), b = make_proxy(*half);
     EXPECT_EQ(a.full, b.full);
     // Each shows the whole frame: compared at one size, by places of the frame.
-    FrameSettings s;
+    PictureRecipe s;
     s.look = neutral_look(6504, 0);
     s.size = {300, 200};
     const Image one = develop_proxy(a, s), other = develop_proxy(b, s);

@@ -115,52 +115,43 @@ void Preview::start(const Request& request) {
   const bool ahead = request.ahead;
   running_.insert(key);
   const auto& shoot = session_.document.shoot();
-  // A frame that is set aside shows what the film shows in its place.
-  FilmRecipe recipe = film_recipe_without_lenses(
-      shoot, session_.document.course(), session_.light.plan(),
-      film_frame_at(shoot, key.frame).value_or(FilmFrame{key.frame, -1, -1}), shoot.sequence.size);
-  if (key.kind == Kind::as_shot) {
-    recipe = {{key.frame, -1, -1}, {}, {}, 0};
-    recipe.settings.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
-  }
+  // A frame that is set aside shows what the film shows in its place; small, it shows itself.
+  const FilmFrame itself{key.frame, -1, -1};
+  FilmRecipe recipe =
+      key.kind == Kind::as_shot
+          ? as_shot_recipe(shoot, key.frame)
+          : film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(),
+                                       key.kind == Kind::thumbnail
+                                           ? itself
+                                           : film_frame_at(shoot, key.frame).value_or(itself),
+                                       shoot.sequence.size);
   // Of the film's crop where that is all that is on screen: then it is what an export makes.
   const bool cut = key.kind == Kind::full || (key.kind == Kind::developed && !most_.isEmpty());
-  for (auto* s : {&recipe.settings, &recipe.second}) {
-    s->crop = cut ? part_ : Rect{};
-    s->film = within(s->crop, film_rect(shoot));
-    s->size = key.kind == Kind::full ? natural_size(shoot.sequence.size, s->crop) : Size{};
+  const Rect part = cut ? part_ : Rect{};
+  for (Take& t : recipe.takes) {
+    t.picture.crop = part;
+    t.picture.film = within(part, film_rect(shoot));
+    t.picture.size = key.kind == Kind::full ? natural_size(shoot.sequence.size, part) : Size{};
   }
-  const Rect part = recipe.settings.crop;
-  // Only what developing needs; a copy of 3,000 frames' facts a picture would be too much.
-  auto needed = std::make_shared<Shoot>();
-  needed->sequence.folder = shoot.sequence.folder;
-  needed->lenses = shoot.lenses;
-  for (int* f : {&recipe.film.frame, &recipe.film.before, &recipe.film.after})
-    if (*f >= 0) {
-      needed->sequence.frames.push_back(shoot.sequence.frames[*f]);
-      *f = needed->frame_count() - 1;
-    }
   const QPointer<Preview> self(this);
   const Order order{session_.version(), view_, epoch_};
   // Throws nothing: what goes wrong is told on the picture.
-  auto make = [store = session_.light.store(), kind = key.kind, recipe, needed, part, most = most_,
-               ahead]() mutable -> Result<Image> {
-    find_lenses(recipe, *needed);  // the first time that takes long
-    const FilmFrame& film = recipe.film;
+  auto make = [store = session_.light.store(), lenses = shoot.lenses, kind = key.kind, recipe, part,
+               most = most_, ahead]() mutable -> Result<Image> {
+    find_lenses(recipe, *lenses);  // the first time that takes long
+    const FrameInfo& first = recipe.first().source.info;
     if (kind == Kind::thumbnail) {
-      const auto head = store->head(needed->sequence.frames[film.frame]);
+      const auto head = store->head(first);
       if (!head) return tl::unexpected(head.error());
-      return develop_proxy(head->thumbnail, recipe.settings);
+      return develop_proxy(head->thumbnail, recipe.first());
     }
-    if (kind == Kind::full) return develop_film_frame(*needed, recipe);
-    if (kind == Kind::developed && !most.isEmpty()) {
-      const auto proxy =
-          store->get(needed->sequence.frames[film.made() ? film.before : film.frame]);
-      if (proxy) recipe.settings.size = recipe.second.size = seen_size(**proxy, part, most);
-    }
-    if (!ahead) return develop_film_proxy(*needed, *store, recipe);
+    if (kind == Kind::full) return develop_film_frame(recipe);
+    if (kind == Kind::developed && !most.isEmpty())
+      if (const auto proxy = store->get(first))
+        for (Take& t : recipe.takes) t.picture.size = seen_size(**proxy, part, most);
+    if (!ahead) return develop_film_proxy(*store, recipe);
     Result<Image> out = fail("");
-    on_one_thread([&] { out = develop_film_proxy(*needed, *store, recipe); });
+    on_one_thread([&] { out = develop_film_proxy(*store, recipe); });
     return out;
   };
   pool_.start([self, alive = alive_, key, order, part, make]() mutable {

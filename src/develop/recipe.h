@@ -1,0 +1,44 @@
+// All that decides one picture: plain data, made by one builder (film/film.h) for the window, an
+// export, the contact sheet and the command line. Two pictures of equal recipes are equal.
+#pragma once
+
+#include <filesystem>
+#include <memory>
+
+#include "adjust/parameters.h"
+#include "camera/frame_info.h"
+#include "camera/hot_pixels.h"
+#include "camera/lens_profile.h"
+#include "framing/geometry.h"
+
+namespace tsukimi {
+
+// The file that a picture is made from, and what its camera noted.
+struct Source {
+  std::filesystem::path folder;
+  FrameInfo info;
+  std::filesystem::path file() const { return folder / info.file; }
+  bool operator==(const Source&) const = default;
+};
+
+// Changes of light that are applied in sensor light: levelling and deflicker.
+struct Light {
+  double stops = 0;
+  bool operator==(const Light&) const = default;
+};
+
+// Nothing in it comes from that frame's own pixels.
+struct PictureRecipe {
+  Look look;
+  Light light;
+  Rect crop;
+  Size size;                                         // of the result
+  double iso = 100;                                  // what the camera noted: what noise to expect
+  std::shared_ptr<const HotPixels> hot_pixels = {};  // of the sequence; none: not looked for
+  std::shared_ptr<const LensMesh> lens = {};         // none: not known, or not wanted
+  Rect film = {};  // part of the result that the film shows: all, but where a view shows more
+  Source source = {};
+  bool operator==(const PictureRecipe&) const = default;
+};
+
+}  // namespace tsukimi
