@@ -27,7 +27,7 @@ int end_of_run(const Shoot& shoot, int first) {
   return end;
 }
 
-bool filled(const Decisions& d, int in_a_row) {
+bool is_filled(const Decisions& d, int in_a_row) {
   return d.aside == AsidePolicy::fill ||
          (d.aside == AsidePolicy::automatic && in_a_row <= kFillAtMost);
 }
@@ -59,22 +59,33 @@ bool is_kept(const Shoot& shoot, int frame) {
          !is_set_aside(shoot.decisions, frame);
 }
 
+// Frames from `first` to before `end` that are not kept, and whether the film makes others in their
+// place.
+struct Run {
+  int before, end;
+  bool filled;
+};
+
+static Run run_from(const Shoot& shoot, int first) {
+  const int before = first - 1, end = end_of_run(shoot, first);
+  auto can_help = [&](int frame) {
+    return frame >= 0 && frame < shoot.frame_count() && in_film(shoot, frame) &&
+           is_kept(shoot, frame);
+  };
+  return {before, end,
+          can_help(before) && can_help(end) && is_filled(shoot.decisions, end - first)};
+}
+
 std::vector<FilmFrame> film_frames(const Shoot& shoot) {
   std::vector<FilmFrame> out;
-  int before = -1;
   for (int i = std::max(0, shoot.decisions.in); i < shoot.frame_count() && in_film(shoot, i);) {
     if (holds_place(shoot, i)) {
-      out.push_back({i, -1, -1});
-      before = i++;
+      out.push_back({i++, -1, -1});
       continue;
     }
-    const int end = end_of_run(shoot, i);
-    const bool between = before >= 0 && end < shoot.frame_count() && in_film(shoot, end) &&
-                         is_kept(shoot, before) && is_kept(shoot, end);
-    if (between && filled(shoot.decisions, end - i))
-      for (int k = i; k < end; ++k)
-        if (is_set_aside(shoot.decisions, k)) out.push_back({k, before, end});
-    i = end;
+    const Run run = run_from(shoot, i);
+    for (; i < run.end; ++i)
+      if (run.filled && is_set_aside(shoot.decisions, i)) out.push_back({i, run.before, run.end});
   }
   return out;
 }
@@ -84,11 +95,8 @@ std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
   if (!in_film(shoot, frame) || !is_set_aside(shoot.decisions, frame)) return {};
   int first = frame;
   while (first > 0 && in_film(shoot, first - 1) && !holds_place(shoot, first - 1)) --first;
-  const int before = first - 1, end = end_of_run(shoot, frame);
-  const bool between = before >= 0 && in_film(shoot, before) && end < shoot.frame_count() &&
-                       in_film(shoot, end) && is_kept(shoot, before) && is_kept(shoot, end);
-  if (!between || !filled(shoot.decisions, end - first)) return {};
-  return FilmFrame{frame, before, end};
+  const Run run = run_from(shoot, first);
+  return run.filled ? std::optional(FilmFrame{frame, run.before, run.end}) : std::nullopt;
 }
 
 FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,

@@ -6,17 +6,12 @@
 #include <map>
 #include <optional>
 
+#include "base/median.h"
 #include "camera/sensor_frame.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
 namespace {
-
-double median(std::vector<double> v) {
-  if (v.empty()) return 0;
-  std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
-  return v[v.size() / 2];
-}
 
 std::string describe(const FrameInfo& a, const FrameInfo& b) {
   std::vector<std::string> parts;
@@ -169,7 +164,7 @@ void find_facts(Sequence& s) {
     const double d = frames[i].time - frames[i - 1].time;
     if (frames[i].time > 0 && frames[i - 1].time > 0 && d > 0) intervals.push_back(d);
   }
-  s.interval = std::round(median(intervals) * 100) / 100;
+  s.interval = std::round(median_element(intervals) * 100) / 100;
   double squares = 0;
   int regular = 0;
   for (double d : intervals)
@@ -246,7 +241,7 @@ std::vector<double> time_axis(const std::vector<FrameInfo>& frames) {
   for (std::size_t k = 1; k < known.size(); ++k)
     steps.push_back((frames[known[k]].time - frames[known[k - 1]].time) /
                     (known[k] - known[k - 1]));
-  const double interval = median(steps), start = frames[known[0]].time;
+  const double interval = median_element(steps), start = frames[known[0]].time;
   if (!(interval > 0)) return axis;
   for (int f : known) axis[f] = (frames[f].time - start) / interval;
   // Straight between two that are known, at the usual pace before and after.

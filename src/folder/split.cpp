@@ -7,6 +7,8 @@
 #include <optional>
 #include <tuple>
 
+#include "base/median.h"
+
 namespace tsukimi {
 namespace {
 
@@ -18,16 +20,9 @@ std::string words(const char* format, double a, double b = 0) {
   return text;
 }
 
-double median(std::vector<double> v) {
-  if (v.empty()) return 0;
-  const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
-  std::nth_element(v.begin(), middle, v.end());
-  return *middle;
-}
-
 // Mean of intervals that are not gaps: finer than the median where the clock counts whole seconds.
 double mean_interval(const std::vector<double>& v) {
-  const double m = median(v);
+  const double m = median_element(v);
   double sum = 0;
   int n = 0;
   for (double d : v)
@@ -42,7 +37,7 @@ double interval_of(const Frames& frames, const std::vector<int>& part, int per_m
     const double a = frames[part[k - step]].time, b = frames[part[k]].time;
     if (a > 0 && b > a) d.push_back(b - a);
   }
-  return std::round(median(d) * 100) / 100;
+  return std::round(median_element(d) * 100) / 100;
 }
 
 Part make_part(const Frames& frames, std::vector<int> indices, Part::Kind kind, int per_moment,

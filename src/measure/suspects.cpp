@@ -7,18 +7,12 @@
 #include "base/parallel.h"
 #include "image/fast_math.h"
 
+#include "base/median.h"
+
 namespace tsukimi {
 namespace {
 
 constexpr int kReach = 4;  // neighbours on each side
-
-double median(std::vector<double> v) {
-  if (v.empty()) return 0;
-  const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
-  std::nth_element(v.begin(), middle, v.end());
-  if (v.size() % 2) return *middle;
-  return 0.5 * (*middle + *std::max_element(v.begin(), middle));
-}
 
 // Of at most four values, which are put in order.
 double median_of(double* v, std::size_t n) {

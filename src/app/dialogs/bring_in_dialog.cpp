@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "app/dialogs/dialog_button.h"
 #include "app/widgets/path_text.h"
 
 namespace tsukimi::app {
@@ -43,20 +44,12 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
     column->addWidget(l);
     return l;
   };
-  auto button = [](QHBoxLayout* row, const QString& text, const QString& name, const QString& tip) {
-    auto* b = new QPushButton(text);
-    b->setObjectName(name);
-    b->setToolTip(tip);
-    b->setAutoDefault(false);
-    row->addWidget(b);
-    return b;
-  };
   auto* head = new QHBoxLayout;
   title_ = new QLabel("Choose a card");
   title_->setObjectName("title");
   head->addWidget(title_, 1);
-  connect(button(head, "Card …", "choose_card",
-                 "The camera's card, or any folder with pictures below it"),
+  connect(add_button(head, "Card …", "choose_card",
+                     "The camera's card, or any folder with pictures below it"),
           &QPushButton::clicked, this, &BringInDialog::ask_card);
   column->addLayout(head);
   notes_ = label("quiet");
@@ -68,8 +61,8 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
   folder_->setObjectName("to");
   folder_->setPlaceholderText("a folder with a name of your own");
   where->addWidget(folder_, 1);
-  connect(button(where, "Folder …", "choose_folder", "Where the copies go"), &QPushButton::clicked,
-          this, &BringInDialog::ask_folder);
+  connect(add_button(where, "Folder …", "choose_folder", "Where the copies go"),
+          &QPushButton::clicked, this, &BringInDialog::ask_folder);
   column->addLayout(where);
   summary_ = label("quiet");
   bar_ = new QProgressBar;
@@ -78,9 +71,9 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
   result_ = label("result");
   auto* row = new QHBoxLayout;
   row->addStretch(1);
-  cancel_ = button(row, "Close", "close", "Stop copying, or close");
-  start_ =
-      button(row, "Bring in", "primary", "Copy and check what is ticked; the card is only read");
+  cancel_ = add_button(row, "Close", "close", "Stop copying, or close");
+  start_ = add_button(row, "Bring in", "primary",
+                      "Copy and check what is ticked; the card is only read");
   column->addLayout(row);
   connect(list_, &SequenceList::changed, this, &BringInDialog::refresh);
   connect(folder_, &QLineEdit::textChanged, this, &BringInDialog::refresh);

@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QVBoxLayout>
 
+#include "app/dialogs/dialog_button.h"
 #include "app/widgets/path_text.h"
 
 namespace tsukimi::app {
@@ -34,33 +35,26 @@ OpenDialog::OpenDialog(std::shared_ptr<const FolderScan> scan, double fps, QWidg
   list_->show_scan(*scan_, fps);
   column->addWidget(list_, 1);
   auto* row = new QHBoxLayout;
-  auto button = [&](const QString& text, const QString& name, const QString& tip) {
-    auto* b = new QPushButton(text);
-    b->setObjectName(name);
-    b->setToolTip(tip);
-    b->setAutoDefault(false);
-    row->addWidget(b);
-    return b;
-  };
   if (scan_->pairs > 0) {
     const bool raw = scan_->options.pairs == Pairs::raw;
-    auto* other = button(raw ? "Take the still pictures" : "Take the raw files", "other_pairs",
-                         "Every shot is there twice; one of the two is opened");
+    auto* other = add_button(row, raw ? "Take the still pictures" : "Take the raw files",
+                             "other_pairs", "Every shot is there twice; one of the two is opened");
     connect(other, &QPushButton::clicked, this, [this, raw] {
       emit other_pairs(raw ? Pairs::still : Pairs::raw);
       accept();
     });
   }
   row->addStretch(1);
-  connect(button("Cancel", "cancel", "Open nothing"), &QPushButton::clicked, this,
+  connect(add_button(row, "Cancel", "cancel", "Open nothing"), &QPushButton::clicked, this,
           &QDialog::reject);
   if (parts > 1)
-    connect(button("Open all as one", "open_all", "Every picture in the folder, as one sequence"),
+    connect(add_button(row, "Open all as one", "open_all",
+                       "Every picture in the folder, as one sequence"),
             &QPushButton::clicked, this, [this] {
               emit open_frames(scan_, {});
               accept();
             });
-  auto* open = button("Open", "primary", "Open the sequence that is picked");
+  auto* open = add_button(row, "Open", "primary", "Open the sequence that is picked");
   open->setDefault(true);
   auto take = [this] {
     const auto chosen = list_->chosen();

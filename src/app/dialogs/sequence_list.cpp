@@ -6,6 +6,7 @@
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
+#include "app/dialogs/dialog_button.h"
 #include "app/picture/preview.h"
 #include "app/widgets/qimage.h"
 #include "app/widgets/style.h"
@@ -84,15 +85,8 @@ SequenceList::SequenceList(bool choose, QWidget* parent) : QWidget(parent), choo
   list_->setMinimumHeight(4 * kRow + 4);
   column->addWidget(list_, 1);
   auto* row = new QHBoxLayout;
-  auto button = [&](const QString& text, const QString& name, const QString& tip) {
-    auto* b = new QPushButton(text);
-    b->setObjectName(name);
-    b->setToolTip(tip);
-    row->addWidget(b);
-    return b;
-  };
-  merge_ = button("Merge with next", "merge", "The next sequence goes on with this one");
-  split_ = button("Split after", "split", "A new sequence begins after so many frames");
+  merge_ = add_button(row, "Merge with next", "merge", "The next sequence goes on with this one");
+  split_ = add_button(row, "Split after", "split", "A new sequence begins after so many frames");
   count_ = new QSpinBox;
   count_->setObjectName("count");
   count_->setRange(1, 99999);
@@ -100,7 +94,8 @@ SequenceList::SequenceList(bool choose, QWidget* parent) : QWidget(parent), choo
   connect(count_, &QSpinBox::valueChanged, this,
           [this](int n) { count_->setSuffix(n == 1 ? " frame" : " frames"); });
   row->addWidget(count_);
-  move_ = button("Give to next", "give", "The last so many frames belong to the next sequence");
+  move_ = add_button(row, "Give to next", "give",
+                     "The last so many frames belong to the next sequence");
   row->addStretch(1);
   column->addLayout(row);
   auto current = [this] { return static_cast<std::size_t>(std::max(0, list_->currentRow())); };
