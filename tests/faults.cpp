@@ -4,6 +4,8 @@
 //   FAIL_WRITE_AFTER=n   so many bytes fit, then ENOSPC (of all files but terminals and pipes)
 //   FAIL_PWRITE_AFTER=n  so many pwrite() succeed, then EIO
 //   SIMPLE_DISK=1        a file system that knows no links, no birth times, no renaming with flags
+//   and
+//                        no waiting for folders
 //   KILL_AT_FSYNC=n      the process is killed when it waits for the disk for the n-th time
 #include <dlfcn.h>
 #include <errno.h>
@@ -39,6 +41,10 @@ extern "C" int fsync(int fd) {
   static const long fail_after = setting("FAIL_FSYNC_AFTER"), kill_at = setting("KILL_AT_FSYNC");
   const long n = ++count;
   if (kill_at > 0 && n >= kill_at) raise(SIGKILL);
+  if (setting("SIMPLE_DISK") > 0 && !is_regular(fd)) {
+    errno = ENOTSUP;  // of a folder
+    return -1;
+  }
   if (fail_after >= 0 && n > fail_after) {
     errno = EIO;
     return -1;

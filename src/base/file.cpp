@@ -209,8 +209,9 @@ Result<void> sync_folder(const fs::path& folder) {
   const bool done = fd >= 0 && fsync(fd) == 0;
   const int code = errno;
   if (fd >= 0) close(fd);
-  // Some file systems cannot do this for folders; their names are safe without it.
-  if (!done && code != EINVAL)
+  // Some file systems cannot do this for folders, and there is nothing else to do then.
+  const bool unknown = code == EINVAL || code == ENOTSUP || code == ENOSYS;
+  if (!done && !unknown)
     return fail(folder.string() + " could not be written: " + reason(code) + ".");
   return {};
 }

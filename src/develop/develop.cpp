@@ -185,6 +185,13 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& settings) {
   return image;
 }
 
+Image develop_as_shot(const Proxy& proxy) {
+  const auto t = as_shot_temperature(proxy.colour);
+  PictureRecipe recipe;
+  recipe.look = neutral_look(t.kelvin, t.tint);
+  return develop_proxy(proxy, recipe);
+}
+
 std::array<float, 3> airlight_of(const Proxy& proxy, PictureRecipe settings) {
   return measure_airlight(
       in_working_space(proxy, balance_for(proxy.colour, settings.look), stops_of(settings)));

@@ -20,6 +20,9 @@ Image develop_frame(SensorFrame frame, const PictureRecipe& settings);
 // proxy's own pixels.
 Image develop_proxy(const Proxy& proxy, const PictureRecipe& settings);
 
+// As the camera shot it: no look, the white balance that it noted.
+Image develop_as_shot(const Proxy& proxy);
+
 // The part of the chain that follows geometry, in place: noise, then everything that shapes light
 // and colour. reduction: sensor pixels per pixel of the image, along one side.
 void apply_look(Image& image, const PictureRecipe& settings, double reduction);

@@ -1,5 +1,5 @@
-// All that decides one picture: plain data, made by one builder (film/film.h) for the window, an
-// export, the contact sheet and the command line. Two pictures of equal recipes are equal.
+// All that decides one picture: plain data. For what a shoot shows, film_recipe (film/film.h) is the
+// one builder. Two pictures of equal recipes are equal.
 #pragma once
 
 #include <filesystem>

@@ -233,6 +233,43 @@ TEST_F(Window, AFolderWithSeveralSequencesOffersThem) {
   EXPECT_EQ(session->document.shoot().frame_count(), 15);
 }
 
+// Another order, or another shoot: the sheet's keys go on from the frame that is looked at.
+TEST_F(Window, TheSheetStandsWhereThePlayheadIs) {
+  w->transport().sheet_button->setChecked(true);
+  open();
+  EXPECT_EQ(w->sheet().currentIndex().row(), session->playhead.frame());
+  session->playhead.set_frame(20);
+  session->checking.set_order(FrameOrder::time);
+  EXPECT_EQ(w->sheet().currentIndex().row(), 20);
+  QTest::keyClick(&w->sheet(), Qt::Key_Right);
+  EXPECT_EQ(session->playhead.frame(), 21);
+}
+
+// The lanes' picture is kept between steps of the playhead, but not when anything in it changes.
+TEST_F(Window, TheTimelineAndTheRunsShowWhatIsDecided) {
+  open();
+  w->open_drawer(1);
+  session->playhead.set_frame(20);
+  auto seen = [&](QWidget& widget) { return widget.grab().toImage(); };
+  auto* exposure = find<Ruler>("exposure");
+  const QImage lanes = seen(w->timeline());
+  session->playhead.set_frame(30);
+  session->playhead.set_frame(20);
+  EXPECT_EQ(seen(w->timeline()), lanes);
+  session->document.edit("aside", [](Shoot& s) { set_aside(s.decisions, {33}, true); });
+  EXPECT_NE(seen(w->timeline()), lanes);
+  session->document.undo().undo();
+  ASSERT_TRUE(settled());
+  EXPECT_EQ(seen(w->timeline()), lanes);
+  session->document.edit("level", [](Shoot& s) { s.decisions.level.on = true; });
+  ASSERT_TRUE(settled());
+  EXPECT_NE(seen(w->timeline()), lanes);
+  session->look.set_param(Param::exposure, 0);  // a key frame
+  const QImage flat = seen(*exposure);
+  session->document.edit("run", [](Shoot& s) { set_value(s, Param::exposure, 40, 1); });
+  EXPECT_NE(seen(*exposure), flat);
+}
+
 TEST_F(Window, BringsInFromACard) {
   BringInDialog* dialog = w->bring_in(card());
   auto* list = dialog->findChild<QListWidget*>("sequences");

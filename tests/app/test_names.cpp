@@ -155,6 +155,13 @@ TEST_P(Names, ThePathOnTheCommandLineIsOpened) {
   EXPECT_EQ(path_of(recent().toStringList().first()), folder);
 }
 
+// Where a dialog begins: a path that was typed may be relative.
+TEST_P(Names, AUrlLeadsBack) {
+  EXPECT_EQ(path_of(url_of(folder)), folder);
+  EXPECT_EQ(path_of(url_of(odd)), fs::absolute(odd));
+  EXPECT_TRUE(url_of({}).isEmpty());
+}
+
 INSTANTIATE_TEST_SUITE_P(Odd, Names, ::testing::Range(0, 4));
 
 }  // namespace

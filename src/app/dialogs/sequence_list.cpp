@@ -203,11 +203,8 @@ void SequenceList::load_pictures() {
            show](const Work& work) -> TaskList::Finish {
             QImage image;
             if (work.stop() || !info.usable()) return {};
-            if (const auto head = ProxyStore(folder).head(info)) {
-              const auto t = as_shot_temperature(head->colour);
-              image = to_qimage(to_srgb8(develop_proxy(
-                  head->thumbnail, {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}, {}})));
-            }
+            if (const auto head = ProxyStore(folder).head(info))
+              image = to_qimage(to_srgb8(develop_as_shot(head->thumbnail)));
             return [this, image, frame, show] {
               pictures_[frame] = image;
               show();

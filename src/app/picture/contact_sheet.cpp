@@ -150,13 +150,15 @@ ContactSheet::ContactSheet(Session& session, Preview& preview, QWidget* parent)
             if (now.isValid()) session_.playhead.set_frame(now.row());
           });
   connect(&session_.playhead, &Playhead::selection_changed, this, &ContactSheet::show_selection);
-  connect(&session_.playhead, &Playhead::frame_changed, this, [this] {
+  auto stand_there = [this] {
     const auto here = model()->index(session_.playhead.frame(), 0);
     if (selectionModel()->currentIndex() != here)
       selectionModel()->setCurrentIndex(here, QItemSelectionModel::NoUpdate);
     if (isVisible()) scrollTo(here);
     viewport()->update();
-  });
+  };
+  connect(&session_.playhead, &Playhead::frame_changed, this, stand_there);
+  connect(&session_.document, &Document::opened, this, stand_there);  // the model is made anew
   auto update = [this] { viewport()->update(); };
   connect(&session_.document, &Document::changed, this, update);
   connect(&session_.light, &LightWork::changed, this, update);

@@ -34,9 +34,7 @@ void Opener::show_first(const fs::path& file, std::weak_ptr<Opening> opening) {
       [this, file, opening, read = first_reader](const Work&) -> TaskList::Finish {
         const auto sensor = read(file);
         if (!sensor) return {};
-        const auto t = as_shot_temperature(sensor->colour);
-        const QImage image = to_qimage(to_srgb8(develop_proxy(
-            make_proxy(*sensor), {neutral_look(t.kelvin, t.tint), 0, {}, {}, 100, {}, {}})));
+        const QImage image = to_qimage(to_srgb8(develop_as_shot(make_proxy(*sensor))));
         return [this, opening, image] {
           const auto still = opening.lock();
           if (!still) return;

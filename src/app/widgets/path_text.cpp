@@ -22,7 +22,9 @@ std::filesystem::path path_of(const QUrl& url) {
 }
 
 QUrl url_of(const std::filesystem::path& path) {
-  const QByteArray bytes = QByteArray::fromStdString(path.string());
+  if (path.empty()) return {};
+  std::error_code ec;
+  const QByteArray bytes = QByteArray::fromStdString(std::filesystem::absolute(path, ec).string());
   return QUrl("file://" + QString::fromLatin1(bytes.toPercentEncoding("/")));
 }
 
