@@ -245,6 +245,19 @@ TEST_F(Window, TheSheetStandsWhereThePlayheadIs) {
   EXPECT_EQ(session->playhead.frame(), 21);
 }
 
+TEST_F(Window, AChoiceOfFramesBelongsToItsOrder) {
+  open();
+  session->playhead.set_frame(12);
+  session->playhead.select({3, 4, 5});
+  session->checking.set_order(FrameOrder::time);
+  EXPECT_TRUE(session->playhead.selection().empty());
+  EXPECT_EQ(session->playhead.frame(), 12);
+  session->playhead.select({3, 4, 5});
+  open();  // another shoot begins at its first frame
+  EXPECT_TRUE(session->playhead.selection().empty());
+  EXPECT_EQ(session->playhead.frame(), 0);
+}
+
 // The lanes' picture is kept between steps of the playhead, but not when anything in it changes.
 TEST_F(Window, TheTimelineAndTheRunsShowWhatIsDecided) {
   open();

@@ -154,6 +154,21 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
   EXPECT_NEAR(r.takes[0].weight + r.takes[1].weight, 1, 1e-12);
 }
 
+// Of two in a row the first is made a third of the way, the second two thirds.
+TEST(Film, MadeFramesGoFromTheOneNeighbourToTheOther) {
+  Shoot s = open_twenty();
+  set_aside(s.decisions, {9, 10}, true);
+  const LookCourse course(s);
+  for (const auto& [frame, way] : {std::pair{9, 1.0 / 3}, {10, 2.0 / 3}}) {
+    const FilmRecipe r = film_recipe(s, course, {}, *film_frame_at(s, frame), {90, 60});
+    ASSERT_EQ(r.takes.size(), 2u);
+    EXPECT_EQ(r.takes[0].picture.source.info.file, s.sequence.frames[8].file);
+    EXPECT_EQ(r.takes[1].picture.source.info.file, s.sequence.frames[11].file);
+    EXPECT_NEAR(r.takes[1].weight, way, 0.03) << frame;
+    EXPECT_EQ(r.time, s.sequence.frames[frame].time);
+  }
+}
+
 // In place of a frame that cannot be read stands what its neighbours make, lens and all.
 TEST(Film, AMadeFrameHasItsNeighboursLens) {
   Shoot s = open_twenty();
