@@ -75,7 +75,7 @@ void display_8(benchmark::State& state) {
 
 void proposal(benchmark::State& state) {
   for (auto _ : state)
-    benchmark::DoNotOptimize(propose_look(live_proxy(), neutral_look(6200, 4), 0).values[0]);
+    benchmark::DoNotOptimize(propose_look(live_proxy(), neutral_look(6200, 4), 0).numbers[0]);
 }
 
 void proxy_through_the_cache(benchmark::State& state) {

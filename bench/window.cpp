@@ -29,7 +29,7 @@ void slider_to_picture(app::MainWindow& window) {
   for (int i = 0; i < 60; ++i) {
     QElapsedTimer timer;
     timer.start();
-    session.look.set_param(Param::shadows, 10 + i % 40);
+    session.look.set_value(Param::shadows, 10 + i % 40);
     // A still of the widget is what the screen would get.
     while (!window.picture().up_to_date())
       QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
@@ -109,7 +109,7 @@ int main(int argc, char** argv) {
   session.look.whole_sequence = true;
   for (const auto& row : parameter_table())
     if (row.id != Param::temperature && row.id != Param::tint)
-      session.look.set_param(
+      session.look.set_value(
           row.id, row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset));
   (void)wait([&] { return session.tasks.idle() && window.picture().up_to_date(); });
   slider_to_picture(window);

@@ -2,7 +2,7 @@
 //
 // Piecewise cubic with the slopes of Fritsch & Carlson, "Monotone piecewise cubic interpolation",
 // SIAM J. Numer. Anal. 17(2), 1980: passes exactly through every key, never overshoots, constant
-// outside.
+// outside. How it passes a key can be chosen for each.
 //
 //   MonotoneCurve exposure({0, 60, 179}, {0.0, 0.4, 1.2});
 //   double at_90 = exposure.at(90);
@@ -12,15 +12,21 @@
 
 namespace tsukimi {
 
+// smooth: no corner. straight: evenly to and from its neighbours. eased: comes to rest there.
+// hold: stays as it is until the next key.
+enum class Easing { smooth, straight, eased, hold };
+
 class MonotoneCurve {
  public:
   MonotoneCurve() = default;
-  // xs strictly ascending, same length as ys, at least one point.
-  MonotoneCurve(std::vector<double> xs, std::vector<double> ys);
+  // xs strictly ascending, same length as ys, at least one point; easing of each, none: smooth.
+  MonotoneCurve(std::vector<double> xs, std::vector<double> ys, std::vector<Easing> easing = {});
   double at(double x) const;
 
  private:
-  std::vector<double> xs_, ys_, slopes_;
+  std::vector<double> xs_, ys_;
+  std::vector<double> arriving_, leaving_;  // slopes on both sides of each key
+  std::vector<bool> held_;                  // from this key to the next
 };
 
 }  // namespace tsukimi

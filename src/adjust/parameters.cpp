@@ -1,5 +1,7 @@
 #include "adjust/parameters.h"
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 #include <list>
 #include <string>
@@ -11,78 +13,93 @@ using Table = std::array<ParameterInfo, kParamCount>;
 
 constexpr auto kLinear = Scale::linear, kAngle = Scale::angle;
 
+// Where a row stands: on a page of the Look drawer (none: it has a view of its own there) and in a
+// group of it.
+struct Place {
+  const char *page, *group;
+};
+constexpr Place kLight{"Light", "Light"}, kWhiteBalance{"Colour", "White balance"}, kAir{"", "Air"},
+    kColour{"Colour", "Colour"}, kRing{"Colour", "Hue ring"}, kRingHue{"", "Hue ring"},
+    kCurve{"Tone", "Tone curve"}, kSplit{"Split", "Split tone"}, kDetail{"Detail", "Detail"},
+    kLens{"Lens", "Lens"};
+constexpr const char* kPages[] = {"Light", "Colour", "Tone", "Split", "Detail", "Lens"};
+
 // An amount without a natural unit: -100 to 100.
-constexpr ParameterInfo amount(Param p, const char* name, const char* label, const char* group,
+constexpr ParameterInfo amount(Param p, const char* name, const char* label, Place place,
                                const char* tip, double min = -100, double preset = 0) {
-  return {p, name, label, "", min, 100, preset, 1, 0, kLinear, group, tip};
+  return {p, name, label, "", min, 100, preset, 1, 0, kLinear, place.page, place.group, tip};
 }
 
 const ParameterInfo kPlain[] = {
-    {Param::exposure, "exposure", "Exposure", "EV", -5, 5, 0, 0.05, 2, kLinear, "Light",
-     "Brightness in stops, in linear light: +1 doubles it."},
+    {Param::exposure, "exposure", "Exposure", "EV", -5, 5, 0, 0.05, 2, kLinear, kLight.page,
+     kLight.group, "Brightness in stops, in linear light: +1 doubles it."},
     {Param::temperature, "temperature", "Temperature", "K", 2000, 15000, 5500, 50, 0, Scale::mired,
-     "White balance",
+     kWhiteBalance.page, kWhiteBalance.group,
      "The light that is shown as neutral. Higher is a bluer light, so the picture gets warmer."},
-    amount(Param::tint, "tint", "Tint", "White balance",
+    amount(Param::tint, "tint", "Tint", kWhiteBalance,
            "Across the temperature: positive takes out green, negative takes out magenta."),
-    amount(Param::contrast, "contrast", "Contrast", "Light",
+    amount(Param::contrast, "contrast", "Contrast", kLight,
            "Steeper or flatter round middle grey; black and white stay."),
-    amount(Param::highlights, "highlights", "Highlights", "Light",
+    amount(Param::highlights, "highlights", "Highlights", kLight,
            "The bright parts, their detail kept: negative brings back a bright sky."),
-    amount(Param::shadows, "shadows", "Shadows", "Light",
+    amount(Param::shadows, "shadows", "Shadows", kLight,
            "The dark parts, their detail kept: positive opens them."),
-    amount(Param::white_point, "white_point", "White point", "Light",
+    amount(Param::white_point, "white_point", "White point", kLight,
            "Where light becomes white: positive makes more of it white."),
-    amount(Param::black_point, "black_point", "Black point", "Light",
+    amount(Param::black_point, "black_point", "Black point", kLight,
            "Where light becomes black: negative makes more of it black."),
-    amount(Param::local_contrast, "local_contrast", "Local contrast", "Light",
+    amount(Param::local_contrast, "local_contrast", "Local contrast", kLight,
            "Structure against its surroundings, without touching light as a whole."),
-    amount(Param::haze, "haze", "Haze", "Light",
+    amount(Param::haze, "haze", "Haze", kLight,
            "Positive takes haze away, more where the air is thicker; negative adds it."),
     {Param::airlight_red, "airlight_red", "Airlight red", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
-     "Air", "The colour of the haze in linear light, measured when haze is first set."},
+     kAir.page, kAir.group,
+     "The colour of the haze in linear light, measured when haze is first set."},
     {Param::airlight_green, "airlight_green", "Airlight green", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
-     "Air", "The colour of the haze in linear light, measured when haze is first set."},
+     kAir.page, kAir.group,
+     "The colour of the haze in linear light, measured when haze is first set."},
     {Param::airlight_blue, "airlight_blue", "Airlight blue", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
-     "Air", "The colour of the haze in linear light, measured when haze is first set."},
-    amount(Param::saturation, "saturation", "Saturation", "Colour",
+     kAir.page, kAir.group,
+     "The colour of the haze in linear light, measured when haze is first set."},
+    amount(Param::saturation, "saturation", "Saturation", kColour,
            "All colours alike; -100 is grey."),
-    amount(Param::muted_colours, "muted_colours", "Muted colours", "Colour",
+    amount(Param::muted_colours, "muted_colours", "Muted colours", kColour,
            "Pale colours gain more than vivid ones; skin is spared."),
-    {Param::shadow_hue, "shadow_hue", "Shadow hue", "°", 0, 360, 260, 1, 0, kAngle, "Split tone",
-     "Hue that the shadows lean to."},
-    amount(Param::shadow_strength, "shadow_strength", "Shadow strength", "Split tone",
+    {Param::shadow_hue, "shadow_hue", "Shadow hue", "°", 0, 360, 260, 1, 0, kAngle, kSplit.page,
+     kSplit.group, "Hue that the shadows lean to."},
+    amount(Param::shadow_strength, "shadow_strength", "Shadow strength", kSplit,
            "How far the shadows lean to it.", 0),
     {Param::highlight_hue, "highlight_hue", "Highlight hue", "°", 0, 360, 80, 1, 0, kAngle,
-     "Split tone", "Hue that the highlights lean to."},
-    amount(Param::highlight_strength, "highlight_strength", "Highlight strength", "Split tone",
+     kSplit.page, kSplit.group, "Hue that the highlights lean to."},
+    amount(Param::highlight_strength, "highlight_strength", "Highlight strength", kSplit,
            "How far the highlights lean to it.", 0),
-    amount(Param::split_balance, "split_balance", "Balance", "Split tone",
+    amount(Param::split_balance, "split_balance", "Balance", kSplit,
            "Where shadows end and highlights begin: positive gives more to the highlights."),
-    amount(Param::noise, "noise", "Noise, brightness", "Detail",
+    amount(Param::noise, "noise", "Noise, brightness", kDetail,
            "Smooths grain in brightness; 50 is what the sensor is expected to make.", 0),
-    amount(Param::colour_noise, "colour_noise", "Noise, colour", "Detail",
+    amount(Param::colour_noise, "colour_noise", "Noise, colour", kDetail,
            "Smooths blotches of colour; 50 is what the sensor is expected to make.", 0),
-    amount(Param::hot_pixels, "hot_pixels", "Hot pixels", "Detail",
+    amount(Param::hot_pixels, "hot_pixels", "Hot pixels", kDetail,
            "Mends pixels that glow in every frame; higher takes fainter ones too.", 0),
-    amount(Param::sharpness, "sharpness", "Sharpness", "Detail", "Contrast at edges.", 0),
+    amount(Param::sharpness, "sharpness", "Sharpness", kDetail, "Contrast at edges.", 0),
     {Param::sharpness_radius, "sharpness_radius", "Radius", "px", 0.4, 3, 0.8, 0.05, 2, kLinear,
-     "Detail", "How wide an edge is taken to be, in pixels of the finished picture."},
-    amount(Param::sharpness_masking, "sharpness_masking", "Masking", "Detail",
+     kDetail.page, kDetail.group,
+     "How wide an edge is taken to be, in pixels of the finished picture."},
+    amount(Param::sharpness_masking, "sharpness_masking", "Masking", kDetail,
            "Spares smooth areas: sky and fog are not sharpened.", 0, 20),
-    amount(Param::lens_profile, "lens_profile", "Lens profile", "Lens",
+    amount(Param::lens_profile, "lens_profile", "Lens profile", kLens,
            "How much of the correction that is known for this lens is applied, in per cent.", 0),
-    amount(Param::distortion, "distortion", "Distortion", "Lens",
+    amount(Param::distortion, "distortion", "Distortion", kLens,
            "Positive straightens lines that bow outwards, negative those that bow inwards."),
-    amount(Param::lens_vignetting, "lens_vignetting", "Lens vignetting", "Lens",
+    amount(Param::lens_vignetting, "lens_vignetting", "Lens vignetting", kLens,
            "Brightens (or darkens) the corners that the lens left dark."),
-    amount(Param::lateral_red, "lateral_red", "Lateral red", "Lens",
+    amount(Param::lateral_red, "lateral_red", "Lateral red", kLens,
            "Size of the red picture against the green one: red and cyan fringes."),
-    amount(Param::lateral_blue, "lateral_blue", "Lateral blue", "Lens",
+    amount(Param::lateral_blue, "lateral_blue", "Lateral blue", kLens,
            "Size of the blue picture against the green one: blue and yellow fringes."),
-    amount(Param::vignette, "vignette", "Vignette", "Lens",
+    amount(Param::vignette, "vignette", "Vignette", kLens,
            "Darkens (negative) or brightens the edges of the finished picture."),
-    amount(Param::vignette_size, "vignette_size", "Vignette size", "Lens",
+    amount(Param::vignette_size, "vignette_size", "Vignette size", kLens,
            "How much of the middle stays as it is.", 0, 50),
 };
 
@@ -97,22 +114,15 @@ void add_ring(Table& table) {
     const std::string name = "hue_ring_" + std::to_string(i + 1),
                       label = "Point " + std::to_string(i + 1);
     auto put = [&](RingNumber number, const char* suffix, const char* word, const char* unit,
-                   double min, double max, double preset, Scale scale, const char* tip) {
+                   double min, double max, double preset, Scale scale, const char* tip,
+                   Place place = kRing) {
       const Param p = ring_param(i, number);
-      table[static_cast<int>(p)] = {p,
-                                    keep(name + suffix),
-                                    keep(label + word),
-                                    unit,
-                                    min,
-                                    max,
-                                    preset,
-                                    1,
-                                    0,
-                                    scale,
-                                    "Hue ring",
-                                    tip};
+      table[static_cast<int>(p)] = {
+          p,     keep(name + suffix), keep(label + word), unit, min, max, preset, 1, 0,
+          scale, place.page,          place.group,        tip};
     };
-    put(RingNumber::at, "_at", ": at", "°", 0, 360, kAt[i], kAngle, "The hue that is moved.");
+    put(RingNumber::at, "_at", ": at", "°", 0, 360, kAt[i], kAngle, "The hue that is moved.",
+        kRingHue);
     put(RingNumber::hue, "_hue", ": hue", "°", -60, 60, 0, kLinear, "By how much it turns.");
     put(RingNumber::saturation, "_saturation", ": saturation", "", -100, 100, 0, kLinear,
         "More or less colour there.");
@@ -138,7 +148,8 @@ void add_curves(Table& table) {
                                     1,
                                     1,
                                     kLinear,
-                                    "Tone curve",
+                                    kCurve.page,
+                                    kCurve.group,
                                     "In per cent of the way from black to white as displayed."};
     };
     put(0, "_black", ": black", 0);
@@ -166,6 +177,8 @@ const Table& table() {
 
 std::span<const ParameterInfo, kParamCount> parameter_table() { return table(); }
 
+std::span<const char* const> look_pages() { return kPages; }
+
 const ParameterInfo& info(Param p) { return table()[static_cast<int>(p)]; }
 
 std::optional<Param> find_parameter(std::string_view name) {
@@ -174,13 +187,27 @@ std::optional<Param> find_parameter(std::string_view name) {
   return {};
 }
 
+std::span<const ParameterInfo> Kind::rows() const {
+  return parameter_table().subspan(static_cast<std::size_t>(first),
+                                   static_cast<std::size_t>(count));
+}
+
+const Kind& kind_of(Param) { return kLook; }  // there is one yet
+
+Values presets(Kind kind) {
+  Values out{kind};
+  for (const auto& row : kind.rows()) out[row.id] = row.preset;
+  return out;
+}
+
 Look neutral_look(double kelvin, double tint) {
-  Look look;
-  for (const auto& row : table()) look[row.id] = row.preset;
+  Look look = presets(kLook);
   look[Param::temperature] = kelvin;
   look[Param::tint] = tint;
   return look;
 }
+
+double clamped(Param p, double v) { return std::clamp(v, info(p).min, info(p).max); }
 
 double to_scale(Scale scale, double v) { return scale == Scale::mired ? 1e6 / v : v; }
 double from_scale(Scale scale, double v) {

@@ -5,10 +5,10 @@
 // others, one per number: so they are keyframed, saved and set from the command line like others.
 #pragma once
 
-#include <array>
 #include <optional>
 #include <span>
 #include <string_view>
+#include <vector>
 
 namespace tsukimi {
 
@@ -80,21 +80,41 @@ struct ParameterInfo {
   double step;              // one click of the wheel
   int decimals;
   Scale scale;
-  const char* group;  // heading in the drawer
+  const char* page;   // of the Look drawer, on which rows stand in the order of the table; "": none
+  const char* group;  // what belongs together on it
   const char* tip;
 };
 
 std::span<const ParameterInfo, kParamCount> parameter_table();
+std::span<const char* const> look_pages();  // in order
 const ParameterInfo& info(Param p);
 std::optional<Param> find_parameter(std::string_view name);
 
-// All develop settings of a moment, in the units of the table.
-struct Look {
-  std::array<double, kParamCount> values{};
-  double& operator[](Param p) { return values[static_cast<int>(p)]; }
-  double operator[](Param p) const { return values[static_cast<int>(p)]; }
-  bool operator==(const Look&) const = default;
+// What one thing is adjusted by: a span of the table.
+struct Kind {
+  const char* name;  // in files and on the command line
+  Param first;
+  int count;
+  std::span<const ParameterInfo> rows() const;
+  bool has(Param p) const { return index(p) >= 0 && index(p) < count; }
+  int index(Param p) const { return static_cast<int>(p) - static_cast<int>(first); }
+  bool operator==(const Kind& o) const { return first == o.first && count == o.count; }
 };
+constexpr Kind kLook{"look", Param{0}, kParamCount};
+const Kind& kind_of(Param p);
+
+// The values of a thing at a moment, in the units of the table.
+struct Values {
+  Kind kind = kLook;
+  std::vector<double> numbers = std::vector<double>(static_cast<std::size_t>(kind.count));
+  double& operator[](Param p) { return numbers[static_cast<std::size_t>(kind.index(p))]; }
+  double operator[](Param p) const { return numbers[static_cast<std::size_t>(kind.index(p))]; }
+  bool operator==(const Values&) const = default;
+};
+Values presets(Kind kind);
+
+// All develop settings of a moment.
+using Look = Values;
 
 // The look that changes nothing, at the white balance given.
 Look neutral_look(double kelvin, double tint);
@@ -102,5 +122,7 @@ Look neutral_look(double kelvin, double tint);
 // To and from the scale of interpolation.
 double to_scale(Scale scale, double value);
 double from_scale(Scale scale, double value);
+
+double clamped(Param p, double value);  // into the range of its row
 
 }  // namespace tsukimi

@@ -9,13 +9,15 @@
 
 #include "base/result.h"
 #include "base/text.h"
+#include "camera/frame_id.h"
 #include "image/image.h"
 
 namespace tsukimi {
 
 struct FrameInfo {
-  std::string file;  // name within the shoot's folder: bytes, as file systems have them
-  double time = 0;   // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
+  FrameId id = FrameId::none;  // given by the sequence that it is in
+  std::string file;            // name within the shoot's folder: bytes, as file systems have them
+  double time = 0;  // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
   double shutter = 0;         // s, as EXIF says it; 0: unknown
   double aperture = 0;        // f-number; 0: unknown
   double iso = 0;             // 0: unknown

@@ -81,7 +81,7 @@ std::vector<int> parse_frames(const std::string& text) {
 }
 
 struct Set {
-  Param param;
+  Setting setting;
   double value;
   int frame;  // -1: everywhere
 };
@@ -90,22 +90,22 @@ Set parse_set(const std::string& text) {
   const auto equals = text.find('='), at = text.find('@');
   if (equals == std::string::npos)
     throw CLI::ValidationError("--set", "\"" + text + "\" is not name=value or name=value@frame");
-  const auto param = find_parameter(text.substr(0, equals));
-  if (!param) {
+  const auto setting = find_setting(text.substr(0, equals));
+  if (!setting) {
     std::string names;
     for (const auto& row : parameter_table())
       names += std::string(names.empty() ? "" : ", ") + row.name;
     throw CLI::ValidationError("--set", "there is no adjustment \"" + text.substr(0, equals) +
                                             "\" (there are " + names + ")");
   }
-  Set set{*param, 0, -1};
+  Set set{*setting, 0, -1};
   const std::string value =
       text.substr(equals + 1, at == std::string::npos ? std::string::npos : at - equals - 1);
   if (!parse_number(std::string_view(value), set.value) ||
       (at != std::string::npos &&
        (!parse_number(std::string_view(text).substr(at + 1), set.frame) || set.frame < 0)))
     throw CLI::ValidationError("--set", "\"" + text + "\" is not name=value or name=value@frame");
-  const auto& row = info(*param);
+  const auto& row = info(setting->param);
   if (!(set.value >= row.min && set.value <= row.max)) {
     char range[64];
     std::snprintf(range, sizeof range, " goes from %g to %g", row.min, row.max);
@@ -134,19 +134,20 @@ Result<void> check_frame(int frame, const Shoot& shoot, const char* what) {
 }
 
 // Values for all frames stand on the first frame when there is no key frame.
-void set_everywhere(Shoot& shoot, Param p, double value) {
-  if (shoot.decisions.keys.empty()) add_key(shoot, 0);
-  for (auto& k : shoot.decisions.keys) k.look[p] = value;
+void set_everywhere(Shoot& shoot, Setting setting, double value) {
+  auto& keys = keyed(shoot.decisions, setting.thing()).keys;
+  if (keys.empty()) add_key(shoot, 0, setting.thing());
+  for (auto& k : keys) k.values[setting.param] = value;
 }
 
 // What needs the pictures: proposed values, and the airlight of key frames whose haze is set.
 Result<void> finish_looks(Shoot& shoot, const PlanOptions& o, const std::vector<Set>& sets) {
   const bool air_given = std::any_of(sets.begin(), sets.end(), [](const Set& s) {
-    return s.param == Param::airlight_red || s.param == Param::airlight_green ||
-           s.param == Param::airlight_blue;
+    const Param p = s.setting.param;
+    return p == Param::airlight_red || p == Param::airlight_green || p == Param::airlight_blue;
   });
-  auto hazy = [](const KeyFrame& k) { return k.look[Param::haze] != 0; };
-  const auto& keys = shoot.decisions.keys;
+  auto hazy = [](const KeyFrame& k) { return k.values[Param::haze] != 0; };
+  const auto& keys = shoot.decisions.look.keys;
   const bool air = !air_given && std::any_of(keys.begin(), keys.end(), hazy);
   if (!o.propose && !air) return {};
   ProxyStore store(shoot.sequence.folder);
@@ -156,11 +157,11 @@ Result<void> finish_looks(Shoot& shoot, const PlanOptions& o, const std::vector<
         plan_light(shoot, measure_light(shoot, store, {terminal_progress("measuring"), nullptr}));
   if (o.propose && keys.empty()) add_key(shoot, 0);
   for (std::size_t k = 0; k < keys.size(); ++k) {
-    const int frame = keys[k].frame;
+    const int frame = shoot.sequence.place_of(keys[k].frame);
     if (o.propose) {
       propose_at(shoot, store, plan, frame);
       for (const auto& s : sets)  // what was asked for stands
-        if (s.frame < 0 || s.frame == frame) set_value(shoot, s.param, frame, s.value);
+        if (s.frame < 0 || s.frame == frame) set_value(shoot, s.setting, frame, s.value);
     }
     if (!air_given && hazy(keys[k])) set_airlight(shoot, store, plan, frame);
   }
@@ -194,7 +195,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   d.out = o.out_frame;
   for (int f : aside)
     if (auto ok = check_frame(f, *shoot, "--set-aside"); !ok) return ok;
-  set_aside(d, aside, true);
+  set_aside(*shoot, aside, true);
   d.aside = o.fill       ? AsidePolicy::fill
             : o.close_up ? AsidePolicy::close_up
                          : AsidePolicy::automatic;
@@ -215,12 +216,12 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
     add_key(*shoot, frame);
   }
   for (const auto& s : sets) {  // values for all first, so that values for one frame stand
-    if (s.frame < 0) set_everywhere(*shoot, s.param, s.value);
+    if (s.frame < 0) set_everywhere(*shoot, s.setting, s.value);
   }
   for (const auto& s : sets) {
     if (s.frame < 0) continue;
     if (auto ok = check_frame(s.frame, *shoot, "--set"); !ok) return ok;
-    set_value(*shoot, s.param, s.frame, s.value);
+    set_value(*shoot, s.setting, s.frame, s.value);
   }
   if (auto ok = finish_looks(*shoot, o, sets); !ok) return ok;
   for (const auto& f : shoot->sequence.frames)

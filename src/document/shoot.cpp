@@ -2,14 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
+#include <unordered_map>
 
 namespace tsukimi {
-namespace {
-
-double clamped(Param p, double v) { return std::clamp(v, info(p).min, info(p).max); }
-
-}  // namespace
 
 Result<Shoot> start_shoot(Sequence sequence) {
   Shoot shoot;
@@ -31,87 +26,89 @@ Result<Shoot> start_shoot(Sequence sequence) {
   return fail("No frame in " + sequence.folder.string() + " can be read: " + problem);
 }
 
-LookCourse::LookCourse(const Shoot& shoot)
-    : constant_(neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint)),
-      axis_(time_axis(shoot.sequence.frames)) {
-  const auto& keys = shoot.decisions.keys;
-  if (keys.empty()) return;
-  std::vector<double> xs;
-  for (const auto& k : keys) xs.push_back(axis_[k.frame]);
-  for (const auto& row : parameter_table()) {
-    std::vector<double> ys;
-    for (const auto& k : keys) {
-      double y = to_scale(row.scale, k.look[row.id]);
-      // Angles go the short way round.
-      if (row.scale == Scale::angle && !ys.empty()) y += 360 * std::round((ys.back() - y) / 360);
-      ys.push_back(y);
-    }
-    curves_.emplace_back(xs, ys);
+std::optional<Setting> find_setting(std::string_view name) {
+  std::string_view kind;
+  if (const auto dot = name.find('.'); dot != name.npos) {
+    kind = name.substr(0, dot);
+    name = name.substr(dot + 1);
   }
+  const auto param = find_parameter(name);
+  if (!param || (!kind.empty() && kind != kind_of(*param).name)) return {};
+  return Setting(*param);
 }
 
-double LookCourse::at(Param p, int frame) const {
-  if (curves_.empty()) return constant_[p];
-  return clamped(p, from_scale(info(p).scale, curves_[static_cast<int>(p)].at(axis_[frame])));
+KeyedValues& keyed(Decisions& d, const Thing&) { return d.look; }
+const KeyedValues& keyed(const Decisions& d, const Thing&) { return d.look; }
+
+Course course_of(const Shoot& shoot, const Thing& thing) {
+  return {keyed(shoot.decisions, thing), neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint),
+          time_axis(shoot.sequence.frames), shoot.sequence.places};
 }
 
-Look LookCourse::at(int frame) const {
-  Look look;
-  for (const auto& row : parameter_table()) look[row.id] = at(row.id, frame);
-  return look;
+bool has_key(const Shoot& shoot, int frame, const Thing& thing) {
+  return keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
 }
 
-int key_at(const Decisions& d, int frame) {
-  for (std::size_t i = 0; i < d.keys.size(); ++i)
-    if (d.keys[i].frame == frame) return static_cast<int>(i);
-  return -1;
+std::vector<int> key_places(const Shoot& shoot, const Thing& thing) {
+  std::vector<int> out;
+  for (const auto& k : keyed(shoot.decisions, thing).keys)
+    out.push_back(shoot.sequence.place_of(k.frame));
+  std::ranges::sort(out);
+  return out;
 }
 
-void add_key(Shoot& shoot, int frame) {
-  auto& keys = shoot.decisions.keys;
-  if (key_at(shoot.decisions, frame) >= 0) return;
-  const KeyFrame key{frame, LookCourse(shoot).at(frame)};
-  keys.insert(
-      std::upper_bound(keys.begin(), keys.end(), key,
-                       [](const KeyFrame& a, const KeyFrame& b) { return a.frame < b.frame; }),
-      key);
+Values& values_at_key(Shoot& shoot, int frame, const Thing& thing) {
+  auto& all = keyed(shoot.decisions, thing);
+  const FrameId id = shoot.sequence.id_of(frame);
+  return all.at(id, all.find(id) ? Values{} : course_of(shoot, thing).at(frame)).values;
 }
 
-void remove_key(Shoot& shoot, int frame) {
-  std::erase_if(shoot.decisions.keys, [&](const KeyFrame& k) { return k.frame == frame; });
+void add_key(Shoot& shoot, int frame, const Thing& thing) { values_at_key(shoot, frame, thing); }
+
+void remove_key(Shoot& shoot, int frame, const Thing& thing) {
+  keyed(shoot.decisions, thing).remove(shoot.sequence.id_of(frame));
 }
 
-void set_value(Shoot& shoot, Param p, int frame, double value, bool everywhere) {
-  if (everywhere && !shoot.decisions.keys.empty()) {
-    const Scale scale = info(p).scale;
-    const double by = to_scale(scale, value) - to_scale(scale, LookCourse(shoot).at(p, frame));
-    for (auto& k : shoot.decisions.keys)
-      k.look[p] = clamped(p, from_scale(scale, to_scale(scale, k.look[p]) + by));
-    return;
-  }
-  add_key(shoot, frame);
-  shoot.decisions.keys[key_at(shoot.decisions, frame)].look[p] = clamped(p, value);
+void set_value(Shoot& shoot, Setting setting, int frame, double value, bool everywhere) {
+  const Thing thing = setting.thing();
+  const Param p = setting.param;
+  auto& all = keyed(shoot.decisions, thing);
+  if (everywhere && !all.keys.empty())
+    move_all(all, p, course_of(shoot, thing).at(p, frame), value);
+  else
+    values_at_key(shoot, frame, thing)[p] = clamped(p, value);
+}
+
+bool is_used(const Decisions& d, Setting setting) {
+  return std::ranges::any_of(keyed(d, setting.thing()).keys,
+                             [&](const KeyFrame& k) { return k.values[setting.param] > 0; });
 }
 
 void sort_shoot(Shoot& shoot, FrameOrder order) {
-  auto& frames = shoot.sequence.frames;
-  auto& d = shoot.decisions;
-  std::vector<std::string> before;
-  for (const auto& f : frames) before.push_back(f.file);
-  shoot.sequence.order = d.order = order;
-  shoot.sequence.ordering = sort_frames(frames, order);
-  std::map<std::string, int> place;
-  for (std::size_t i = 0; i < frames.size(); ++i) place[frames[i].file] = static_cast<int>(i);
-  auto moved = [&](int frame) { return place.at(before[frame]); };
-  for (auto* list : {&d.set_aside, &d.looked_at}) {
-    for (int& f : *list) f = moved(f);
-    std::sort(list->begin(), list->end());
-  }
-  for (auto& k : d.keys) k.frame = moved(k.frame);
-  std::sort(d.keys.begin(), d.keys.end(),
-            [](const KeyFrame& a, const KeyFrame& b) { return a.frame < b.frame; });
+  shoot.sequence.order = shoot.decisions.order = order;
+  shoot.sequence.ordering = sort_frames(shoot.sequence.frames, order);
   // The ends of the film are places, not pictures: they stay where they are.
   find_facts(shoot.sequence);
+}
+
+Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to) {
+  std::unordered_map<std::string, FrameId> ids;
+  for (const auto& f : to.frames) ids.emplace(f.file, f.id);
+  auto id_of = [&](FrameId id) {
+    const int place = from.place_of(id);
+    const auto it = place < 0 ? ids.end() : ids.find(from.frames[place].file);
+    return it == ids.end() ? FrameId::none : it->second;
+  };
+  Decisions out = decisions;
+  for (auto* list : {&out.set_aside, &out.looked_at}) {
+    for (FrameId& id : *list) id = id_of(id);
+    std::erase(*list, FrameId::none);
+    std::ranges::sort(*list);
+  }
+  for (auto& k : out.look.keys) k.frame = id_of(k.frame);
+  out.look.remove(FrameId::none);
+  std::ranges::sort(out.look.keys, {}, &KeyFrame::frame);
+  return out;
 }
 
 void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {

@@ -1,26 +1,21 @@
 // The document: one sequence of frames and all that was decided about it.
 //
-// Frames are numbered from 0 in the order of the sequence. Pure data and pure functions; the file
-// format is in shoot_file.h.
+// Functions speak of frames by their place, from 0 in the order of the sequence; what is decided
+// names them by their ids, and so stays with them. Pure data and pure functions; the file format is
+// in shoot_file.h.
 #pragma once
 
 #include <optional>
 #include <string>
 #include <vector>
 
-#include "adjust/interpolate.h"
+#include "adjust/keyed_values.h"
 #include "develop/develop.h"
 #include "folder/sequence.h"
 #include "light/deflicker.h"
 #include "light/level.h"
 
 namespace tsukimi {
-
-struct KeyFrame {
-  int frame = 0;
-  Look look;
-  bool operator==(const KeyFrame&) const = default;
-};
 
 struct Framing {
   std::string aspect;  // "16:9"; empty: the whole frame
@@ -45,11 +40,11 @@ enum class AsidePolicy { automatic, fill, close_up };
 
 // What undo and redo move between.
 struct Decisions {
-  FrameOrder order = FrameOrder::name;  // sort_shoot() changes it
-  std::vector<int> set_aside;           // frames left out of the film, ascending
-  std::vector<int> looked_at;           // suspects that the photographer keeps, ascending
+  FrameOrder order = FrameOrder::name;  // sort_shoot() puts the frames into it
+  std::vector<FrameId> set_aside;       // frames left out of the film, ascending
+  std::vector<FrameId> looked_at;       // suspects that the photographer keeps, ascending
   AsidePolicy aside = AsidePolicy::automatic;
-  std::vector<KeyFrame> keys;  // ascending; none: every frame as shot
+  KeyedValues look;  // no key frames: every frame as shot
   LevelSettings level;
   DeflickerSettings deflicker;
   Framing framing;
@@ -73,29 +68,40 @@ struct Shoot {
 // be read at all.
 Result<Shoot> start_shoot(Sequence sequence);
 
-// Every parameter over all frames, through the key frames, over capture time.
-class LookCourse {
- public:
-  explicit LookCourse(const Shoot& shoot);
-  Look at(int frame) const;
-  double at(Param p, int frame) const;
-  double place(int frame) const { return axis_[frame]; }  // in time, in intervals
-
- private:
-  Look constant_;
-  std::vector<double> axis_;
-  std::vector<MonotoneCurve> curves_;  // empty without key frames
+// Things with values that run through key frames: the look, number 0 of its kind.
+struct Thing {
+  Kind kind = kLook;
+  int number = 0;
+  bool operator==(const Thing&) const = default;
 };
+// One value of a thing: what a ruler moves. A parameter alone is that of the first of its kind.
+struct Setting {
+  Param param;
+  int number = 0;
+  Setting(Param p, int of = 0) : param(p), number(of) {}
+  Thing thing() const { return {kind_of(param), number}; }
+};
+// By its name in files and on the command line: "exposure" or "look.exposure".
+std::optional<Setting> find_setting(std::string_view name);
+KeyedValues& keyed(Decisions& decisions, const Thing& thing);
+const KeyedValues& keyed(const Decisions& decisions, const Thing& thing);
 
-// Key frames. Adding one keeps the picture: it takes the values that the courses have there.
-int key_at(const Decisions& decisions, int frame);  // index into keys, -1 if none
-void add_key(Shoot& shoot, int frame);
-void remove_key(Shoot& shoot, int frame);
+// A thing over all frames, through its key frames, over capture time.
+Course course_of(const Shoot& shoot, const Thing& thing = {});
+
+// Key frames. Making one keeps the picture: it takes the values that the courses have there.
+bool has_key(const Shoot& shoot, int frame, const Thing& thing = {});
+std::vector<int> key_places(const Shoot& shoot, const Thing& thing = {});  // ascending
+void add_key(Shoot& shoot, int frame, const Thing& thing = {});
+void remove_key(Shoot& shoot, int frame, const Thing& thing = {});
+Values& values_at_key(Shoot& shoot, int frame, const Thing& thing = {});  // made if there is none
 // Sets a value at the key frame there, making one if there is none; or, with `everywhere`, moves it
 // at all key frames by the same amount (on the parameter's scale).
-void set_value(Shoot& shoot, Param p, int frame, double value, bool everywhere = false);
+void set_value(Shoot& shoot, Setting setting, int frame, double value, bool everywhere = false);
+// Whether a value is more than nothing at some key frame.
+bool is_used(const Decisions& decisions, Setting setting);
 
-// Puts the frames into this order; all decisions stay with the frames that they were made for.
+// Puts the frames into this order.
 void sort_shoot(Shoot& shoot, FrameOrder order);
 
 // Frames that a camera has taken since go behind the others; what is decided stays.
@@ -103,6 +109,10 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);
 
 // What developing takes for a frame's ISO: 100 where it is not known.
 inline double iso_of(const FrameInfo& frame) { return frame.iso > 0 ? frame.iso : 100; }
+
+// The same decisions about the frames of another list of them, by their names; what is decided
+// about frames that are not in it goes.
+Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to);
 
 Size output_size(const Shoot& shoot);  // of exported frames
 

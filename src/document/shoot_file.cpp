@@ -19,9 +19,9 @@ namespace {
 
 constexpr const char* kFormat = "tsukimi shoot";
 
-json to_json(const Look& look) {
+json to_json(const Values& values) {
   json out = json::object();
-  for (const auto& row : parameter_table()) out[row.name] = look[row.id];
+  for (const auto& row : values.kind.rows()) out[row.name] = values[row.id];
   return out;
 }
 
@@ -30,7 +30,8 @@ json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
 // Everything below throws FieldError; open_shoot turns it into one sentence.
 
 const std::vector<std::string> kAside{"automatic", "fill", "close_up"}, kOrder{"name", "time"},
-    kPairs{"raw", "still"}, kFormats{"tiff16", "jpeg"};  // in the order of their enumerations
+    kPairs{"raw", "still"}, kFormats{"tiff16", "jpeg"},
+    kEasing{"smooth", "straight", "eased", "hold"};  // in the order of their enumerations
 
 Rect read_rect(const Fields& f, const char* key, double least) {
   const auto v = f.numbers(key, 4);
@@ -41,28 +42,45 @@ Rect read_rect(const Fields& f, const char* key, double least) {
   return r;
 }
 
-std::vector<int> read_frames(const Fields& f, const char* key, int frames) {
-  std::set<int> out;
+// Frames are their places in the file's list, and so are their ids from now on.
+std::vector<FrameId> read_frames(const Fields& f, const char* key, int frames) {
+  std::set<FrameId> out;
   if (f.has(key))
     for (const auto& v : f.list(key)) {
       if (!v.is_number_integer() || v.get<std::int64_t>() < 0 || v.get<std::int64_t>() >= frames)
         f.wrong(key, "names a frame that is not there");
-      out.insert(v.get<int>());
+      out.insert(static_cast<FrameId>(v.get<int>()));
     }
   return {out.begin(), out.end()};
 }
 
-json write_decisions(const Decisions& d) {
-  json keys = json::array();
-  for (const auto& k : d.keys) keys.push_back({{"frame", k.frame}, {"look", to_json(k.look)}});
+// The place of a frame that is named by its id.
+json to_json(const KeyedValues& thing, const Sequence& s) {
+  json out = json::array();
+  for (const auto& k : thing.keys) {
+    out.push_back({{"frame", s.place_of(k.frame)}, {thing.kind.name, to_json(k.values)}});
+    if (k.easing != Easing::smooth)
+      out.back()["easing"] = kEasing[static_cast<std::size_t>(k.easing)];
+  }
+  return out;
+}
+
+json places(const std::vector<FrameId>& ids, const Sequence& s) {
+  std::vector<int> out;
+  for (FrameId id : ids) out.push_back(s.place_of(id));
+  std::ranges::sort(out);
+  return out;
+}
+
+json write_decisions(const Decisions& d, const Sequence& s) {
   json flicker{
       {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
   return {{"order", kOrder[static_cast<std::size_t>(d.order)]},
-          {"set_aside", d.set_aside},
-          {"looked_at", d.looked_at},
+          {"set_aside", places(d.set_aside, s)},
+          {"looked_at", places(d.looked_at, s)},
           {"aside", kAside[static_cast<std::size_t>(d.aside)]},
-          {"key_frames", keys},
+          {"key_frames", to_json(d.look, s)},
           {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
           {"deflicker", flicker},
           {"framing", {{"aspect", d.framing.aspect}, {"crop", to_json(d.framing.crop)}}},
@@ -77,27 +95,26 @@ json write_decisions(const Decisions& d) {
             {"size", json::array({d.output.size.width, d.output.size.height})}}}};
 }
 
-Look read_look(const Fields& f, TemperatureTint as_shot) {
-  Look look = neutral_look(as_shot.kelvin, as_shot.tint);
+// What a key frame does not say is as in `otherwise`.
+Values read_values(const Fields& f, Values values) {
   std::vector<std::string> names;
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : values.kind.rows()) {
     names.push_back(row.name);
-    if (f.has(row.name)) look[row.id] = f.number(row.name, row.min, row.max);
+    if (f.has(row.name)) values[row.id] = f.number(row.name, row.min, row.max);
   }
   f.nothing_but(names);
-  return look;
+  return values;
 }
 
-std::vector<KeyFrame> read_keys(const Fields& f, int frames, TemperatureTint as_shot) {
-  std::vector<KeyFrame> out;
-  std::set<int> seen;
-  for (const auto& value : f.list("key_frames")) {
-    const Fields k(value, f.name("key_frames[" + std::to_string(out.size()) + "]"));
-    const KeyFrame key{k.whole("frame", 0, frames - 1), read_look(k.object("look"), as_shot)};
-    if (!seen.insert(key.frame).second) k.wrong("frame", "has two key frames");
-    out.push_back(key);
+KeyedValues read_keyed(const Fields& f, const char* key, int frames, const Values& otherwise) {
+  KeyedValues out{otherwise.kind, {}};
+  for (const auto& value : f.list(key)) {
+    const Fields k(value, f.name(key + ("[" + std::to_string(out.keys.size()) + "]")));
+    const auto frame = static_cast<FrameId>(k.whole("frame", 0, frames - 1));
+    if (out.find(frame)) k.wrong("frame", "has two key frames");
+    auto& made = out.at(frame, read_values(k.object(out.kind.name), otherwise));
+    if (k.has("easing")) made.easing = static_cast<Easing>(k.choice("easing", kEasing));
   }
-  std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.frame < b.frame; });
   return out;
 }
 
@@ -123,7 +140,7 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   if (f.has("aside")) d.aside = static_cast<AsidePolicy>(f.choice("aside", kAside));
   d.set_aside = read_frames(f, "set_aside", frames);
   d.looked_at = read_frames(f, "looked_at", frames);
-  d.keys = read_keys(f, frames, as_shot);
+  d.look = read_keyed(f, "key_frames", frames, neutral_look(as_shot.kelvin, as_shot.tint));
   const Fields level = f.object("level"), flicker = f.object("deflicker"),
                framing = f.object("framing");
   d.level.on = level.flag("on");
@@ -200,6 +217,7 @@ void keep_listed(Sequence& s, const std::vector<std::string>& names) {
   if (!found.empty())
     s.notes.push_back(std::to_string(found.size()) +
                       " files in the folder are not part of this shoot.");
+  for (std::size_t i = 0; i < frames.size(); ++i) frames[i].id = static_cast<FrameId>(i);
   s.frames = std::move(frames);
   std::vector<std::string> notes = std::move(s.notes);
   s.notes.clear();
@@ -227,7 +245,7 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
       {"folder", to_json_name(shoot.sequence.folder.lexically_proximate(base).generic_string())},
       {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
       {"frames", frames},
-      {"decisions", write_decisions(decisions)}};
+      {"decisions", write_decisions(decisions, shoot.sequence)}};
   // A new file does not go among originals; one that an older Tsukimi put there may be saved again.
   if (!fs::exists(file, ec))
     if (auto ok = check_may_write(base, shoot.sequence.folder); !ok) return ok;

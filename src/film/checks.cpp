@@ -73,10 +73,7 @@ void save_checks(const Shoot& shoot, const Checks& checks) {
 }
 
 void know_hot_pixels(Shoot& shoot, const Work& work) {
-  const auto& keys = shoot.decisions.keys;
-  const bool wanted = std::any_of(keys.begin(), keys.end(),
-                                  [](const KeyFrame& k) { return k.look[Param::hot_pixels] > 0; });
-  if (!wanted || shoot.hot_pixels) return;
+  if (!is_used(shoot.decisions, Param::hot_pixels) || shoot.hot_pixels) return;
   const auto file = file_of(shoot, "-hot.json");
   HotPixels hot;
   try {

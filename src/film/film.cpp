@@ -17,7 +17,7 @@ bool in_film(const Shoot& shoot, int frame) {
 // A frame whose file is away for now keeps its place: numbers must not close up behind it.
 bool holds_place(const Shoot& shoot, int frame) {
   return is_kept(shoot, frame) || (shoot.sequence.frames[frame].away && in_film(shoot, frame) &&
-                                   !is_set_aside(shoot.decisions, frame));
+                                   !is_set_aside(shoot, frame));
 }
 
 // Up to which frame the run of frames that are not kept goes on from `first`.
@@ -41,22 +41,34 @@ int nearest_kept(const Shoot& shoot, int frame) {
 
 }  // namespace
 
-bool is_set_aside(const Decisions& d, int frame) {
-  return std::binary_search(d.set_aside.begin(), d.set_aside.end(), frame);
+static bool is_in(const std::vector<FrameId>& list, FrameId id) {
+  return std::ranges::binary_search(list, id);
 }
 
-void set_aside(Decisions& d, const std::vector<int>& frames, bool aside) {
-  for (int f : frames) {
-    const auto at = std::lower_bound(d.set_aside.begin(), d.set_aside.end(), f);
-    const bool there = at != d.set_aside.end() && *at == f;
-    if (aside && !there) d.set_aside.insert(at, f);
-    if (!aside && there) d.set_aside.erase(at);
-  }
+static void put(std::vector<FrameId>& list, FrameId id, bool in) {
+  const auto at = std::ranges::lower_bound(list, id);
+  const bool there = at != list.end() && *at == id;
+  if (in && !there) list.insert(at, id);
+  if (!in && there) list.erase(at);
 }
+
+bool is_set_aside(const Shoot& s, int frame) {
+  return is_in(s.decisions.set_aside, s.sequence.id_of(frame));
+}
+
+void set_aside(Shoot& s, const std::vector<int>& frames, bool aside) {
+  for (int f : frames) put(s.decisions.set_aside, s.sequence.id_of(f), aside);
+}
+
+bool is_looked_at(const Shoot& s, int frame) {
+  return is_in(s.decisions.looked_at, s.sequence.id_of(frame));
+}
+
+void look_at(Shoot& s, int frame) { put(s.decisions.looked_at, s.sequence.id_of(frame), true); }
 
 bool is_kept(const Shoot& shoot, int frame) {
   return shoot.sequence.frames[frame].usable() && in_film(shoot, frame) &&
-         !is_set_aside(shoot.decisions, frame);
+         !is_set_aside(shoot, frame);
 }
 
 // Frames from `first` to before `end` that are not kept, and whether the film makes others in their
@@ -85,21 +97,21 @@ std::vector<FilmFrame> film_frames(const Shoot& shoot) {
     }
     const Run run = run_from(shoot, i);
     for (; i < run.end; ++i)
-      if (run.filled && is_set_aside(shoot.decisions, i)) out.push_back({i, run.before, run.end});
+      if (run.filled && is_set_aside(shoot, i)) out.push_back({i, run.before, run.end});
   }
   return out;
 }
 
 std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
   if (holds_place(shoot, frame)) return FilmFrame{frame, -1, -1};
-  if (!in_film(shoot, frame) || !is_set_aside(shoot.decisions, frame)) return {};
+  if (!in_film(shoot, frame) || !is_set_aside(shoot, frame)) return {};
   int first = frame;
   while (first > 0 && in_film(shoot, first - 1) && !holds_place(shoot, first - 1)) --first;
   const Run run = run_from(shoot, first);
   return run.filled ? std::optional(FilmFrame{frame, run.before, run.end}) : std::nullopt;
 }
 
-FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
+FilmRecipe film_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan,
                        const FilmFrame& film, Size size) {
   FilmRecipe r = film_recipe_without_lenses(shoot, course, plan, film, size);
   find_lenses(r, *shoot.lenses);
@@ -124,7 +136,7 @@ static PictureRecipe picture_of(const Shoot& shoot, int frame, Look look, double
           .source = {shoot.sequence.folder, info}};
 }
 
-FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const LookCourse& course,
+FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
                                       const LightPlan& plan, const FilmFrame& film, Size size) {
   const auto& frames = shoot.sequence.frames;
   const Look look = course.at(film.frame);

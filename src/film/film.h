@@ -6,8 +6,11 @@
 
 namespace tsukimi {
 
-bool is_set_aside(const Decisions& decisions, int frame);
-void set_aside(Decisions& decisions, const std::vector<int>& frames, bool aside);
+bool is_set_aside(const Shoot& shoot, int frame);
+void set_aside(Shoot& shoot, const std::vector<int>& frames, bool aside);
+// A suspect that was looked at, and is good.
+bool is_looked_at(const Shoot& shoot, int frame);
+void look_at(Shoot& shoot, int frame);
 
 // Readable, not set aside, between in and out: what levelling, deflicker and the film work on.
 bool is_kept(const Shoot& shoot, int frame);
@@ -47,10 +50,10 @@ struct FilmRecipe {
   Composition how = Composition::one;
   const PictureRecipe& first() const { return takes.front().picture; }
 };
-FilmRecipe film_recipe(const Shoot& shoot, const LookCourse& course, const LightPlan& plan,
+FilmRecipe film_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan,
                        const FilmFrame& film, Size size);
 // In two halves for who must not wait: the first look-up of a lens reads a database.
-FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const LookCourse& course,
+FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
                                       const LightPlan& plan, const FilmFrame& film, Size size);
 void find_lenses(FilmRecipe& recipe, LensLibrary& lenses);
 // A frame as the camera shot it: no look, no correction of light.

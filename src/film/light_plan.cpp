@@ -134,7 +134,7 @@ LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
 std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids) {
   std::vector<const LightGrid*> pointers;
   for (int i = 0; i < shoot.frame_count(); ++i)
-    pointers.push_back(grids[i] && !is_set_aside(shoot.decisions, i) ? &*grids[i] : nullptr);
+    pointers.push_back(grids[i] && !is_set_aside(shoot, i) ? &*grids[i] : nullptr);
   return measure_brightness(pointers, shoot.decisions.deflicker.steady_area);
 }
 
@@ -191,8 +191,7 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids) {
 void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame) {
   const auto proxy = store.get(shoot.sequence.frames[frame]);
   if (!proxy) return;
-  add_key(shoot, frame);
-  Look& look = shoot.decisions.keys[key_at(shoot.decisions, frame)].look;
+  Look& look = values_at_key(shoot, frame);
   const auto air = airlight_of(**proxy, {look, plan.correction(frame), {}, {}, 100, {}, {}});
   look[Param::airlight_red] = air[0];
   look[Param::airlight_green] = air[1];
@@ -202,8 +201,7 @@ void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int fr
 void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame) {
   const auto proxy = store.get(shoot.sequence.frames[frame]);
   if (!proxy) return;
-  add_key(shoot, frame);
-  Look& look = shoot.decisions.keys[key_at(shoot.decisions, frame)].look;
+  Look& look = values_at_key(shoot, frame);
   look = propose_look(**proxy, look, plan.correction(frame));
 }
 

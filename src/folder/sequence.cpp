@@ -156,7 +156,18 @@ Result<Sequence> scan_folder(const fs::path& folder, const Work& work) {
   return make_sequence(*scan, {});
 }
 
+static void give_ids(Sequence& s) {
+  int next = 0;
+  for (const auto& f : s.frames) next = std::max(next, static_cast<int>(f.id) + 1);
+  for (auto& f : s.frames)
+    if (f.id == FrameId::none) f.id = static_cast<FrameId>(next++);
+  s.places.assign(static_cast<std::size_t>(next), -1);
+  for (std::size_t i = 0; i < s.frames.size(); ++i)
+    s.places[static_cast<std::size_t>(s.frames[i].id)] = static_cast<int>(i);
+}
+
 void find_facts(Sequence& s) {
+  give_ids(s);
   check_sizes(s);
   auto& frames = s.frames;
   std::vector<double> intervals;

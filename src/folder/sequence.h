@@ -35,6 +35,7 @@ struct SettingChange {
 struct Sequence {
   std::filesystem::path folder;
   std::vector<FrameInfo> frames;
+  std::vector<int> places;  // of the frames, by their ids
   FrameOrder order = FrameOrder::name;
   Ordering ordering;  // how the two orders agree
   Pairs pairs = Pairs::raw;
@@ -48,6 +49,17 @@ struct Sequence {
   std::vector<Gap> gaps;
   std::vector<ExposureStep> steps;
   std::vector<SettingChange> changes;
+
+  FrameId id_of(int frame) const { return frames[frame].id; }
+  int place_of(FrameId id) const {  // -1: no such frame
+    const auto i = static_cast<std::size_t>(id);
+    return i < places.size() ? places[i] : -1;
+  }
+  // What is known of a frame now; find_facts() follows.
+  void put(int frame, FrameInfo info) {
+    info.id = frames[frame].id;
+    frames[frame] = std::move(info);
+  }
 };
 
 struct ScanOptions {
@@ -88,8 +100,8 @@ Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames);
 // Everything in a folder as one sequence.
 Result<Sequence> scan_folder(const std::filesystem::path& folder, const Work& work = {});
 
-// Fills in interval, jitter, size, gaps, steps, changes and size problems from the frames'
-// metadata.
+// Whenever frames have come, gone or moved: gives ids to those that have none, and fills in
+// interval, jitter, size, gaps, steps, changes and size problems from their metadata.
 void find_facts(Sequence& sequence);
 
 // Asks the decoder for the size of what is developed: metadata may count masked borders and

@@ -236,7 +236,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
   if (!lock) return tl::unexpected(lock.error());
   remove_leftovers(folder);
 
-  const LookCourse course(shoot);
+  const Course course = course_of(shoot);
   auto manifest = read_manifest(folder);
   if (!manifest) return tl::unexpected(manifest.error());
   std::vector<Job> jobs;

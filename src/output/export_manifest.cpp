@@ -82,7 +82,7 @@ std::string export_recipe(const FilmRecipe& r, const ExportSettings& how) {
     std::snprintf(text, sizeof text, " %.9g", v);
     out += text;
   };
-  for (double v : s.look.values) add(v);
+  for (double v : s.look.numbers) add(v);
   add(s.light.stops);
   if (s.hot_pixels && s.look[Param::hot_pixels] > 0) out += " hot " + checksum_text(*s.hot_pixels);
   for (double v : {s.crop.x, s.crop.y, s.crop.w, s.crop.h}) add(v);

@@ -76,7 +76,7 @@ int main(int argc, char** argv) {
   w.transport().neighbours_button->setChecked(false);
   shot("contact_sheet", 0, 112, [&] {
     w.session().document.edit("aside", [](tsukimi::Shoot& s) {
-      set_aside(s.decisions, {40, 41, 112}, true);
+      set_aside(s, {40, 41, 112}, true);
     });
     w.transport().sheet_button->setChecked(true);
     settle(w);

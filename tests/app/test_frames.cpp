@@ -35,7 +35,7 @@ TEST_F(Frames, TheUserWalksFromSuspectToSuspectAndDecides) {
   }
   EXPECT_FALSE(w->rail().attention(0));
   for (int k = 0; k < n; ++k)
-    EXPECT_EQ(is_set_aside(session->document.decisions(), suspects[k].frame), k % 2 == 0);
+    EXPECT_EQ(is_set_aside(session->document.shoot(), suspects[k].frame), k % 2 == 0);
   key(Qt::Key_J);
   EXPECT_NE(w->statusBar()->currentMessage().indexOf("No suspects"), -1);
   // Undo of everything.
@@ -52,12 +52,13 @@ TEST_F(Frames, TheListAndItsButtonsDoTheSame) {
   const int frame = session->light.suspects()[1].frame;
   EXPECT_EQ(session->playhead.frame(), frame);
   click(find<QPushButton>("set_aside"));
-  EXPECT_TRUE(is_set_aside(session->document.decisions(), frame));
+  EXPECT_TRUE(is_set_aside(session->document.shoot(), frame));
   EXPECT_EQ(find<QPushButton>("set_aside")->text(), "Bring back");
   click(find<QPushButton>("set_aside"));
-  EXPECT_FALSE(is_set_aside(session->document.decisions(), frame));
+  EXPECT_FALSE(is_set_aside(session->document.shoot(), frame));
   click(find<QPushButton>("keep"));
-  EXPECT_EQ(session->document.decisions().looked_at, std::vector<int>{frame});
+  EXPECT_TRUE(is_looked_at(session->document.shoot(), frame));
+  EXPECT_EQ(session->document.decisions().looked_at.size(), 1u);
   click(find<QPushButton>("suspect_after"));
   EXPECT_EQ(session->playhead.frame(), session->light.suspects()[2].frame);
 }
@@ -115,7 +116,8 @@ TEST_F(Frames, TheContactSheetShowsSelectsAndCommands) {
   EXPECT_EQ(w->timeline().selection(), (std::pair<int, int>{1, 4}));
   QTest::mouseClick(sheet.viewport(), Qt::LeftButton, Qt::ControlModifier, at(2));
   key(Qt::Key_A);
-  EXPECT_EQ(session->document.decisions().set_aside, (std::vector<int>{1, 3, 4}));
+  EXPECT_EQ(session->document.decisions().set_aside,
+            (std::vector{FrameId{1}, FrameId{3}, FrameId{4}}));
   key(Qt::Key_A);
   EXPECT_TRUE(session->document.decisions().set_aside.empty());
   // A drag in the timeline is the same choice.
@@ -166,16 +168,18 @@ TEST_F(Frames, AnOrderThatDisagreesIsShownAndCanBeChanged) {
   auto* order = find<QComboBox>("order");
   ASSERT_TRUE(order->isVisible());
   EXPECT_EQ(session->document.shoot().sequence.frames[0].file, "TSK_0001.dng");
-  session->document.edit("aside", [](Shoot& s) { set_aside(s.decisions, {0}, true); });
+  session->document.edit("aside", [](Shoot& s) { set_aside(s, {0}, true); });
   order->setCurrentIndex(1);
   emit order->activated(1);
   ASSERT_TRUE(settled());
   EXPECT_EQ(session->document.shoot().sequence.frames[46].file, "TSK_0001.dng");
-  EXPECT_EQ(session->document.decisions().set_aside, std::vector<int>{46});
+  EXPECT_TRUE(is_set_aside(session->document.shoot(), 46));
+  EXPECT_FALSE(is_set_aside(session->document.shoot(), 0));
   session->document.undo().undo();
   ASSERT_TRUE(settled());
   EXPECT_EQ(session->document.shoot().sequence.frames[0].file, "TSK_0001.dng");
-  EXPECT_EQ(session->document.decisions().set_aside, std::vector<int>{0});
+  EXPECT_TRUE(is_set_aside(session->document.shoot(), 0));
+  EXPECT_FALSE(is_set_aside(session->document.shoot(), 46));
 }
 
 TEST_F(Frames, NewFramesJoinWhileTheCameraShoots) {
@@ -269,7 +273,7 @@ TEST_F(Window, TheTimelineAndTheRunsShowWhatIsDecided) {
   session->playhead.set_frame(30);
   session->playhead.set_frame(20);
   EXPECT_EQ(seen(w->timeline()), lanes);
-  session->document.edit("aside", [](Shoot& s) { set_aside(s.decisions, {33}, true); });
+  session->document.edit("aside", [](Shoot& s) { set_aside(s, {33}, true); });
   EXPECT_NE(seen(w->timeline()), lanes);
   session->document.undo().undo();
   ASSERT_TRUE(settled());
@@ -277,7 +281,7 @@ TEST_F(Window, TheTimelineAndTheRunsShowWhatIsDecided) {
   session->document.edit("level", [](Shoot& s) { s.decisions.level.on = true; });
   ASSERT_TRUE(settled());
   EXPECT_NE(seen(w->timeline()), lanes);
-  session->look.set_param(Param::exposure, 0);  // a key frame
+  session->look.set_value(Param::exposure, 0);  // a key frame
   const QImage flat = seen(*exposure);
   session->document.edit("run", [](Shoot& s) { set_value(s, Param::exposure, 40, 1); });
   EXPECT_NE(seen(*exposure), flat);

@@ -32,33 +32,20 @@ TEST_F(LookDrawing, EveryRowOfTheTableHasItsRuler) {
 
 // Typed into its ruler as a person would: the picture follows, one undo brings it back.
 TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
-  const std::map<std::string, std::vector<Param>> pages{
-      {"light",
-       {Param::exposure, Param::contrast, Param::highlights, Param::shadows, Param::white_point,
-        Param::black_point, Param::local_contrast, Param::haze}},
-      {"colour",
-       {Param::temperature, Param::tint, Param::saturation, Param::muted_colours,
-        ring_param(0, RingNumber::hue), ring_param(0, RingNumber::saturation),
-        ring_param(0, RingNumber::lightness)}},
-      {"tone", {curve_param(0, 3), curve_param(0, 4)}},
-      {"split",
-       {Param::shadow_hue, Param::shadow_strength, Param::highlight_hue, Param::highlight_strength,
-        Param::split_balance}},
-      {"detail",
-       {Param::noise, Param::colour_noise, Param::sharpness, Param::sharpness_radius,
-        Param::sharpness_masking}},
-      {"lens",
-       {Param::lens_profile, Param::distortion, Param::lens_vignetting, Param::lateral_red,
-        Param::lateral_blue, Param::vignette, Param::vignette_size}}};
   auto seen = [&] {
     EXPECT_TRUE(settled());
     return w->preview().get(session->playhead.frame(), Kind::developed, false).image;
   };
-  for (const auto& [name, params] : pages) {
-    page(name.c_str());
-    for (Param p : params) {
-      const auto& row = info(p);
-      for (const auto& [other, v] : test::beside(row)) session->look.set_param(other, v);
+  for (const char* name : look_pages()) {
+    page(QString(name).toLower().toUtf8());
+    int last = -1;
+    for (const auto& row : parameter_table()) {
+      if (std::string_view(row.page) != name || !find<Ruler>(row.name)->isVisible()) continue;
+      const Param p = row.id;
+      // On its page, in the order of the table.
+      EXPECT_GT(find<Ruler>(row.name)->y(), std::exchange(last, find<Ruler>(row.name)->y()));
+      if (p == Param::hot_pixels) continue;  // these frames have none
+      for (const auto& [other, v] : test::beside(row)) session->look.set_value(other, v);
       const QImage before = seen();
       const double old = value(p);
       auto* ruler = find<Ruler>(row.name);
@@ -142,18 +129,18 @@ TEST_F(LookDrawing, TheAirIsMeasuredWhenHazeBeginsAndKept) {
   ASSERT_TRUE(settled());
   const double before = value(Param::airlight_red);
   EXPECT_FALSE(find<QPushButton>("measure_air")->isVisible());
-  session->look.set_param(Param::haze, 30);
+  session->look.set_value(Param::haze, 30);
   ASSERT_TRUE(QTest::qWaitFor([&] { return value(Param::airlight_red) != before; }, 5000));
   const double measured = value(Param::airlight_red);
   QApplication::processEvents();
   EXPECT_TRUE(find<QPushButton>("measure_air")->isVisible());
-  session->look.set_param(Param::haze, 50);
+  session->look.set_value(Param::haze, 50);
   EXPECT_EQ(value(Param::airlight_red), measured);
   session->document.undo().undo();  // haze and its air are one step
   EXPECT_EQ(value(Param::haze), 0);
   EXPECT_EQ(value(Param::airlight_red), before);
   // Taken back before the measuring has ended, nothing comes after it.
-  session->look.set_param(Param::haze, 20);
+  session->look.set_value(Param::haze, 20);
   session->document.undo().undo();
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 5000));
   EXPECT_EQ(value(Param::airlight_red), before);
@@ -165,19 +152,20 @@ TEST_F(LookDrawing, AProposalIsPlainValuesThatUndoTakesBack) {
   w->picture().grab();
   const double before = brightness();
   click(find<QPushButton>("propose_look"));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return !session->document.decisions().keys.empty(); }, 10000));
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return !session->document.decisions().look.keys.empty(); }, 10000));
   EXPECT_GT(value(Param::exposure), 0.2) << "the evening is dark";
-  EXPECT_EQ(key_at(session->document.decisions(), 40), 0);
+  EXPECT_EQ(key_places(session->document.shoot()), std::vector<int>{40});
   ASSERT_TRUE(settled());
   w->picture().grab();
   EXPECT_GT(brightness(), before + 5);
   key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_TRUE(session->document.decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().look.keys.empty());
 }
 
 TEST_F(LookDrawing, HotPixelsAreLookedForWhenTheyAreToBeMended) {
   EXPECT_EQ(session->document.shoot().hot_pixels, nullptr);
-  session->look.set_param(Param::hot_pixels, 60);
+  session->look.set_value(Param::hot_pixels, 60);
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return session->document.shoot().hot_pixels != nullptr; }, 20000));
   EXPECT_GT(session->document.shoot().hot_pixels->size(), 3u);

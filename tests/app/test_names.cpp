@@ -50,7 +50,7 @@ TEST_P(Names, AFolderIsOpenedWorkedOnAndComesBack) {
   open(folder);
   EXPECT_EQ(session->document.shoot().sequence.folder, folder);
   EXPECT_EQ(film_frames(session->document.shoot()).size(), 4u);
-  session->look.set_param(Param::exposure, 1);
+  session->look.set_value(Param::exposure, 1);
   QTest::qWait(1700);  // autosave
   ASSERT_TRUE(settled());
   w.reset();  // as after a crash
@@ -62,23 +62,23 @@ TEST_P(Names, AFolderIsOpenedWorkedOnAndComesBack) {
   recent()->actions().first()->trigger();
   ASSERT_TRUE(settled());
   EXPECT_EQ(session->document.shoot().sequence.folder, folder);
-  EXPECT_EQ(session->document.decisions().keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().look.keys.size(), 1u);
 }
 
 TEST_P(Names, AShootIsSavedAndOpenedUnderItsName) {
   open(folder);
-  session->look.set_param(Param::exposure, 1);
+  session->look.set_value(Param::exposure, 1);
   const fs::path file = dir / odd / (odd + ".tsukimi");
   session->document.save(file);
   EXPECT_EQ(beside(), (std::set{odd, odd + ".tsukimi"}));
   EXPECT_FALSE(session->document.has_unsaved());
   open(file);
   EXPECT_EQ(session->document.file(), file);
-  EXPECT_EQ(session->document.decisions().keys.size(), 1u);
-  session->look.set_param(Param::exposure, 2);
+  EXPECT_EQ(session->document.decisions().look.keys.size(), 1u);
+  session->look.set_value(Param::exposure, 2);
   key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_EQ(beside(), (std::set{odd, odd + ".tsukimi"}));
-  EXPECT_EQ(open_shoot(file)->decisions.keys[0].look[Param::exposure], 2);
+  EXPECT_EQ(open_shoot(file)->decisions.look.keys[0].values[Param::exposure], 2);
 }
 
 TEST_P(Names, TheExportFieldsKeepThem) {

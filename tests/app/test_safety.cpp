@@ -216,7 +216,7 @@ TEST_F(Safety, WhileTheFirstFrameIsReadThePictureSaysSo) {
 
 TEST_F(Safety, HotPixelsAreFoundWhateverHappensMeanwhile) {
   open();
-  session->look.set_param(Param::hot_pixels, 50);
+  session->look.set_value(Param::hot_pixels, 50);
   session->checking.set_order(FrameOrder::time);  // while they are looked for
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 30000));
   ASSERT_TRUE(session->document.shoot().hot_pixels);
@@ -235,7 +235,7 @@ TEST_F(Safety, HotPixelsOfTheShootThatIsOpenAreFoundToo) {
     ASSERT_TRUE(save_shoot(*shoot, file));
   }
   open(large.folder);
-  session->look.set_param(Param::hot_pixels, 50);
+  session->look.set_value(Param::hot_pixels, 50);
   w->open(file);
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return session->document.file() == file && session->tasks.idle(); }, 30000));
@@ -374,7 +374,7 @@ TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
     pool->start([go] {
       while (!*go) QThread::msleep(1);
     });
-  session->look.set_param(Param::exposure, 1);
+  session->look.set_value(Param::exposure, 1);
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
         for (const auto& t : session->tasks.running())
@@ -382,7 +382,7 @@ TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
         return false;
       },
       5000));
-  session->look.set_param(Param::exposure, 2);
+  session->look.set_value(Param::exposure, 2);
   session->document.save(file);
   *go = true;
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->tasks.idle(); }, 10000));
@@ -397,7 +397,7 @@ TEST_F(Safety, AnAutosaveThatFailsIsSaid) {
   QFile blocker(folder + "/autosave");
   ASSERT_TRUE(blocker.open(QIODevice::WriteOnly));
   blocker.close();
-  session->look.set_param(Param::exposure, 1);
+  session->look.set_value(Param::exposure, 1);
   EXPECT_TRUE(QTest::qWaitFor(
       [&] { return w->statusBar()->currentMessage().contains("cannot be kept"); }, 6000));
   blocker.remove();
@@ -456,11 +456,11 @@ TEST_F(Safety, TheWheelChangesNoNumberThatWasNotChosen) {
   QTest::mouseMove(exposure, middle);
   w->picture().setFocus();
   for (int i = 0; i < 5; ++i) turn(exposure, {0, 120});
-  EXPECT_TRUE(session->document.decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().look.keys.empty());
   exposure->setFocus();
   turn(exposure, {120, 0});  // sideways
   turn(exposure, {-240, 30});
-  EXPECT_TRUE(session->document.decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().look.keys.empty());
   for (int i = 0; i < 10; ++i) turn(exposure, {0, 4});  // a touchpad
   EXPECT_EQ(exposure->value(), 0);
   for (int i = 0; i < 20; ++i) turn(exposure, {0, 4});
@@ -510,14 +510,14 @@ TEST_F(Safety, AZoomedTimelineStaysInItsLanes) {
 TEST_F(Safety, WhatIsSetAtTwoFramesIsTwoSteps) {
   open();
   session->playhead.set_frame(5);
-  session->look.set_param(Param::contrast, 10);
+  session->look.set_value(Param::contrast, 10);
   session->playhead.set_frame(6);
-  session->look.set_param(Param::contrast, 20);
+  session->look.set_value(Param::contrast, 20);
   ASSERT_EQ(session->document.undo().count(), 2);
   session->document.undo().undo();
-  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
-  EXPECT_EQ(session->document.decisions().keys[0].frame, 5);
-  EXPECT_EQ(session->document.decisions().keys[0].look[Param::contrast], 10);
+  ASSERT_EQ(session->document.decisions().look.keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().look.keys[0].frame, FrameId{5});
+  EXPECT_EQ(session->document.decisions().look.keys[0].values[Param::contrast], 10);
 }
 
 TEST_F(Safety, ADoubleClickGoesBackToThePresetNotToZero) {
@@ -533,7 +533,7 @@ TEST_F(Safety, ADoubleClickGoesBackToThePresetNotToZero) {
     QTest::mouseDClick(ruler, Qt::LeftButton, {}, ruler->scale_rect().center());
     EXPECT_NEAR(ruler->value(), ruler->spec().preset, 0.5) << name;
   }
-  EXPECT_NEAR(session->document.decisions().keys.at(0).look[Param::temperature],
+  EXPECT_NEAR(session->document.decisions().look.keys.at(0).values[Param::temperature],
               session->document.shoot().as_shot.kelvin, 1);
 }
 
@@ -574,7 +574,7 @@ TEST_F(Safety, InAndOutLeadToANewPlan) {
 // any more are not made at all.
 TEST_F(Safety, TheNewestPictureComesFirst) {
   open();
-  session->look.set_param(Param::contrast, 30);  // all have to be made anew
+  session->look.set_value(Param::contrast, 30);  // all have to be made anew
   std::vector<int> order;
   QObject::connect(&w->preview(), &Preview::ready, [&](int frame) { order.push_back(frame); });
   for (int f = 0; f < 40; ++f) (void)w->preview().get(f, Kind::developed);
@@ -591,7 +591,7 @@ TEST_F(Safety, TheNewestPictureComesFirst) {
 TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   open();
   session->document.edit("shape", [](Shoot& s) { s.decisions.output.size = {160, 160}; });
-  session->look.set_param(Param::vignette, -100);
+  session->look.set_value(Param::vignette, -100);
   ASSERT_TRUE(settled());
   const int frame = session->playhead.frame();
   const auto seen = w->preview().get(frame, Kind::developed, false);

@@ -269,7 +269,7 @@ TEST_F(Widgets, TheSeamShowsAsShotLeftAndDevelopedRight) {
   open();
   w->open_drawer(1);
   session->playhead.set_frame(2);
-  session->look.set_param(Param::saturation, -100);
+  session->look.set_value(Param::saturation, -100);
   ASSERT_TRUE(settled());
   key(Qt::Key_S);
   ASSERT_TRUE(
@@ -290,7 +290,7 @@ TEST_F(Widgets, TheSeamShowsAsShotLeftAndDevelopedRight) {
 TEST_F(Widgets, BeforeShowsTheCamerasPicture) {
   open();
   session->playhead.set_frame(4);
-  session->look.set_param(Param::exposure, 3);
+  session->look.set_value(Param::exposure, 3);
   ASSERT_TRUE(settled());
   w->grab();
   const double developed = brightness();
@@ -414,7 +414,7 @@ TEST_F(Widgets, AFileThatDisappearsWhileOpenIsNamedOnThePicture) {
 
 TEST_F(Widgets, ASaveThatFailsSaysSoAndKeepsTheWork) {
   open();
-  session->look.set_param(Param::exposure, 1);
+  session->look.set_value(Param::exposure, 1);
   std::ofstream(dir / "file") << "x";
   QString why;
   QObject::connect(&session->notices, &Notices::problem, [&](const QString& text) { why = text; });

@@ -40,9 +40,9 @@ TEST_F(Window, DraggingARulerMakesAKeyFrameAndChangesThePicture) {
   const double before = brightness();
   auto* exposure = find<Ruler>("exposure");
   drag(exposure, {120, 30}, {40, 30});  // the scale to the left: more
-  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
-  EXPECT_EQ(session->document.decisions().keys[0].frame, 5);
-  const double value = session->document.decisions().keys[0].look[Param::exposure];
+  ASSERT_EQ(session->document.decisions().look.keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().look.keys[0].frame, FrameId{5});
+  const double value = session->document.decisions().look.keys[0].values[Param::exposure];
   EXPECT_GT(value, 0.5);
   EXPECT_NE(w->statusBar()->currentMessage().indexOf("key frame was made"), -1);
   ASSERT_TRUE(settled());
@@ -51,10 +51,10 @@ TEST_F(Window, DraggingARulerMakesAKeyFrameAndChangesThePicture) {
   // One drag is one undo step.
   EXPECT_EQ(session->document.undo().count(), 1);
   QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_TRUE(session->document.decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().look.keys.empty());
   QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
-  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
-  EXPECT_EQ(session->document.decisions().keys[0].look[Param::exposure], value);
+  ASSERT_EQ(session->document.decisions().look.keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().look.keys[0].values[Param::exposure], value);
 }
 
 TEST_F(Window, ARulerTakesTypingWheelAndReset) {
@@ -66,11 +66,11 @@ TEST_F(Window, ARulerTakesTypingWheelAndReset) {
   ASSERT_NE(typed, nullptr);
   typed->setText("37");
   QTest::keyClick(typed, Qt::Key_Return);
-  EXPECT_EQ(session->document.decisions().keys.at(0).look[Param::contrast], 37);
+  EXPECT_EQ(session->document.decisions().look.keys.at(0).values[Param::contrast], 37);
   QTest::keyClick(contrast, Qt::Key_Up);
-  EXPECT_EQ(session->document.decisions().keys.at(0).look[Param::contrast], 38);
+  EXPECT_EQ(session->document.decisions().look.keys.at(0).values[Param::contrast], 38);
   QTest::mouseDClick(contrast, Qt::LeftButton, {}, {60, 30});
-  EXPECT_EQ(session->document.decisions().keys.at(0).look[Param::contrast], 0);
+  EXPECT_EQ(session->document.decisions().look.keys.at(0).values[Param::contrast], 0);
 }
 
 TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
@@ -94,16 +94,16 @@ TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(now(), *it);
   }
-  EXPECT_TRUE(session->document.decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().look.keys.empty());
 }
 
 TEST_F(Window, TheRunShowsKeysGoesToFramesAndTakesDrags) {
   open();
   w->open_drawer(1);
   session->playhead.set_frame(0);
-  session->look.set_param(Param::saturation, 20);
+  session->look.set_value(Param::saturation, 20);
   session->playhead.set_frame(40);
-  session->look.set_param(Param::saturation, -20);
+  session->look.set_value(Param::saturation, -20);
   click(find<QToolButton>("page_colour"));
   auto* run = find<Ruler>("saturation");
   QApplication::processEvents();
@@ -112,7 +112,7 @@ TEST_F(Window, TheRunShowsKeysGoesToFramesAndTakesDrags) {
   EXPECT_NEAR(session->playhead.frame(), 24, 1);
   const int x40 = 4 + (run->width() - 8) * 40 / 47;
   drag(run, {x40, r.center().y()}, {x40, r.center().y() - 60});
-  EXPECT_GT(session->document.decisions().keys.at(1).look[Param::saturation], 0);
+  EXPECT_GT(session->document.decisions().look.keys.at(1).values[Param::saturation], 0);
   EXPECT_EQ(session->playhead.frame(), 40);
 }
 
@@ -120,19 +120,19 @@ TEST_F(Window, KeyFramesByKeyboardAndCarry) {
   open();
   session->playhead.set_frame(10);
   key(Qt::Key_K);
-  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
-  session->look.set_param(Param::exposure, 1);
+  ASSERT_EQ(session->document.decisions().look.keys.size(), 1u);
+  session->look.set_value(Param::exposure, 1);
   key(Qt::Key_C, Qt::ControlModifier);
   session->playhead.set_frame(30);
-  session->look.set_param(Param::exposure, -1);
+  session->look.set_value(Param::exposure, -1);
   session->playhead.set_frame(44);
   key(Qt::Key_V, Qt::ControlModifier);
-  ASSERT_EQ(session->document.decisions().keys.size(), 3u);
-  EXPECT_EQ(session->document.decisions().keys[2].look[Param::exposure], 1);
+  ASSERT_EQ(session->document.decisions().look.keys.size(), 3u);
+  EXPECT_EQ(session->document.decisions().look.keys[2].values[Param::exposure], 1);
   key(Qt::Key_PageUp);
   EXPECT_EQ(session->playhead.frame(), 30);
   key(Qt::Key_K);
-  EXPECT_EQ(session->document.decisions().keys.size(), 2u);
+  EXPECT_EQ(session->document.decisions().look.keys.size(), 2u);
 }
 
 TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
@@ -187,7 +187,7 @@ TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
   session->document.edit("Crop", [](Shoot& s) {
     s.decisions.framing = {"1:1", crop_to_aspect(s.sequence.size, 1)};
   });
-  session->look.set_param(Param::vignette, -80);  // it follows the crop, not the frame
+  session->look.set_value(Param::vignette, -80);  // it follows the crop, not the frame
   ASSERT_TRUE(settled());
   key(Qt::Key_Z);
   const int frame = session->playhead.frame();
@@ -268,7 +268,7 @@ TEST_F(Window, InAndOutShortenTheFilm) {
 TEST_F(Window, SavesOpensAgainAndStartsOver) {
   open();
   session->playhead.set_frame(7);
-  session->look.set_param(Param::exposure, 0.8);
+  session->look.set_value(Param::exposure, 0.8);
   session->document.edit("level", [](Shoot& s) { s.decisions.level.on = true; });
   const fs::path file = dir / "evening.tsukimi";
   const Decisions decided = session->document.decisions();
@@ -290,7 +290,7 @@ TEST_F(Window, SavesOpensAgainAndStartsOver) {
 TEST_F(Window, UnsavedWorkComesBack) {
   open();
   session->playhead.set_frame(3);
-  session->look.set_param(Param::tint, 12);
+  session->look.set_value(Param::tint, 12);
   QTest::qWait(1700);  // autosave
   ASSERT_TRUE(settled());
   w.reset();  // as after a crash: nothing was saved by hand
@@ -299,10 +299,10 @@ TEST_F(Window, UnsavedWorkComesBack) {
   session = &w->session();
   w->show();
   open();
-  ASSERT_EQ(session->document.decisions().keys.size(), 1u);
-  EXPECT_EQ(session->document.decisions().keys[0].look[Param::tint], 12);
+  ASSERT_EQ(session->document.decisions().look.keys.size(), 1u);
+  EXPECT_EQ(session->document.decisions().look.keys[0].values[Param::tint], 12);
   session->document.undo().undo();
-  EXPECT_TRUE(session->document.decisions().keys.empty());
+  EXPECT_TRUE(session->document.decisions().look.keys.empty());
 }
 
 TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
@@ -327,7 +327,7 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
         fs::exists(dir / "film" / QString("night_%1.jpg").arg(i, 3, 10, QChar('0')).toStdString()))
         << i;
   // Again, with another look: refused, offered, replaced.
-  session->look.set_param(Param::exposure, 1);
+  session->look.set_value(Param::exposure, 1);
   click(go);
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return session->tasks.idle() && !*session->exports.last(); }, 60000));

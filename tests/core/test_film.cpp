@@ -45,7 +45,7 @@ std::vector<FilmFrame> made(const std::vector<FilmFrame>& film) {
 
 TEST(Film, FillsUpToThreeInARowAndClosesUpLongerRuns) {
   Shoot s = open_twenty();
-  set_aside(s.decisions, {3, 7, 8, 9, 12, 13, 14, 15}, true);
+  set_aside(s, {3, 7, 8, 9, 12, 13, 14, 15}, true);
   const auto film = film_frames(s);
   EXPECT_EQ(film.size(), 16u);
   EXPECT_EQ(made(film), (std::vector<FilmFrame>{{3, 2, 4}, {7, 6, 10}, {8, 6, 10}, {9, 6, 10}}));
@@ -58,7 +58,7 @@ TEST(Film, FillsUpToThreeInARowAndClosesUpLongerRuns) {
 TEST(Film, TheEndsCloseUpBecauseTheyHaveOneNeighbour) {
   Shoot s = open_twenty();
   s.decisions.aside = AsidePolicy::fill;
-  set_aside(s.decisions, {0, 1, 5, 19}, true);
+  set_aside(s, {0, 1, 5, 19}, true);
   auto film = film_frames(s);
   EXPECT_EQ(film.size(), 17u);
   EXPECT_EQ(made(film), (std::vector<FilmFrame>{{5, 4, 6}}));
@@ -73,7 +73,7 @@ TEST(Film, AnUnreadableFrameIsFilledOnlyWhenItWasSetAside) {
   s.sequence.frames[6].problem = "is a test";
   EXPECT_EQ(film_frames(s).size(), 19u);
   EXPECT_FALSE(film_frame_at(s, 6));
-  set_aside(s.decisions, {6}, true);
+  set_aside(s, {6}, true);
   EXPECT_EQ(film_frame_at(s, 6), (FilmFrame{6, 5, 7}));
   EXPECT_EQ(film_frames(s).size(), 20u);
 }
@@ -81,7 +81,7 @@ TEST(Film, AnUnreadableFrameIsFilledOnlyWhenItWasSetAside) {
 TEST(Film, EveryFrameAgreesWithTheWholeFilm) {
   Shoot s = open_twenty();
   s.sequence.frames[2].problem = "is a test";
-  set_aside(s.decisions, {1, 3, 8, 9, 10, 11, 15, 19}, true);
+  set_aside(s, {1, 3, 8, 9, 10, 11, 15, 19}, true);
   s.decisions.out = 18;
   for (auto policy : {AsidePolicy::automatic, AsidePolicy::fill, AsidePolicy::close_up}) {
     s.decisions.aside = policy;
@@ -93,14 +93,14 @@ TEST(Film, EveryFrameAgreesWithTheWholeFilm) {
 }
 
 TEST(Film, SettingAsideAndBringingBackIsExact) {
-  Decisions d;
-  set_aside(d, {5, 2, 9}, true);
-  set_aside(d, {5}, true);
-  EXPECT_EQ(d.set_aside, (std::vector<int>{2, 5, 9}));
-  set_aside(d, {2, 4}, false);
-  EXPECT_EQ(d.set_aside, (std::vector<int>{5, 9}));
-  EXPECT_TRUE(is_set_aside(d, 9));
-  EXPECT_FALSE(is_set_aside(d, 2));
+  Shoot s = open_twenty();
+  set_aside(s, {5, 2, 9}, true);
+  set_aside(s, {5}, true);
+  EXPECT_EQ(s.decisions.set_aside, (std::vector{FrameId{2}, FrameId{5}, FrameId{9}}));
+  set_aside(s, {2, 4}, false);
+  EXPECT_EQ(s.decisions.set_aside, (std::vector{FrameId{5}, FrameId{9}}));
+  EXPECT_TRUE(is_set_aside(s, 9));
+  EXPECT_FALSE(is_set_aside(s, 2));
 }
 
 TEST(Film, AFrameSetAsideDoesNotBendTheLight) {
@@ -109,7 +109,7 @@ TEST(Film, AFrameSetAsideDoesNotBendTheLight) {
   s.decisions.deflicker.period = 8;
   ProxyStore store(s.sequence.folder);
   auto grids = measure_light(s, store);
-  set_aside(s.decisions, {9}, true);
+  set_aside(s, {9}, true);
   const LightPlan good = plan_light(s, grids);
   for (float& v : grids[9]->light) v = std::min(1.0f, v * 16);  // a flash
   const LightPlan flashed = plan_light(s, grids);
@@ -133,14 +133,14 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
   s.sequence.frames[9].iso = 3200;
   s.sequence.frames[10].iso = 400;
   s.sequence.frames[9].problem = "is damaged";
-  set_aside(s.decisions, {9}, true);
+  set_aside(s, {9}, true);
   LightPlan plan;
   plan.level_correction.assign(20, 0.0);
   plan.flicker_correction.assign(20, 0.0);
   plan.level_correction[8] = 0.25;
   plan.flicker_correction[9] = 7;
   plan.level_correction[10] = -0.5;
-  const LookCourse course(s);
+  const Course course = course_of(s);
   const auto film = film_frame_at(s, 9);
   ASSERT_TRUE(film && film->made());
   const FilmRecipe r = film_recipe(s, course, plan, *film, {90, 60});
@@ -149,7 +149,7 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
   EXPECT_EQ(r.takes[0].picture.iso, 200);
   EXPECT_EQ(r.takes[1].picture.iso, 400);
   EXPECT_EQ(r.takes[0].picture.look[Param::exposure], course.at(Param::exposure, 9));
-  EXPECT_EQ(r.takes[1].picture.look.values, r.takes[0].picture.look.values);
+  EXPECT_EQ(r.takes[1].picture.look, r.takes[0].picture.look);
   EXPECT_NEAR(r.takes[1].weight, 0.5, 0.05);
   EXPECT_NEAR(r.takes[0].weight + r.takes[1].weight, 1, 1e-12);
 }
@@ -157,8 +157,8 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
 // Of two in a row the first is made a third of the way, the second two thirds.
 TEST(Film, MadeFramesGoFromTheOneNeighbourToTheOther) {
   Shoot s = open_twenty();
-  set_aside(s.decisions, {9, 10}, true);
-  const LookCourse course(s);
+  set_aside(s, {9, 10}, true);
+  const Course course = course_of(s);
   for (const auto& [frame, way] : {std::pair{9, 1.0 / 3}, {10, 2.0 / 3}}) {
     const FilmRecipe r = film_recipe(s, course, {}, *film_frame_at(s, frame), {90, 60});
     ASSERT_EQ(r.takes.size(), 2u);
@@ -173,21 +173,21 @@ TEST(Film, MadeFramesGoFromTheOneNeighbourToTheOther) {
 TEST(Film, AMadeFrameHasItsNeighboursLens) {
   Shoot s = open_twenty();
   set_value(s, Param::lens_profile, 0, 100);
-  set_aside(s.decisions, {9}, true);
-  const LookCourse course(s);
+  set_aside(s, {9}, true);
+  const Course course = course_of(s);
   const auto with = film_recipe(s, course, {}, *film_frame_at(s, 9), {90, 60});
   FrameInfo damaged;  // nothing is known of it but its name
   damaged.file = s.sequence.frames[9].file;
   damaged.problem = "is not a picture file that can be read, or is damaged";
-  s.sequence.frames[9] = damaged;
-  const auto without = film_recipe(s, LookCourse(s), {}, *film_frame_at(s, 9), {90, 60});
+  s.sequence.put(9, damaged);
+  const auto without = film_recipe(s, course_of(s), {}, *film_frame_at(s, 9), {90, 60});
   ASSERT_TRUE(with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[0].picture.lens, with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[1].picture.lens, with.takes[1].picture.lens);
   EXPECT_EQ(without.takes[0].picture.iso, with.takes[0].picture.iso);
   // One frame without a time moves the look of no other.
   for (int i = 0; i < 20; ++i)
-    EXPECT_NEAR(LookCourse(s).place(i), course.place(i), i == 9 ? 0.2 : 1e-9) << i;
+    EXPECT_NEAR(course_of(s).place(i), course.place(i), i == 9 ? 0.2 : 1e-9) << i;
 }
 
 TEST(Film, TimesThatRunBackwardsAreBridged) {
@@ -212,33 +212,35 @@ TEST(Film, CurvesStayTiedToCaptureTime) {
   Shoot s = open_twenty();
   set_value(s, Param::exposure, 0, 0);
   set_value(s, Param::exposure, 19, 2);
-  const double before = LookCourse(s).at(Param::exposure, 15);
-  set_aside(s.decisions, {4, 5, 6, 7, 8, 9}, true);
-  EXPECT_EQ(LookCourse(s).at(Param::exposure, 15), before);
+  const double before = course_of(s).at(Param::exposure, 15);
+  set_aside(s, {4, 5, 6, 7, 8, 9}, true);
+  EXPECT_EQ(course_of(s).at(Param::exposure, 15), before);
 }
 
 TEST(Film, SortingCarriesDecisionsWithTheirFrames) {
   Shoot s = open_twenty();
   // The camera's clock says the reverse of the names.
   for (int i = 0; i < 20; ++i) s.sequence.frames[i].time = 1e9 - 20 * i;
-  set_aside(s.decisions, {3}, true);
-  s.decisions.looked_at = {4};
+  set_aside(s, {3}, true);
+  look_at(s, 4);
   add_key(s, 5);
   const std::string aside = s.sequence.frames[3].file, key = s.sequence.frames[5].file;
   sort_shoot(s, FrameOrder::time);
-  EXPECT_EQ(s.decisions.set_aside, std::vector<int>{16});
+  EXPECT_TRUE(is_set_aside(s, 16));
+  EXPECT_FALSE(is_set_aside(s, 3));
   EXPECT_EQ(s.sequence.frames[16].file, aside);
-  EXPECT_EQ(s.decisions.looked_at, std::vector<int>{15});
-  EXPECT_EQ(s.sequence.frames[s.decisions.keys[0].frame].file, key);
+  EXPECT_TRUE(is_looked_at(s, 15));
+  EXPECT_EQ(key_places(s), std::vector<int>{14});
+  EXPECT_EQ(s.sequence.frames[14].file, key);
   sort_shoot(s, FrameOrder::name);
-  EXPECT_EQ(s.decisions.set_aside, std::vector<int>{3});
+  EXPECT_TRUE(is_set_aside(s, 3));
 }
 
 TEST(Film, IsKeptInTheShootFile) {
   TempDir dir;
   Shoot s = open_twenty();
-  set_aside(s.decisions, {3, 4}, true);
-  s.decisions.looked_at = {7};
+  set_aside(s, {3, 4}, true);
+  look_at(s, 7);
   s.decisions.aside = AsidePolicy::close_up;
   s.decisions.order = FrameOrder::time;
   ASSERT_TRUE(save_shoot(s, dir / "s.tsukimi"));
@@ -251,7 +253,7 @@ TEST(Film, IsKeptInTheShootFile) {
 TEST(Film, AShootFileThatNamesAFrameThatIsNotThereIsDamaged) {
   TempDir dir;
   Shoot s = open_twenty();
-  s.decisions.set_aside = {25};
+  s.decisions.set_aside = {FrameId{25}};
   ASSERT_TRUE(save_shoot(s, dir / "s.tsukimi"));
   const auto back = open_shoot(dir / "s.tsukimi");
   ASSERT_FALSE(back);
@@ -263,7 +265,7 @@ TEST(Film, FramesThatJoinLaterGoBehindAndKeepDecisions) {
   std::vector<FrameInfo> late(s.sequence.frames.begin() + 17, s.sequence.frames.end());
   s.sequence.frames.resize(17);
   find_facts(s.sequence);
-  set_aside(s.decisions, {16}, true);
+  set_aside(s, {16}, true);
   EXPECT_EQ(film_frames(s).size(), 16u);
   append_frames(s, late);
   EXPECT_EQ(s.frame_count(), 20);
@@ -323,8 +325,8 @@ TEST(Between, TheEndsAreThePicturesThemselves) {
 
 TEST(Between, TheSameForAnyNumberOfThreads) {
   Shoot s = open_twenty();
-  set_aside(s.decisions, {8}, true);
-  const auto recipe = film_recipe(s, LookCourse(s), {}, *film_frame_at(s, 8), {240, 160});
+  set_aside(s, {8}, true);
+  const auto recipe = film_recipe(s, course_of(s), {}, *film_frame_at(s, 8), {240, 160});
   std::vector<Image> made;
   for (int threads : {1, 2}) {
     const ThreadLimit limit(threads);
@@ -335,7 +337,7 @@ TEST(Between, TheSameForAnyNumberOfThreads) {
 
 TEST(Between, AFilledFrameIsNearTheOneThatWasTaken) {
   Shoot s = open_twenty();
-  const LookCourse course(s);
+  const Course course = course_of(s);
   auto develop = [&](FilmFrame f) {
     return *develop_film_frame(film_recipe(s, course, {}, f, {240, 160}));
   };
@@ -348,7 +350,7 @@ TEST(Between, AFilledFrameIsNearTheOneThatWasTaken) {
 TEST(ExportAside, WritesOneFrameForEveryPlaceInTheFilmAndMarksTheMade) {
   TempDir dir;
   Shoot s = open_twenty();
-  set_aside(s.decisions, {5, 10, 11, 12, 13}, true);
+  set_aside(s, {5, 10, 11, 12, 13}, true);
   s.decisions.output = {(dir / "out").string(), "f_##", FileFormat::jpeg, 90, {120, 80}};
   const auto report = export_frames(s, {}, {}, false);
   ASSERT_TRUE(report) << report.error().message;

@@ -1,6 +1,8 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <random>
+
 #include "adjust/interpolate.h"
 
 namespace tsukimi {
@@ -104,6 +106,58 @@ TEST(Interpolate, OneKeyIsEverywhere) {
   const MonotoneCurve c({5}, {2});
   EXPECT_EQ(c.at(0), 2);
   EXPECT_EQ(c.at(9), 2);
+}
+
+// Slopes on both sides of a key, by differences.
+TEST(Interpolate, EasingSaysHowAKeyIsPassed) {
+  const std::vector<double> xs{0, 10, 25, 40}, ys{0, 4, 10, 13};
+  auto slopes = [&](Easing easing) {
+    const MonotoneCurve c(xs, ys, {Easing::smooth, easing, Easing::smooth, Easing::smooth});
+    constexpr double h = 1e-5;
+    EXPECT_EQ(c.at(10), 4);
+    EXPECT_EQ(c.at(40), 13);
+    return std::pair{(c.at(10) - c.at(10 - h)) / h, (c.at(10 + h) - c.at(10)) / h};
+  };
+  const auto smooth = slopes(Easing::smooth), straight = slopes(Easing::straight),
+             eased = slopes(Easing::eased), hold = slopes(Easing::hold);
+  EXPECT_NEAR(smooth.first, smooth.second, 1e-4);
+  EXPECT_GT(smooth.first, 0.3);
+  EXPECT_NEAR(straight.first, 0.4, 1e-4);
+  EXPECT_NEAR(straight.second, 0.4, 1e-4);
+  EXPECT_NEAR(eased.first, 0, 1e-4);
+  EXPECT_NEAR(eased.second, 0, 1e-4);
+  EXPECT_NEAR(hold.second, 0, 1e-4);
+  const MonotoneCurve line(xs, ys, std::vector<Easing>(4, Easing::straight));
+  for (double x = 0; x <= 40; x += 0.5) {
+    const double y = x < 10 ? 0.4 * x : x < 25 ? 4 + 0.4 * (x - 10) : 10 + 0.2 * (x - 25);
+    EXPECT_NEAR(line.at(x), y, 1e-12) << x;
+  }
+  const MonotoneCurve held(xs, ys, {Easing::smooth, Easing::hold, Easing::smooth, Easing::smooth});
+  EXPECT_EQ(held.at(24.999), 4);
+  EXPECT_EQ(held.at(25), 10);
+  EXPECT_GT(held.at(30), 10);
+}
+
+// No easing overshoots, beside any other.
+TEST(Interpolate, NoEasingOvershoots) {
+  std::mt19937 random(77);
+  std::uniform_real_distribution<double> value(-5, 5), step(0.1, 9);
+  for (int run = 0; run < 200; ++run) {
+    std::vector<double> xs{0}, ys{value(random)};
+    std::vector<Easing> easing{static_cast<Easing>(random() % 4)};
+    for (int i = 1; i < 7; ++i) {
+      xs.push_back(xs.back() + step(random));
+      ys.push_back(value(random));
+      easing.push_back(static_cast<Easing>(random() % 4));
+    }
+    const MonotoneCurve c(xs, ys, easing);
+    for (std::size_t i = 0; i + 1 < xs.size(); ++i)
+      for (int k = 0; k <= 20; ++k) {
+        const double y = c.at(xs[i] + (xs[i + 1] - xs[i]) * k / 20);
+        EXPECT_GE(y, std::min(ys[i], ys[i + 1]) - 1e-12);
+        EXPECT_LE(y, std::max(ys[i], ys[i + 1]) + 1e-12);
+      }
+  }
 }
 
 }  // namespace

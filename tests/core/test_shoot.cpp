@@ -41,7 +41,7 @@ TEST(KeyFrames, ValuesRunThroughThemExactly) {
   set_value(s, Param::exposure, 8, -0.5);
   set_value(s, Param::temperature, 2, 4000);
   set_value(s, Param::temperature, 8, 8000);
-  const LookCourse c(s);
+  const Course c = course_of(s);
   EXPECT_EQ(c.at(Param::exposure, 2), 1.5);
   EXPECT_EQ(c.at(Param::exposure, 8), -0.5);
   EXPECT_EQ(c.at(Param::exposure, 0), 1.5);
@@ -56,13 +56,13 @@ TEST(KeyFrames, MakingOneKeepsThePicture) {
   Shoot s = open_ten();
   set_value(s, Param::contrast, 0, 10);
   set_value(s, Param::contrast, 9, 60);
-  const double before = LookCourse(s).at(Param::contrast, 4);
+  const double before = course_of(s).at(Param::contrast, 4);
   add_key(s, 4);
-  ASSERT_EQ(s.decisions.keys.size(), 3u);
-  EXPECT_EQ(s.decisions.keys[1].frame, 4);
-  EXPECT_DOUBLE_EQ(LookCourse(s).at(Param::contrast, 4), before);
+  ASSERT_EQ(s.decisions.look.keys.size(), 3u);
+  EXPECT_EQ(s.decisions.look.keys[1].frame, FrameId{4});
+  EXPECT_DOUBLE_EQ(course_of(s).at(Param::contrast, 4), before);
   remove_key(s, 4);
-  EXPECT_EQ(s.decisions.keys.size(), 2u);
+  EXPECT_EQ(s.decisions.look.keys.size(), 2u);
 }
 
 TEST(KeyFrames, WholeSequenceMovesAllByTheSameAmount) {
@@ -70,8 +70,8 @@ TEST(KeyFrames, WholeSequenceMovesAllByTheSameAmount) {
   set_value(s, Param::exposure, 0, 0.5);
   set_value(s, Param::exposure, 9, 1.5);
   set_value(s, Param::exposure, 0, 1.0, true);
-  EXPECT_DOUBLE_EQ(s.decisions.keys[0].look[Param::exposure], 1.0);
-  EXPECT_DOUBLE_EQ(s.decisions.keys[1].look[Param::exposure], 2.0);
+  EXPECT_DOUBLE_EQ(s.decisions.look.keys[0].values[Param::exposure], 1.0);
+  EXPECT_DOUBLE_EQ(s.decisions.look.keys[1].values[Param::exposure], 2.0);
 }
 
 TEST(ShootFile, EverythingComesBack) {
@@ -79,6 +79,7 @@ TEST(ShootFile, EverythingComesBack) {
   Shoot s = open_ten();
   set_value(s, Param::exposure, 3, 0.75);
   set_value(s, Param::saturation, 9, -20);
+  s.decisions.look.keys[1].easing = Easing::eased;
   s.decisions.level = {true, 0.3};
   s.decisions.deflicker = {true, 18, 0.4, Rect{0.1, 0.2, 0.3, 0.4}};
   s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
@@ -94,6 +95,28 @@ TEST(ShootFile, EverythingComesBack) {
   EXPECT_EQ(back->frame_count(), 10);
 }
 
+// In the file frames are places in its list, whatever ids they had.
+TEST(ShootFile, AnotherOrderIsKept) {
+  TempDir dir;
+  Shoot s = open_ten();
+  for (auto& f : s.sequence.frames) f.time = 2e9 - f.time;
+  set_value(s, Param::exposure, 2, 1);
+  set_aside(s, {4}, true);
+  look_at(s, 0);
+  sort_shoot(s, FrameOrder::time);
+  ASSERT_EQ(key_places(s), std::vector<int>{7});
+  ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi"));
+  const auto back = open_shoot(dir / "x.tsukimi");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(back->decisions.order, FrameOrder::time);
+  for (int i = 0; i < 10; ++i)
+    EXPECT_EQ(back->sequence.frames[i].file, s.sequence.frames[i].file) << i;
+  EXPECT_EQ(key_places(*back), std::vector<int>{7});
+  EXPECT_TRUE(is_set_aside(*back, 5));
+  EXPECT_TRUE(is_looked_at(*back, 9));
+  EXPECT_EQ(moved_to(back->decisions, back->sequence, s.sequence), s.decisions);
+}
+
 // Key frames made between others hold values that were computed; those at the ends of their range
 // must not leave it by rounding, or the file would be refused.
 TEST(ShootFile, WhateverIsSavedCanBeOpened) {
@@ -106,10 +129,10 @@ TEST(ShootFile, WhateverIsSavedCanBeOpened) {
       for (const auto& row : parameter_table())
         set_value(s, row.id, frame, high ? row.max : row.min);
     for (int frame = 0; frame < 10; ++frame) add_key(s, frame);
-    for (const auto& key : s.decisions.keys)
+    for (const auto& key : s.decisions.look.keys)
       for (const auto& row : parameter_table()) {
-        EXPECT_GE(key.look[row.id], row.min) << row.name;
-        EXPECT_LE(key.look[row.id], row.max) << row.name;
+        EXPECT_GE(key.values[row.id], row.min) << row.name;
+        EXPECT_LE(key.values[row.id], row.max) << row.name;
       }
     const Size frame{301 + static_cast<int>(random() % 999),
                      201 + static_cast<int>(random() % 999)};
@@ -186,8 +209,9 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   TempDir dir;
   Shoot shoot = open_ten();
   set_value(shoot, Param::exposure, 2, 0.5);
-  shoot.decisions.set_aside = {4};
-  shoot.decisions.looked_at = {5};
+  shoot.decisions.look.keys[0].easing = Easing::hold;
+  shoot.decisions.set_aside = {FrameId{4}};
+  shoot.decisions.looked_at = {FrameId{5}};
   shoot.decisions.deflicker.steady_area = Rect{0.1, 0.1, 0.3, 0.3};
   ASSERT_TRUE(save_shoot(shoot, dir / "good.tsukimi"));
   const auto bytes = *read_file(dir / "good.tsukimi");
@@ -234,6 +258,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/schema", 0), "schema");
   refused(with("/schema", 1.5), "schema");
   refused(with("/decisions/export/format", "webp"), "format");
+  refused(with("/decisions/key_frames/0/easing", "jump"), "easing");
   refused(with("/decisions/order", "size"), "order");
   refused(with("/decisions/aside", "maybe"), "aside");
   refused(with("/pairs", "both"), "pairs");
@@ -562,7 +587,7 @@ TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
   auto recipe = [&](const std::function<void(Shoot&)>& change) {
     Shoot s = shoot;
     change(s);
-    return export_recipe(film_recipe(s, LookCourse(s), plan, {3, -1, -1}, output_size(s)),
+    return export_recipe(film_recipe(s, course_of(s), plan, {3, -1, -1}, output_size(s)),
                          s.decisions.output);
   };
   const std::string plain = recipe([](Shoot&) {});

@@ -50,10 +50,11 @@ class LookDrawer : public Drawer {
 
  private:
   QVBoxLayout* add_page(const QString& name);
-  void add_rulers(QVBoxLayout* page, std::initializer_list<Param> params);
+  void fill_page(const char* page);
   void add_ruler(QVBoxLayout* page, Param p);
-  void add_colour_page();
-  void add_tone_page();
+  void add_air(QVBoxLayout* page);
+  void add_ring(QVBoxLayout* page);
+  void add_curves(QVBoxLayout* page);
   void show_picked();  // rulers of the picked points
 
   QLabel* where_;

@@ -183,7 +183,7 @@ void FramesDrawer::refresh_suspects() {
                      .arg(s.frame)
                      .arg(QString::fromStdString(s.reason))
                      .arg(session_.checking.is_open(s))
-                     .arg(is_set_aside(session_.document.decisions(), s.frame));
+                     .arg(is_set_aside(session_.document.shoot(), s.frame));
   if (signature != suspects_->property("signature").toString()) {
     suspects_->setProperty("signature", signature);
     suspects_->clear();
@@ -192,9 +192,9 @@ void FramesDrawer::refresh_suspects() {
       item->setToolTip(item->text());
       item->setData(kFrame, s.frame);
       item->setData(kStrength, s.strength);
-      item->setData(kDecided, is_set_aside(session_.document.decisions(), s.frame) ? "set aside"
-                              : session_.checking.is_open(s)                       ? ""
-                                                                                   : "kept");
+      item->setData(kDecided, is_set_aside(session_.document.shoot(), s.frame) ? "set aside"
+                              : session_.checking.is_open(s)                   ? ""
+                                                                               : "kept");
       suspects_->addItem(item);
     }
   }
@@ -211,8 +211,8 @@ void FramesDrawer::refresh_suspects() {
 void FramesDrawer::refresh_aside() {
   const auto& d = session_.document.decisions();
   const auto chosen = session_.playhead.chosen();
-  const bool back =
-      std::all_of(chosen.begin(), chosen.end(), [&](int f) { return is_set_aside(d, f); });
+  const bool back = std::all_of(chosen.begin(), chosen.end(),
+                                [&](int f) { return is_set_aside(session_.document.shoot(), f); });
   aside_->setText(back                ? "Bring back"
                   : chosen.size() > 1 ? QString("Set %1 aside").arg(chosen.size())
                                       : QString("Set aside"));

@@ -47,24 +47,7 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   pages_ = new QStackedWidget;
   column_->addLayout(tabs);
   column_->addWidget(pages_);
-  auto* light = add_page("Light");
-  add_rulers(light, {Param::exposure, Param::contrast, Param::highlights, Param::shadows,
-                     Param::white_point, Param::black_point, Param::local_contrast, Param::haze});
-  air_ = button(
-      "Measure the air here", "measure_air",
-      "The colour of the haze, kept with this key frame; measured by itself when haze begins");
-  light->addWidget(air_);
-  connect(air_, &QPushButton::clicked, &session_.look, &LookWork::measure_air);
-  add_colour_page();
-  add_tone_page();
-  add_rulers(add_page("Split"), {Param::shadow_hue, Param::shadow_strength, Param::highlight_hue,
-                                 Param::highlight_strength, Param::split_balance});
-  add_rulers(add_page("Detail"),
-             {Param::noise, Param::colour_noise, Param::hot_pixels, Param::sharpness,
-              Param::sharpness_radius, Param::sharpness_masking});
-  add_rulers(add_page("Lens"),
-             {Param::lens_profile, Param::distortion, Param::lens_vignetting, Param::lateral_red,
-              Param::lateral_blue, Param::vignette, Param::vignette_size});
+  for (const char* page : look_pages()) fill_page(page);
   for (auto* t : tabs_) tabs->addWidget(t, 1);
 
   auto* carry = new QGridLayout;
@@ -129,7 +112,7 @@ void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
   page->addWidget(ruler);
   rulers_.emplace_back(id, ruler);
   connect(ruler, &Ruler::edited, this, [this, id](double v, int drag) {
-    session_.look.set_param(id, v, QString("%1 %2").arg(info(id).name).arg(drag));
+    session_.look.set_value(id, v, QString("%1 %2").arg(info(id).name).arg(drag));
   });
   connect(ruler, &Ruler::frame_clicked, &session_.playhead, &Playhead::set_frame);
   connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
@@ -140,26 +123,39 @@ void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
   });
 }
 
-void LookDrawer::add_rulers(QVBoxLayout* page, std::initializer_list<Param> params) {
-  for (Param p : params) add_ruler(page, p);
+// The rows of the table that stand on it; some groups have a view of their own on top.
+void LookDrawer::fill_page(const char* page) {
+  auto* layout = add_page(page);
+  std::string_view group;
+  for (const auto& row : kLook.rows()) {
+    if (std::string_view(row.page) != page) continue;
+    if (std::exchange(group, row.group) != row.group) {
+      if (group == info(Param::hue_ring).group) add_ring(layout);
+      if (group == info(Param::tone_curve).group) add_curves(layout);
+    }
+    add_ruler(layout, row.id);
+    if (row.id == Param::haze) add_air(layout);
+  }
 }
 
-void LookDrawer::add_colour_page() {
-  auto* page = add_page("Colour");
-  add_rulers(page, {Param::temperature, Param::tint, Param::saturation, Param::muted_colours});
+void LookDrawer::add_air(QVBoxLayout* page) {
+  air_ = button(
+      "Measure the air here", "measure_air",
+      "The colour of the haze, kept with this key frame; measured by itself when haze begins");
+  page->addWidget(air_);
+  connect(air_, &QPushButton::clicked, &session_.look, &LookWork::measure_air);
+}
+
+void LookDrawer::add_ring(QVBoxLayout* page) {
   ring_ = new RingView(session_);
   page->addWidget(ring_);
-  for (int i = 0; i < kRingPoints; ++i)
-    for (auto n : {RingNumber::hue, RingNumber::saturation, RingNumber::lightness})
-      add_ruler(page, ring_param(i, n));
   connect(ring_, &RingView::picked, this, &LookDrawer::show_picked);
   connect(ring_, &RingView::dragged, this, [this](Param p, double v, int drag) {
-    session_.look.set_param(p, v, QString("ring %1").arg(drag));
+    session_.look.set_value(p, v, QString("ring %1").arg(drag));
   });
 }
 
-void LookDrawer::add_tone_page() {
-  auto* page = add_page("Tone");
+void LookDrawer::add_curves(QVBoxLayout* page) {
   auto* row = new QHBoxLayout;
   row->setSpacing(2);
   auto* group = new QButtonGroup(this);
@@ -178,12 +174,10 @@ void LookDrawer::add_tone_page() {
   curve_ = new CurveView(session_);
   page->addWidget(curve_);
   connect(group, &QButtonGroup::idClicked, curve_, &CurveView::set_curve);
-  for (int c = 0; c < kCurves; ++c)
-    for (int n = 0; n < kCurveNumbers; ++n) add_ruler(page, curve_param(c, n));
   connect(curve_, &CurveView::picked, this, &LookDrawer::show_picked);
   connect(curve_, &CurveView::dragged, this, [this](Param p, double v, int drag) {
     // Across and up are one drag, one undo.
-    session_.look.set_param(p, v, QString("curve %1").arg(drag));
+    session_.look.set_value(p, v, QString("curve %1").arg(drag));
   });
 }
 
@@ -207,9 +201,11 @@ void LookDrawer::refresh() {
   const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;
-  const auto& d = session_.document.decisions();
-  const int frame = session_.playhead.frame(), key = key_at(d, frame),
-            count = static_cast<int>(d.keys.size());
+  const int frame = session_.playhead.frame();
+  const auto keys = key_places(session_.document.shoot());
+  const int count = static_cast<int>(keys.size());
+  const auto here = std::ranges::find(keys, frame);
+  const int key = here == keys.end() ? -1 : static_cast<int>(here - keys.begin());
   if (count == 0)
     where_->setText("no key frames yet");
   else if (key >= 0)
@@ -221,8 +217,8 @@ void LookDrawer::refresh() {
                      : session_.look.whole_sequence ? "A ruler moves all key frames."
                                                     : "Moving a ruler makes a key frame here.");
   key_->setText(key >= 0 ? "Remove key frame" : "Make key frame");
-  previous_->setEnabled(count && d.keys.front().frame < frame);
-  next_->setEnabled(count && d.keys.back().frame > frame);
+  previous_->setEnabled(count && keys.front() < frame);
+  next_->setEnabled(count && keys.back() > frame);
   paste_->setEnabled(session_.look.has_copied());
   propose_->setEnabled(session_.light.known());
   const auto& course = session_.document.course();
@@ -235,7 +231,7 @@ void LookDrawer::refresh() {
     if (quint64& shown = courses_[ruler]; shown != session_.document.version()) {
       shown = session_.document.version();
       Ruler::Course c;
-      for (const auto& k : d.keys) c.keys.push_back(k.frame);
+      c.keys = keys;
       for (int i = 0; i < session_.document.shoot().frame_count(); ++i)
         c.values.push_back(course.at(id, i));
       ruler->set_course(std::move(c));

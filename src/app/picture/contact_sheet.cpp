@@ -31,7 +31,7 @@ class FrameDelegate : public QStyledItemDelegate {
     const FrameInfo& info = session_.document.shoot().sequence.frames[frame];
     const bool selected = option.state & QStyle::State_Selected,
                here = frame == session_.playhead.frame();
-    const bool aside = is_set_aside(session_.document.decisions(), frame);
+    const bool aside = is_set_aside(session_.document.shoot(), frame);
     const Suspect* suspect = session_.light.suspect_at(frame);
     if (suspect && !session_.checking.is_open(*suspect)) suspect = nullptr;
     const QRect cell = option.rect.adjusted(3, 3, -3, -3);
@@ -70,7 +70,7 @@ class FrameDelegate : public QStyledItemDelegate {
     p->setRenderHint(QPainter::Antialiasing);
     if (suspect && !aside)
       p->fillRect(QRect(cell.left(), cell.top(), 3, cell.height()), colour::coral);
-    if (key_at(session_.document.decisions(), frame) >= 0) {
+    if (has_key(session_.document.shoot(), frame)) {
       p->setPen(QPen(colour::panel, 1));
       p->setBrush(colour::moon);
       p->drawEllipse(QPointF(line.center().x(), line.center().y() + 0.5), 4.5, 4.5);

@@ -164,7 +164,7 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
 void PictureView::paint_remarks(QPainter& p, const Canvas& canvas) {
   const int frame = session_.playhead.frame();
   const QPointF corner = canvas.target.topLeft() + QPointF(8, 8);
-  if (!is_set_aside(session_.document.decisions(), frame)) {
+  if (!is_set_aside(session_.document.shoot(), frame)) {
     const Suspect* suspect = session_.light.suspect_at(frame);
     if (suspect && session_.checking.is_open(*suspect))
       paint_plate(p, corner, QString::fromStdString(suspect->reason), true);

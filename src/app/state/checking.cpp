@@ -7,9 +7,7 @@
 namespace tsukimi::app {
 
 bool Checking::is_open(const Suspect& s) const {
-  const auto& d = document_.decisions();
-  return !is_set_aside(d, s.frame) &&
-         !std::binary_search(d.looked_at.begin(), d.looked_at.end(), s.frame);
+  return !is_set_aside(document_.shoot(), s.frame) && !is_looked_at(document_.shoot(), s.frame);
 }
 
 int Checking::open_suspects() const {
@@ -44,9 +42,9 @@ void Checking::toggle_set_aside() {
   const auto frames = playhead_.chosen();
   // Of a mixed choice all are set aside; only when all are aside already do they come back.
   const bool aside = std::any_of(frames.begin(), frames.end(),
-                                 [this](int f) { return !is_set_aside(document_.decisions(), f); });
+                                 [this](int f) { return !is_set_aside(document_.shoot(), f); });
   document_.edit(aside ? "Set aside" : "Bring back",
-                 [&](Shoot& s) { set_aside(s.decisions, frames, aside); });
+                 [&](Shoot& s) { set_aside(s, frames, aside); });
   emit notices_.message(frames_text(frames.size(), frames.front()) +
                         (frames.size() == 1 ? " is " : " are ") +
                         (aside ? "set aside." : "back in the film."));
@@ -56,20 +54,15 @@ void Checking::keep() {
   if (!document_.is_open()) return;
   const auto frames = playhead_.chosen();
   document_.edit("Keep", [&](Shoot& s) {
-    set_aside(s.decisions, frames, false);
-    auto& seen = s.decisions.looked_at;
+    set_aside(s, frames, false);
     for (int f : frames)
-      if (const auto at = std::lower_bound(seen.begin(), seen.end(), f);
-          light_.suspect_at(f) && (at == seen.end() || *at != f))
-        seen.insert(at, f);
+      if (light_.suspect_at(f)) look_at(s, f);
   });
 }
 
 void Checking::set_order(FrameOrder order) {
   if (!document_.is_open() || order == document_.decisions().order) return;
-  Shoot sorted = document_.shoot();
-  sort_shoot(sorted, order);
-  document_.edit("Order of frames", [&](Shoot& s) { s.decisions = sorted.decisions; });
+  document_.edit("Order of frames", [&](Shoot& s) { s.decisions.order = order; });
 }
 
 }  // namespace tsukimi::app

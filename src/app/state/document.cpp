@@ -57,10 +57,9 @@ std::optional<Decisions> unsaved_work(const fs::path& file, const Shoot& shoot) 
   const auto kept = fs::last_write_time(autosave, none);
   if (none || (!file.empty() && kept <= fs::last_write_time(file, ec))) return {};
   const auto restored = open_shoot(autosave);
-  if (!restored || restored->frame_count() != shoot.frame_count() ||
-      restored->decisions == shoot.decisions)
-    return {};
-  return restored->decisions;
+  if (!restored || restored->frame_count() != shoot.frame_count()) return {};
+  const Decisions moved = moved_to(restored->decisions, restored->sequence, shoot.sequence);
+  return moved == shoot.decisions ? std::nullopt : std::optional(moved);
 }
 
 Document::Document(TaskList& tasks, Notices& notices) : tasks_(tasks), notices_(notices) {
@@ -70,6 +69,7 @@ Document::Document(TaskList& tasks, Notices& notices) : tasks_(tasks), notices_(
 }
 
 Document::~Document() {
+  undo_.disconnect();  // who listens may have gone before
   std::error_code ec;
   for (const auto& file : stale_autosaves_) fs::remove(file, ec);
 }
@@ -84,7 +84,7 @@ void Document::take(Shoot shoot, const fs::path& file) {
   ++order_serial_;
   ++version_;
   shoot_ = std::move(shoot);
-  course_ = std::make_unique<LookCourse>(*shoot_);
+  course_ = std::make_unique<Course>(course_of(*shoot_));
   file_ = file;
   undo_.clear();
   emit opened();
@@ -109,7 +109,7 @@ void Document::apply(const Decisions& decisions) {
   const bool reordered = decisions.order != shoot_->decisions.order;
   if (reordered) sort_shoot(*shoot_, decisions.order);
   shoot_->decisions = decisions;
-  course_ = std::make_unique<LookCourse>(*shoot_);
+  course_ = std::make_unique<Course>(course_of(*shoot_));
   ++version_;
   autosave_.start();
   if (reordered) {
@@ -127,7 +127,7 @@ void Document::learn(const Change& change) {
 
 void Document::append(std::vector<FrameInfo> frames) {
   append_frames(*shoot_, std::move(frames));
-  course_ = std::make_unique<LookCourse>(*shoot_);
+  course_ = std::make_unique<Course>(course_of(*shoot_));
   ++version_;
   autosave_.start();
   emit frames_added();

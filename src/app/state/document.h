@@ -26,7 +26,7 @@ class Document : public QObject {
   bool is_open() const { return shoot_.has_value(); }
   const Shoot& shoot() const { return *shoot_; }
   const Decisions& decisions() const { return shoot_->decisions; }
-  const LookCourse& course() const { return *course_; }
+  const Course& course() const { return *course_; }
   QUndoStack& undo() { return undo_; }
   bool has_unsaved() const { return is_open() && !undo_.isClean(); }
   // Absolute; empty for a folder that was never saved.
@@ -68,7 +68,7 @@ class Document : public QObject {
   TaskList& tasks_;
   Notices& notices_;
   std::optional<Shoot> shoot_;
-  std::unique_ptr<LookCourse> course_;
+  std::unique_ptr<Course> course_;
   std::filesystem::path file_;
   quint64 version_ = 0, order_serial_ = 0, shoot_serial_ = 0;
   QUndoStack undo_;

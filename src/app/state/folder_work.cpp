@@ -77,7 +77,7 @@ void FolderWork::look_for_frames_that_were_away() {
         return [this, back, serial] {
           if (serial != document_.order_serial()) return;
           document_.learn([&](Shoot& s) {
-            for (const auto& [i, info] : back) s.sequence.frames[i] = info;
+            for (const auto& [i, info] : back) s.sequence.put(i, info);
             find_facts(s.sequence);
           });
           light_.measure_again();
@@ -88,10 +88,7 @@ void FolderWork::look_for_frames_that_were_away() {
 
 void FolderWork::look_for_hot_pixels() {
   if (document_.shoot().hot_pixels || is_running(searching_)) return;
-  const auto& keys = document_.decisions().keys;
-  if (std::none_of(keys.begin(), keys.end(),
-                   [](const KeyFrame& k) { return k.look[Param::hot_pixels] > 0; }))
-    return;
+  if (!is_used(document_.decisions(), Param::hot_pixels)) return;
   searching_ =
       tasks_.start("Looking for hot pixels",
                    [this, copy = document_.shoot(), serial = document_.shoot_serial()](

@@ -6,17 +6,18 @@ LookWork::LookWork(Document& document, Playhead& playhead, LightWork& light, Tas
                    Notices& notices)
     : document_(document), playhead_(playhead), light_(light), tasks_(tasks), notices_(notices) {}
 
-void LookWork::set_param(Param p, double value, const QString& drag) {
+void LookWork::set_value(Setting setting, double value, const QString& drag) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
-  const bool fresh = !whole_sequence && key_at(document_.decisions(), frame) < 0;
-  const bool begins = p == Param::haze && document_.course().at(Param::haze, frame) == 0;
-  const auto& row = info(p);
+  const bool fresh = !whole_sequence && !has_key(document_.shoot(), frame, setting.thing());
+  const bool begins =
+      setting.param == Param::haze && document_.course().at(Param::haze, frame) == 0;
+  const auto& row = info(setting.param);
   const QString gesture =
       QString("%1 at %2").arg(drag.isEmpty() ? QString("set ") + row.name : drag).arg(frame);
   document_.edit(
       QString("Set %1").arg(QString(row.label).toLower()),
-      [&](Shoot& s) { set_value(s, p, frame, value, whole_sequence); }, gesture);
+      [&](Shoot& s) { tsukimi::set_value(s, setting, frame, value, whole_sequence); }, gesture);
   // The air is measured once, when haze begins to be used; undo takes both back.
   if (begins) measure_air_of(frame, gesture);
   if (fresh) emit notices_.message(QString("A key frame was made at frame %1.").arg(frame + 1));
@@ -33,17 +34,15 @@ void LookWork::measure_air_of(int frame, const QString& gesture) {
       [this, copy = document_.shoot(), store = light_.store(), plan = light_.plan(), frame, gesture,
        serial = document_.order_serial()](const Work&) mutable -> TaskList::Finish {
         set_airlight(copy, *store, plan, frame);
-        const int key = key_at(copy.decisions, frame);
-        if (key < 0) return {};
-        return [this, look = copy.decisions.keys[key].look, frame, gesture, serial] {
+        if (!has_key(copy, frame)) return {};
+        return [this, look = values_at_key(copy, frame), frame, gesture, serial] {
           // Haze may have been taken back meanwhile.
           if (serial != document_.order_serial() || document_.course().at(Param::haze, frame) == 0)
             return;
           document_.edit(
               "Measure the air",
               [&](Shoot& s) {
-                add_key(s, frame);
-                Look& to = s.decisions.keys[key_at(s.decisions, frame)].look;
+                Look& to = values_at_key(s, frame);
                 for (auto p : {Param::airlight_red, Param::airlight_green, Param::airlight_blue})
                   to[p] = look[p];
               },
@@ -60,14 +59,11 @@ void LookWork::propose() {
                 frame = playhead_.frame(),
                 serial = document_.order_serial()](const Work&) mutable -> TaskList::Finish {
                  propose_at(copy, *store, plan, frame);
-                 const int key = key_at(copy.decisions, frame);
-                 if (key < 0) return {};
-                 return [this, look = copy.decisions.keys[key].look, frame, serial] {
+                 if (!has_key(copy, frame)) return {};
+                 return [this, look = values_at_key(copy, frame), frame, serial] {
                    if (serial != document_.order_serial()) return;
-                   document_.edit("Propose a look", [&](Shoot& s) {
-                     add_key(s, frame);
-                     s.decisions.keys[key_at(s.decisions, frame)].look = look;
-                   });
+                   document_.edit("Propose a look",
+                                  [&](Shoot& s) { values_at_key(s, frame) = look; });
                    emit notices_.message("These are plain values: change what you like, or undo.");
                  };
                });
@@ -76,7 +72,7 @@ void LookWork::propose() {
 void LookWork::toggle_key() {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
-  if (key_at(document_.decisions(), frame) >= 0)
+  if (has_key(document_.shoot(), frame))
     document_.edit("Remove key frame", [&](Shoot& s) { remove_key(s, frame); });
   else
     document_.edit("Make key frame", [&](Shoot& s) { add_key(s, frame); });
@@ -99,10 +95,7 @@ void LookWork::copy() {
 void LookWork::paste() {
   if (!document_.is_open() || !copied_) return;
   const int frame = playhead_.frame();
-  document_.edit("Carry look", [&](Shoot& s) {
-    add_key(s, frame);
-    s.decisions.keys[key_at(s.decisions, frame)].look = *copied_;
-  });
+  document_.edit("Carry look", [&](Shoot& s) { values_at_key(s, frame) = *copied_; });
 }
 
 }  // namespace tsukimi::app

@@ -16,7 +16,7 @@ class LookWork : public QObject {
 
   // Sets a value at the playhead, or moves it at all key frames alike (whole_sequence). What one
   // drag does at a frame is one step of undo.
-  void set_param(Param p, double value, const QString& drag = {});
+  void set_value(Setting setting, double value, const QString& drag = {});
   bool whole_sequence = false;
   void toggle_key();
   void propose_keys();
@@ -34,7 +34,7 @@ class LookWork : public QObject {
   LightWork& light_;
   TaskList& tasks_;
   Notices& notices_;
-  std::optional<Look> copied_;
+  std::optional<Values> copied_;
 };
 
 }  // namespace tsukimi::app

@@ -27,9 +27,9 @@ void Playhead::set_frame(int frame) {
 void Playhead::go_to_key(int direction) {
   if (!document_.is_open()) return;
   int target = -1;
-  for (const auto& k : document_.decisions().keys) {
-    if (direction > 0 && k.frame > frame_ && target < 0) target = k.frame;
-    if (direction < 0 && k.frame < frame_) target = k.frame;
+  for (int key : key_places(document_.shoot())) {
+    if (direction > 0 && key > frame_ && target < 0) target = key;
+    if (direction < 0 && key < frame_) target = key;
   }
   if (target >= 0) set_frame(target);
 }

@@ -17,7 +17,6 @@ static void paint_key(QPainter& p, const QRectF& r, double x, bool here) {
 
 void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
   const auto& s = session_.document.shoot().sequence;
-  const auto& d = session_.document.decisions();
   const double y = r.center().y();
   p.setPen(QPen(QColor(0x3d, 0x3d, 0x3e), 1));
   p.drawLine(
@@ -41,7 +40,7 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   // Frames set aside are hatched, those that cannot be used in coral; a line below says that the
   // film has a made picture there.
   for (int i = 0; i < session_.document.shoot().frame_count(); ++i) {
-    const bool aside = is_set_aside(d, i), usable = s.frames[i].usable();
+    const bool aside = is_set_aside(session_.document.shoot(), i), usable = s.frames[i].usable();
     if (usable && !aside) continue;
     const QRectF box(scale.x_of(i - 0.5), r.top() + 2,
                      std::max(3.0, scale.x_of(i + 0.5) - scale.x_of(i - 0.5)), r.height() - 4);
@@ -61,12 +60,12 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     flag.lineTo(x, r.top() + 9);
     p.fillPath(flag, colour::coral);
   }
-  for (const auto& k : d.keys) paint_key(p, r, scale.x_of(k.frame), false);
+  for (int key : key_places(session_.document.shoot())) paint_key(p, r, scale.x_of(key), false);
 }
 
 void MarksLane::paint_here(QPainter& p, const QRectF& r, const TimeScale& scale) const {
   const int frame = session_.playhead.frame();
-  if (key_at(session_.document.decisions(), frame) >= 0) paint_key(p, r, scale.x_of(frame), true);
+  if (has_key(session_.document.shoot(), frame)) paint_key(p, r, scale.x_of(frame), true);
 }
 
 }  // namespace tsukimi::app

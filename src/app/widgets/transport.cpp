@@ -76,12 +76,15 @@ void Transport::show_place() {
   if (!open) return place_->setText("");
   const auto& s = session_.document.shoot();
   const auto& f = s.sequence.frames[session_.playhead.frame()];
-  const int key = key_at(s.decisions, session_.playhead.frame());
+  const auto keys = key_places(s);
+  const auto key = std::ranges::find(keys, session_.playhead.frame());
   place_->setText(QString("%1 · frame %2 of %3%4")
                       .arg(QString::fromStdString(format_clock(f.time)))
                       .arg(session_.playhead.frame() + 1)
                       .arg(s.frame_count())
-                      .arg(key >= 0 ? QString(" · key frame %1").arg(key + 1) : QString()));
+                      .arg(key != keys.end()
+                               ? QString(" · key frame %1").arg(key - keys.begin() + 1)
+                               : QString()));
   const int out = s.decisions.out < 0 ? s.frame_count() - 1 : s.decisions.out;
   range_->setText(s.decisions.in > 0 || out < s.frame_count() - 1
                       ? QString("film %1–%2").arg(s.decisions.in + 1).arg(out + 1)
