@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/file.h"
+#include "document/difference.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
 #include "support.h"
@@ -146,6 +147,72 @@ TEST(FrameIdentity, WhatWasDecidedIsMovedByTheNamesOfTheFrames) {
   EXPECT_TRUE(is_set_aside(b, 3));
   EXPECT_EQ(b.decisions.set_aside.size(), 1u);
   EXPECT_EQ(key_places(b), std::vector<int>{0}) << "the frame of the other is not there";
+}
+
+Decisions other_decisions() {
+  Decisions d;
+  d.order = FrameOrder::time;
+  d.set_aside = {FrameId{1}, FrameId{4}};
+  d.looked_at = {FrameId{2}};
+  d.aside = AsidePolicy::close_up;
+  d.look.at(FrameId{3}, neutral_look(5000, 3));
+  d.level = {true, 0.4};
+  d.deflicker.on = true;
+  d.framing.crop = {0.1, 0.1, 0.5, 0.5};
+  d.fps = 30;
+  d.in = 2;
+  d.out = 5;
+  d.output.quality = 70;
+  return d;
+}
+
+TEST(Difference, EveryFieldGoesThereAndBack) {
+  const Decisions a, b = other_decisions();
+  const Difference d(a, b);
+  Decisions here = a;
+  d.redo(here);
+  EXPECT_EQ(here, b);
+  d.undo(here);
+  EXPECT_EQ(here, a);
+  EXPECT_TRUE(Difference(b, b).empty());
+  // Each alone, and nothing but it.
+  Decisions fields_of_b = b;
+  [&]<std::size_t... I>(std::index_sequence<I...>) {
+    auto one = [&]<std::size_t K>(std::integral_constant<std::size_t, K>) {
+      Decisions changed = a;
+      std::get<K>(fields(changed)) = std::get<K>(fields(fields_of_b));
+      const Difference only(a, changed);
+      EXPECT_FALSE(only.empty()) << K;
+      Decisions on_another = b;
+      std::get<K>(fields(on_another)) = std::get<K>(fields(a));
+      only.redo(on_another);
+      EXPECT_EQ(on_another, b) << K;
+    };
+    (one(std::integral_constant<std::size_t, I>()), ...);
+  }
+  (std::make_index_sequence<12>());
+}
+
+TEST(Difference, OfListsJustThePartThatDiffersIsKept) {
+  KeyedValues a;
+  for (int i = 0; i < 50; ++i) a.at(FrameId{i}, neutral_look(5000 + i, 0));
+  KeyedValues b = a;
+  b.keys[20].values[Param::exposure] = 1;
+  FieldChange<KeyedValues> change(a, b);
+  EXPECT_EQ(change.size(), 2u);
+  change.apply(a, true);
+  EXPECT_EQ(a, b);
+  const std::vector<int> some{1, 2, 3, 4}, fewer{1, 4}, none;
+  for (const auto& from : {some, fewer, none})
+    for (const auto& to : {some, fewer, none}) {
+      std::vector<int> at = from;
+      const FieldChange<std::vector<int>> step(from, to);
+      step.apply(at, true);
+      EXPECT_EQ(at, to);
+      step.apply(at, false);
+      EXPECT_EQ(at, from);
+    }
+  EXPECT_EQ(FieldChange<std::vector<int>>(some, fewer).size(), 2u);
 }
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include <QUndoCommand>
 
 #include "app/widgets/path_text.h"
+#include "document/difference.h"
 #include "document/shoot_file.h"
 
 namespace tsukimi::app {
@@ -12,26 +13,35 @@ namespace fs = std::filesystem;
 
 class DecisionsCommand : public QUndoCommand {
  public:
-  DecisionsCommand(Document& document, const QString& text, Decisions before, Decisions after,
-                   QString gesture)
+  DecisionsCommand(Document& document, const QString& text, Difference difference, QString gesture)
       : QUndoCommand(text),
         document_(document),
-        before_(std::move(before)),
-        after_(std::move(after)),
+        difference_(std::move(difference)),
         gesture_(std::move(gesture)) {}
-  void undo() override { document_.apply(before_); }
-  void redo() override { document_.apply(after_); }
+  void undo() override {
+    Decisions decisions = document_.decisions();
+    difference_.undo(decisions);
+    document_.apply(decisions);
+  }
+  void redo() override {
+    Decisions decisions = document_.decisions();
+    difference_.redo(decisions);
+    document_.apply(decisions);
+  }
   int id() const override { return gesture_.isEmpty() ? -1 : 1; }
   bool mergeWith(const QUndoCommand* other) override {
     const auto& next = *static_cast<const DecisionsCommand*>(other);
     if (next.gesture_ != gesture_) return false;
-    after_ = next.after_;
+    Decisions before = document_.decisions();  // both are done
+    next.difference_.undo(before);
+    difference_.undo(before);
+    difference_ = Difference(before, document_.decisions());
     return true;
   }
 
  private:
   Document& document_;
-  Decisions before_, after_;
+  Difference difference_;
   QString gesture_;
 };
 
@@ -94,10 +104,10 @@ void Document::edit(const QString& text, const Change& change, const QString& ge
   if (!is_open()) return;
   const Decisions before = shoot_->decisions;
   change(*shoot_);
-  const Decisions after = shoot_->decisions;
+  Difference difference(before, shoot_->decisions);
   shoot_->decisions = before;
-  if (before == after) return;
-  undo_.push(new DecisionsCommand(*this, text, before, after, gesture));
+  if (difference.empty()) return;
+  undo_.push(new DecisionsCommand(*this, text, std::move(difference), gesture));
 }
 
 void Document::start_over() {
