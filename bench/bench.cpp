@@ -38,7 +38,10 @@ Look graded() {
 void live_proxy(benchmark::State& state) {
   SensorFrame frame = *read_frame(first_file(shot(1920, 1280, 1)));
   const Proxy proxy = make_proxy(frame);  // 960x640
-  const PictureRecipe s{graded(), 0.2, {}, {}, 400, {}, {}};
+  PictureRecipe s;
+  s.look = graded();
+  s.light.stops = 0.2;
+  s.source.info.iso = 400;
   for (auto _ : state) benchmark::DoNotOptimize(to_srgb8(develop_proxy(proxy, s)).data.data());
   state.SetLabel(std::to_string(proxy.width) + "x" + std::to_string(proxy.height));
 }
@@ -72,8 +75,11 @@ BENCHMARK(libraw_ahd)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(
 
 void full_quality(benchmark::State& state) {
   const auto file = first_file(shot(6000, 4000, 1));
-  const PictureRecipe s{graded(), 0.2, crop_to_aspect({6000, 4000}, 16.0 / 9), {3840, 2160}, 400,
-                        {},       {}};
+  PictureRecipe s;
+  s.look = graded();
+  s.light.stops = 0.2;
+  s.placement = {crop_to_aspect({6000, 4000}, 16.0 / 9), {3840, 2160}};
+  s.source.info.iso = 400;
   // A new file, as an export makes it: one that takes another's place is written to the disk at
   // once by some file systems.
   const auto out = fs::temp_directory_path() / "tsukimi-bench.tif";

@@ -8,6 +8,7 @@
 #include "develop/develop.h"
 #include "develop/display.h"
 #include "develop/lens.h"
+#include "develop/placing.h"
 #include "develop/propose.h"
 #include "output/encode.h"
 #include "proxy/proxy.h"
@@ -15,7 +16,12 @@
 namespace tsukimi::bench {
 namespace {
 
-PictureRecipe live_settings(Look look) { return {std::move(look), 0, {}, {}, 400, {}, {}}; }
+PictureRecipe live_settings(Look look) {
+  PictureRecipe s;
+  s.look = std::move(look);
+  s.source.info.iso = 400;
+  return s;
+}
 
 const Proxy& live_proxy() {
   static const Proxy proxy = make_proxy(*read_frame(first_file(shot(1920, 1280, 1))));
@@ -36,7 +42,11 @@ void one_adjustment(benchmark::State& state, const Look& look) {
     state.PauseTiming();
     Image image = base;
     state.ResumeTiming();
-    if (lens) image = correct_lens(image, look, nullptr);
+    if (lens) {
+      PictureRecipe whole = s;
+      whole.placement.size = image.size();
+      image = warp(image, placing(whole, image.size(), 1), image.size());
+    }
     apply_look(image, s, 3);
     benchmark::DoNotOptimize(image.planes[0].data.data());
   }
@@ -47,7 +57,7 @@ void read_jpeg_24(benchmark::State& state) {
   static const auto file = [] {
     const auto path = std::filesystem::temp_directory_path() / "tsukimi-bench-24.jpg";
     PictureRecipe s = live_settings(neutral_look(6200, 4));
-    s.size = {6000, 4000};
+    s.placement.size = {6000, 4000};
     const auto bytes = encode_jpeg(to_srgb8(develop_frame(large_frame(), s)), 92);
     (void)write_file(path, *bytes, IfExists::replace, false);
     return path;
@@ -62,8 +72,7 @@ void demosaic_24(benchmark::State& state) {
 
 void cut_24(benchmark::State& state, bool lens) {
   PictureRecipe s = live_settings(neutral_look(6200, 4));
-  s.crop = crop_to_aspect({6000, 4000}, 16.0 / 9);
-  s.size = {3840, 2160};
+  s.placement = {crop_to_aspect({6000, 4000}, 16.0 / 9), {3840, 2160}};
   if (lens) s.look[Param::distortion] = s.look[Param::lateral_red] = 20;
   for (auto _ : state) benchmark::DoNotOptimize(develop_frame(large_frame(), s).width);
 }

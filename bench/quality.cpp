@@ -177,8 +177,8 @@ void noise_figures() {
   PictureRecipe s;
   s.look = neutral_look(5600, 0);
   s.look[Param::exposure] = 0.6;
-  s.size = {900, 600};
-  s.iso = 3200;
+  s.placement.size = {900, 600};
+  s.source.info.iso = 3200;
   auto developed = [&](const SensorFrame& f, double amount) {
     s.look[Param::noise] = s.look[Param::colour_noise] = amount;
     return to_srgb8(develop_frame(f, s));
@@ -256,7 +256,7 @@ void colour_figures(const fs::path& folder) {
     const auto as_shot = as_shot_temperature(frame.colour);
     PictureRecipe s;
     s.look = neutral_look(as_shot.kelvin, as_shot.tint);
-    s.size = sim::chart_size();
+    s.placement.size = sim::chart_size();
     auto figures = [&](const Image& image) {
       double mean = 0, most = 0;
       for (double d : sim::chart_differences(image, light))

@@ -51,6 +51,9 @@ double exact_gain(const FrameInfo& frame);
 // which does no harm). Nothing for the others: their gain is unknown.
 std::vector<std::optional<double>> comparable_gains(const std::vector<FrameInfo>& frames);
 
+// What noise to expect: 100 where the ISO is not known.
+inline double iso_of(const FrameInfo& frame) { return frame.iso > 0 ? frame.iso : 100; }
+
 // Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
 FrameInfo read_frame_info(const std::filesystem::path& path);
 

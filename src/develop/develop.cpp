@@ -6,10 +6,10 @@
 #include "base/parallel.h"
 #include "develop/demosaic.h"
 #include "develop/hue_ring.h"
-#include "develop/lens.h"
 #include "develop/local_light.h"
 #include "develop/noise.h"
 #include "develop/oklab.h"
+#include "develop/placing.h"
 #include "develop/split_tone.h"
 #include "develop/tone_table.h"
 #include "develop/vignette.h"
@@ -19,18 +19,24 @@
 namespace tsukimi {
 namespace {
 
-double stops_of(const PictureRecipe& s) { return s.look[Param::exposure] + s.light.stops; }
+Exposure exposure_of(const PictureRecipe& s) {
+  return {s.look[Param::exposure] + s.light.stops, s.light.channel_stops};
+}
 
 WhiteBalance balance_for(const CameraColour& colour, const Look& look) {
   return white_balance(colour, look[Param::temperature], look[Param::tint]);
 }
 
-// Stripes of a result, fn(first row, last row) on one thread each.
+// Tiles of a result, fn(tile) on one thread each.
 template <typename Fn>
-void in_stripes(int height, const Fn& fn) {
+void in_tiles(Size size, int width, const Fn& fn) {
   constexpr int kRows = 64;
-  parallel_ranges((height + kRows - 1) / kRows, 1, [&](int first, int last) {
-    for (int k = first; k < last; ++k) fn(k * kRows, std::min(height, (k + 1) * kRows));
+  const int across = (size.width + width - 1) / width, down = (size.height + kRows - 1) / kRows;
+  parallel_ranges(across * down, 1, [&](int first, int last) {
+    for (int k = first; k < last; ++k) {
+      const int x = k % across * width, y = k / across * kRows;
+      fn(Tile{x, y, std::min(size.width, x + width), std::min(size.height, y + kRows)});
+    }
   });
 }
 
@@ -41,23 +47,23 @@ Rect crop_in_file(Rect crop, int orientation) {
   return {std::min(a.x, b.x), std::min(a.y, b.y), std::fabs(b.x - a.x), std::fabs(b.y - a.y)};
 }
 
-// The mosaic is interpolated stripe by stripe, just what each stripe of the result needs, while it
-// is in the cache: no colour picture of the whole sensor is ever made.
+// The mosaic is interpolated tile by tile, just what each tile of the result needs, while it is in
+// the cache: no colour picture of the whole sensor is ever made.
 template <typename How>
 Image cut_mosaic(const Mosaic& mosaic, const BeforeDemosaic& before, const WhiteBalance& wb,
-                 double stops, const How& how, Size size) {
+                 const Exposure& exposure, const How& how, Size size) {
   auto even = [](Span span, int most) {  // the demosaic's parts keep the Bayer phase
     const int first = std::min(span.first, most - 4) & ~1;
     return Span{first, std::min(std::max(span.last, first + 4) + 1, most) & ~1};
   };
-  const Span columns = even(how.columns(), mosaic.width);
   Image out(size.width, size.height);
-  in_stripes(size.height, [&](int y0, int y1) {
-    const Span rows = even(how.rows(y0, y1), mosaic.height);
+  in_tiles(size, how.tile_width(), [&](const Tile& tile) {
+    const Span columns = even(how.columns(tile), mosaic.width),
+               rows = even(how.rows(tile), mosaic.height);
     Image band(columns.count(), rows.count());
     demosaic_part(mosaic, before, {columns.first, rows.first, columns.count(), rows.count()}, band);
-    how.run({band, columns.first, rows.first}, y0, y1, out);
-    to_working_space(out, y0, y1, wb, stops);
+    how.run({band, columns.first, rows.first}, tile, out);
+    to_working_space(out, tile, wb, exposure);
   });
   return out;
 }
@@ -97,12 +103,12 @@ void mend_hot_pixels(Image& image, const Proxy& proxy, const HotPixels& hot, flo
 void apply_look(Image& image, const PictureRecipe& settings, double reduction) {
   const Look& look = settings.look;
   reduce_noise(image, look[Param::noise], look[Param::colour_noise],
-               {settings.iso, std::exp2(stops_of(settings)), reduction});
+               {iso_of(settings.source.info), std::exp2(exposure_of(settings).stops), reduction});
   const LocalLight local(image, look);
   const ToneTable tone(look);
   const HueTable hue(look);
   const SplitTone split(look);
-  const Vignette vignette(look, image.size(), settings.film);
+  const Vignette vignette(look, image.size(), settings.placement.film);
   const bool colour = hue.changes() || split.changes();
   if (!local.changes() && !tone.changes() && !colour && !vignette.changes()) return;
   parallel_rows(image.height, [&](int y0, int y1) {
@@ -123,65 +129,65 @@ void apply_look(Image& image, const PictureRecipe& settings, double reduction) {
 
 Image develop_frame(SensorFrame frame, const PictureRecipe& settings) {
   const WhiteBalance wb = balance_for(frame.colour, settings.look);
-  const double stops = stops_of(settings);
+  const Exposure exposure = exposure_of(settings);
+  const Placement& lies = settings.placement;
   const int turn = frame.orientation;
   const Size sensor = frame.sensor_size();
   const bool side = lies_on_its_side(turn);
   // As the frame lies: the smaller result is turned, not the frame.
-  const Rect crop = crop_in_file(settings.crop, turn);
-  const Size size = side ? Size{settings.size.height, settings.size.width} : settings.size;
+  const Size size = side ? Size{lies.size.height, lies.size.width} : lies.size;
   const ClipGuide guide = frame.is_mosaic() ? clip_guide(frame.mosaic, wb.gains) : ClipGuide();
   const BeforeDemosaic before{wb.gains, true, &guide, settings.hot_pixels.get(),
                               hot_limit(settings.look[Param::hot_pixels])};
   auto cut = [&](const auto& how) {
-    if (frame.is_mosaic()) return cut_mosaic(frame.mosaic, before, wb, stops, how, size);
+    if (frame.is_mosaic()) return cut_mosaic(frame.mosaic, before, wb, exposure, how, size);
     balance(frame.rgb, wb);
     Image out(size.width, size.height);
-    in_stripes(size.height, [&](int y0, int y1) {
-      how.run({frame.rgb}, y0, y1, out);
-      to_working_space(out, y0, y1, wb, stops);
+    in_tiles(size, how.tile_width(), [&](const Tile& tile) {
+      how.run({frame.rgb}, tile, out);
+      to_working_space(out, tile, wb, exposure);
     });
     return out;
   };
   // Lateral colour is a matter of the sensor's own channels, so the lens comes before the matrix.
-  Image image =
-      corrects_lens(settings.look, settings.lens.get())
-          ? cut(lens_warp(settings.look, settings.lens.get(), sensor, turn, settings.crop, size))
-          : cut(Resampler(sensor, crop, size));
+  Image image = needs_mesh(settings)
+                    ? cut(placing(settings, sensor, turn))
+                    : cut(Resampler(sensor, crop_in_file(lies.part(), turn), size));
   frame = {};
   image = oriented(std::move(image), turn);
-  const int wide = side ? sensor.height : sensor.width;
-  apply_look(image, settings, settings.crop.w * wide / std::max(1, settings.size.width));
+  const Size upright = side ? Size{sensor.height, sensor.width} : sensor;
+  apply_look(image, settings, reduction(lies, upright, lies.size.width));
   return image;
 }
 
-Image develop_proxy(const Proxy& proxy, const PictureRecipe& settings) {
+Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
+  PictureRecipe settings = given;
+  Placement& lies = settings.placement;
+  const Size all{proxy.width, proxy.height};
+  if (lies.size.width <= 0) lies = {Rect{}, all, lies.film};
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
-  const double stops = stops_of(settings);
-  const Size all{proxy.width, proxy.height}, size = settings.size.width > 0 ? settings.size : all;
-  const Rect crop = settings.size.width > 0 ? settings.crop : Rect{};
+  const Exposure exposure = exposure_of(settings);
   auto mend = [&](Image& whole) {
     if (settings.hot_pixels)
       mend_hot_pixels(whole, proxy, *settings.hot_pixels,
                       hot_limit(settings.look[Param::hot_pixels]));
   };
   Image image;
-  if (corrects_lens(settings.look, settings.lens.get())) {
+  if (needs_mesh(settings)) {
     Image camera = balanced(proxy, wb);
     mend(camera);
-    const Warp how = lens_warp(settings.look, settings.lens.get(), all, 1, crop, size, true,
-                               part_of_proxy(proxy, {}));
-    image = Image(size.width, size.height);
-    in_stripes(size.height, [&](int y0, int y1) {
-      how.run({camera}, y0, y1, image);
-      to_working_space(image, y0, y1, wb, stops);
+    const Warp how = placing(settings, all, 1, true, part_of_proxy(proxy, {}));
+    image = Image(lies.size.width, lies.size.height);
+    in_tiles(lies.size, how.tile_width(), [&](const Tile& tile) {
+      how.run({camera}, tile, image);
+      to_working_space(image, tile, wb, exposure);
     });
   } else {
-    image = in_working_space(proxy, wb, stops);
+    image = in_working_space(proxy, wb, exposure);
     mend(image);
-    image = resample(image, part_of_proxy(proxy, crop), size);
+    image = resample(image, part_of_proxy(proxy, lies.part()), lies.size);
   }
-  apply_look(image, settings, crop.w * proxy.full.width / std::max(1, image.width));
+  apply_look(image, settings, reduction(lies, proxy.full, image.width));
   return image;
 }
 
@@ -192,9 +198,9 @@ Image develop_as_shot(const Proxy& proxy) {
   return develop_proxy(proxy, recipe);
 }
 
-std::array<float, 3> airlight_of(const Proxy& proxy, PictureRecipe settings) {
-  return measure_airlight(
-      in_working_space(proxy, balance_for(proxy.colour, settings.look), stops_of(settings)));
+std::array<float, 3> airlight_of(const Proxy& proxy, const Look& look, double stops) {
+  return measure_airlight(in_working_space(proxy, balance_for(proxy.colour, look),
+                                           {look[Param::exposure] + stops, {}}));
 }
 
 }  // namespace tsukimi

@@ -28,6 +28,6 @@ Image develop_as_shot(const Proxy& proxy);
 void apply_look(Image& image, const PictureRecipe& settings, double reduction);
 
 // The airlight of a frame as it stands before haze, for the look of a key frame.
-std::array<float, 3> airlight_of(const Proxy& proxy, PictureRecipe settings);
+std::array<float, 3> airlight_of(const Proxy& proxy, const Look& look, double stops);
 
 }  // namespace tsukimi

@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "image/orientation.h"
-
 namespace tsukimi {
 namespace {
 
@@ -30,7 +28,8 @@ LensMesh::Node between(const LensMesh& mesh, double x, double y) {
   return out;
 }
 
-// Profile and manual amounts at a pixel of the upright frame.
+}  // namespace
+
 WarpMesh::Node lens_at(const Look& look, const LensMesh* profile, double width, double height,
                        double px, double py) {
   auto part = [&](Param p) { return look[p] / 100; };
@@ -60,49 +59,10 @@ WarpMesh::Node lens_at(const Look& look, const LensMesh* profile, double width, 
   return node;
 }
 
-}  // namespace
-
 bool corrects_lens(const Look& look, const LensMesh* profile) {
   return (profile && look[Param::lens_profile] > 0) || look[Param::distortion] != 0 ||
          look[Param::lens_vignetting] != 0 || look[Param::lateral_red] != 0 ||
          look[Param::lateral_blue] != 0;
-}
-
-Warp lens_warp(const Look& look, const LensMesh* profile, Size source, int orientation, Rect crop,
-               Size result, bool quick, Rect covered) {
-  const bool side = lies_on_its_side(orientation);
-  // The frame's size in pixels of the source, upright.
-  const double width = covered.w * (side ? source.height : source.width),
-               height = covered.h * (side ? source.width : source.height);
-  constexpr int kCell = 40, kColumns = 25, kRows = 17;  // cells in pixels of the result; at least
-  WarpMesh mesh;
-  mesh.columns = std::max(kColumns, result.width / kCell + 1);
-  mesh.rows = std::max(kRows, result.height / kCell + 1);
-  mesh.nodes.reserve(static_cast<std::size_t>(mesh.columns) * mesh.rows);
-  for (int row = 0; row < mesh.rows; ++row)
-    for (int column = 0; column < mesh.columns; ++column) {
-      const double x = (result.width - 1.0) * column / (mesh.columns - 1),
-                   y = (result.height - 1.0) * row / (mesh.rows - 1);
-      const Place seen =
-          upright_place({(x + 0.5) / result.width, (y + 0.5) / result.height}, orientation);
-      auto node = lens_at(look, profile, width, height, (crop.x + seen.x * crop.w) * width - 0.5,
-                          (crop.y + seen.y * crop.h) * height - 0.5);
-      for (int c = 0; c < 3; ++c) {
-        const Place from = place_in_file({covered.x + (node.x[c] + 0.5) / width * covered.w,
-                                          covered.y + (node.y[c] + 0.5) / height * covered.h},
-                                         orientation);
-        node.x[c] = static_cast<float>(from.x * source.width - 0.5);
-        node.y[c] = static_cast<float>(from.y * source.height - 0.5);
-      }
-      mesh.nodes.push_back(node);
-    }
-  const double along = crop.w * width / (side ? result.height : result.width),
-               down = crop.h * height / (side ? result.width : result.height);
-  return {source, result, std::move(mesh), side ? down : along, side ? along : down, quick};
-}
-
-Image correct_lens(const Image& image, const Look& look, const LensMesh* profile) {
-  return warp(image, lens_warp(look, profile, image.size(), 1, {}, image.size()), image.size());
 }
 
 }  // namespace tsukimi

@@ -12,17 +12,12 @@ namespace tsukimi {
 
 bool corrects_lens(const Look& look, const LensMesh* profile);
 
-// Moves every channel of camera RGB (linear) to where it belongs, gives back what the corners lost,
-// and cuts the crop at the size of the result, all in one resampling. Source and result lie as in
-// the file, crop and profile are upright. quick: for what is seen in motion (see Warp). By hand:
-// the distance r from the middle (1 at the corner) comes from r (1 + k (r^2 - 1)), |k| up to 0.12,
-// so that corners stay; lateral colour sizes red and blue by up to 0.4 %; vignetting gives or takes
-// up to one stop in the corners, as r^2. covered: what of the source is the frame (a proxy may
-// reach a little beyond).
-Warp lens_warp(const Look& look, const LensMesh* profile, Size source, int orientation, Rect crop,
-               Size result, bool quick = false, Rect covered = {});
-
-// The same for a whole upright frame at its own size.
-Image correct_lens(const Image& image, const Look& look, const LensMesh* profile);
+// Where the light of a pixel of an upright frame of this size comes from in it, and the gain that
+// gives back what the lens took, by the profile and by hand. By hand: the distance r from the
+// middle (1 at the corner) comes from r (1 + k (r^2 - 1)), |k| up to 0.12, so that corners stay;
+// lateral colour sizes red and blue by up to 0.4 %; vignetting gives or takes up to one stop in the
+// corners, as r^2.
+WarpMesh::Node lens_at(const Look& look, const LensMesh* profile, double width, double height,
+                       double x, double y);
 
 }  // namespace tsukimi

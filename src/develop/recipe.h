@@ -1,5 +1,5 @@
-// All that decides one picture: plain data. For what a shoot shows, film_recipe (film/film.h) is the
-// one builder. Two pictures of equal recipes are equal.
+// All that decides one picture: plain data. For what a shoot shows, film_recipe (film/film.h) is
+// the one builder. Two pictures of equal recipes are equal.
 #pragma once
 
 #include <filesystem>
@@ -9,7 +9,8 @@
 #include "camera/frame_info.h"
 #include "camera/hot_pixels.h"
 #include "camera/lens_profile.h"
-#include "framing/geometry.h"
+#include "framing/placement.h"
+#include "light/light.h"
 
 namespace tsukimi {
 
@@ -21,23 +22,14 @@ struct Source {
   bool operator==(const Source&) const = default;
 };
 
-// Changes of light that are applied in sensor light: levelling and deflicker.
-struct Light {
-  double stops = 0;
-  bool operator==(const Light&) const = default;
-};
-
 // Nothing in it comes from that frame's own pixels.
 struct PictureRecipe {
+  Source source;
   Look look;
   Light light;
-  Rect crop;
-  Size size;                                         // of the result
-  double iso = 100;                                  // what the camera noted: what noise to expect
-  std::shared_ptr<const HotPixels> hot_pixels = {};  // of the sequence; none: not looked for
-  std::shared_ptr<const LensMesh> lens = {};         // none: not known, or not wanted
-  Rect film = {};  // part of the result that the film shows: all, but where a view shows more
-  Source source = {};
+  Placement placement;
+  std::shared_ptr<const LensMesh> lens;         // none: not known, or not wanted
+  std::shared_ptr<const HotPixels> hot_pixels;  // of the sequence; none: not looked for
   bool operator==(const PictureRecipe&) const = default;
 };
 

@@ -75,9 +75,10 @@ HWY_EXPORT(highest);
 
 namespace {
 
-Mat3f exposed_matrix(const WhiteBalance& wb, double stops) {
+Mat3f exposed_matrix(const WhiteBalance& wb, const Exposure& exposure) {
   Mat3 m = wb.to_working;
-  for (double& v : m.m) v *= std::exp2(stops);
+  for (std::size_t i = 0; i < 9; ++i)
+    m.m[i] *= std::exp2(exposure.stops) * std::exp2(exposure.channels[i % 3]);
   return Mat3f(m);
 }
 
@@ -124,18 +125,20 @@ void balance(Image& image, const WhiteBalance& wb) {
   });
 }
 
-void to_working_space(Image& image, int y0, int y1, const WhiteBalance& wb, double stops) {
-  const Mat3f matrix = exposed_matrix(wb, stops);
-  for (int y = y0; y < y1; ++y) HWY_DYNAMIC_DISPATCH(matrix_row)
-  (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), image.width, matrix);
+void to_working_space(Image& image, const Tile& t, const WhiteBalance& wb,
+                      const Exposure& exposure) {
+  const Mat3f matrix = exposed_matrix(wb, exposure);
+  for (int y = t.y0; y < t.y1; ++y) HWY_DYNAMIC_DISPATCH(matrix_row)
+  (image.planes[0].row(y) + t.x0, image.planes[1].row(y) + t.x0, image.planes[2].row(y) + t.x0,
+   t.x1 - t.x0, matrix);
 }
 
 Image balanced(const Proxy& proxy, const WhiteBalance& wb) {
   return unpacked(proxy, wb, Mat3f(Mat3{}));
 }
 
-Image in_working_space(const Proxy& proxy, const WhiteBalance& wb, double stops) {
-  return unpacked(proxy, wb, exposed_matrix(wb, stops));
+Image in_working_space(const Proxy& proxy, const WhiteBalance& wb, const Exposure& exposure) {
+  return unpacked(proxy, wb, exposed_matrix(wb, exposure));
 }
 
 }  // namespace tsukimi

@@ -2,7 +2,9 @@
 #pragma once
 
 #include "camera/camera_colour.h"
+#include "framing/geometry.h"
 #include "image/image.h"
+#include "light/light.h"
 #include "proxy/proxy.h"
 
 namespace tsukimi {
@@ -11,12 +13,19 @@ namespace tsukimi {
 // demosaic().
 void balance(Image& camera, const WhiteBalance& wb);
 
-// Rows y0 <= y < y1 of balanced camera RGB, in place: to linear Rec. 2020 times 2^stops (look,
-// levelling and deflicker together).
-void to_working_space(Image& balanced, int y0, int y1, const WhiteBalance& wb, double stops);
+// Stops of look, levelling and deflicker together, and of the camera's channels on top. What light
+// does to parts of the frame is in the mesh (placing.h).
+struct Exposure {
+  double stops = 0;
+  std::array<double, 3> channels{};
+};
+
+// A tile of balanced camera RGB, in place: to linear Rec. 2020, exposed.
+void to_working_space(Image& balanced, const Tile& tile, const WhiteBalance& wb,
+                      const Exposure& exposure);
 
 // A proxy's numbers, balanced, and on to linear Rec. 2020.
 Image balanced(const Proxy& proxy, const WhiteBalance& wb);
-Image in_working_space(const Proxy& proxy, const WhiteBalance& wb, double stops);
+Image in_working_space(const Proxy& proxy, const WhiteBalance& wb, const Exposure& exposure);
 
 }  // namespace tsukimi

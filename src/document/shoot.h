@@ -107,9 +107,6 @@ void sort_shoot(Shoot& shoot, FrameOrder order);
 // Frames that a camera has taken since go behind the others; what is decided stays.
 void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);
 
-// What developing takes for a frame's ISO: 100 where it is not known.
-inline double iso_of(const FrameInfo& frame) { return frame.iso > 0 ? frame.iso : 100; }
-
 // The same decisions about the frames of another list of them, by their names; what is decided
 // about frames that are not in it goes.
 Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to);

@@ -127,13 +127,12 @@ void find_lenses(FilmRecipe& recipe, LensLibrary& lenses) {
 // The picture of one frame, with the look of another place in time.
 static PictureRecipe picture_of(const Shoot& shoot, int frame, Look look, double stops, Size size) {
   const FrameInfo& info = shoot.sequence.frames[frame];
-  return {.look = std::move(look),
-          .light = {stops},
-          .crop = film_rect(shoot),
-          .size = size.width > 0 ? size : output_size(shoot),
-          .iso = iso_of(info),
-          .hot_pixels = shoot.hot_pixels,
-          .source = {shoot.sequence.folder, info}};
+  return {.source = {shoot.sequence.folder, info},
+          .look = std::move(look),
+          .light = {stops, {}, {}},
+          .placement = {film_rect(shoot), size.width > 0 ? size : output_size(shoot)},
+          .lens = {},
+          .hot_pixels = shoot.hot_pixels};
 }
 
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
@@ -157,11 +156,9 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
 }
 
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
-  PictureRecipe picture{.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint),
-                        .light = {},
-                        .crop = {},
-                        .size = {},
-                        .source = {shoot.sequence.folder, shoot.sequence.frames[frame]}};
+  PictureRecipe picture;
+  picture.source = {shoot.sequence.folder, shoot.sequence.frames[frame]};
+  picture.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
   return {shoot.sequence.frames[frame].time, {{std::move(picture), 1}}};
 }
 

@@ -192,7 +192,7 @@ void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int fr
   const auto proxy = store.get(shoot.sequence.frames[frame]);
   if (!proxy) return;
   Look& look = values_at_key(shoot, frame);
-  const auto air = airlight_of(**proxy, {look, plan.correction(frame), {}, {}, 100, {}, {}});
+  const auto air = airlight_of(**proxy, look, plan.correction(frame));
   look[Param::airlight_red] = air[0];
   look[Param::airlight_green] = air[1];
   look[Param::airlight_blue] = air[2];

@@ -28,6 +28,11 @@ struct Span {  // first <= i < last
   int count() const { return last - first; }
 };
 
+// A part of a result.
+struct Tile {
+  int x0, y0, x1, y1;
+};
+
 // A part of a source picture: its first pixel is the source's (left, top).
 struct Band {
   const Image& image;
@@ -43,12 +48,13 @@ class Resampler {
  public:
   Resampler(Size source, Rect part, Size result);
 
-  // What of the source the rows y0 <= y < y1 of the result need, and the columns all of it needs.
-  Span rows(int y0, int y1) const;
-  Span columns() const;
+  // What of the source a tile needs. Tiles are as wide as the result.
+  Span rows(const Tile& tile) const;
+  Span columns(const Tile&) const { return columns(); }
+  int tile_width() const { return static_cast<int>(x_.first.size()); }
 
-  // Rows y0 <= y < y1 of the result. On one thread.
-  void run(const Band& source, int y0, int y1, Image& out) const;
+  // A tile of the result. On one thread.
+  void run(const Band& source, const Tile& tile, Image& out) const;
 
  private:
   struct Kernel {  // for each output sample: first input sample and weights (sum 1)
@@ -57,6 +63,8 @@ class Resampler {
     std::vector<int> first;
     std::vector<float> weights;
   };
+  Span columns() const;
+
   Size source_;
   Kernel x_, y_;
 };

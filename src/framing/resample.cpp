@@ -100,9 +100,9 @@ Resampler::Resampler(Size source, Rect part, Size result)
       x_(part.x * source.width, part.w * source.width, result.width),
       y_(part.y * source.height, part.h * source.height, result.height) {}
 
-Span Resampler::rows(int y0, int y1) const {
-  const int a = std::clamp(y_.first[y0], 0, source_.height - 1);
-  return {a, std::clamp(y_.first[y1 - 1] + y_.taps, a + 1, source_.height)};
+Span Resampler::rows(const Tile& tile) const {
+  const int a = std::clamp(y_.first[tile.y0], 0, source_.height - 1);
+  return {a, std::clamp(y_.first[tile.y1 - 1] + y_.taps, a + 1, source_.height)};
 }
 
 Span Resampler::columns() const {
@@ -110,7 +110,7 @@ Span Resampler::columns() const {
   return {a, std::clamp(x_.first.back() + x_.taps, a + 1, source_.width)};
 }
 
-void Resampler::run(const Band& source, int y0, int y1, Image& out) const {
+void Resampler::run(const Band& source, const Tile& tile, Image& out) const {
   // Only the columns that are needed, padded by repeating the edge.
   const int left = x_.first.front(), span = x_.first.back() + x_.taps - left;
   const auto [a, b] = columns();
@@ -120,9 +120,9 @@ void Resampler::run(const Band& source, int y0, int y1, Image& out) const {
   std::vector<float> lines(static_cast<std::size_t>(span) * kLanes), side(lines.size()),
       across(static_cast<std::size_t>(width) * kLanes);
   std::vector<const float*> rows(y_.taps);
-  for (int top = y0; top < y1; top += kLanes)
+  for (int top = tile.y0; top < tile.y1; top += kLanes)
     for (int c = 0; c < 3; ++c) {
-      const int count = std::min(kLanes, y1 - top);
+      const int count = std::min(kLanes, tile.y1 - top);
       for (int k = 0; k < count; ++k) {
         for (int t = 0; t < y_.taps; ++t) {
           const int row = std::clamp(y_.first[top + k] + t, 0, source_.height - 1);
@@ -147,7 +147,9 @@ Image resample(const Image& image, Rect part, Size size) {
   if (part == Rect{} && size == image.size()) return image;
   const Resampler how(image.size(), part, size);
   Image out(size.width, size.height);
-  parallel_rows(size.height, [&](int y0, int y1) { how.run({image}, y0, y1, out); });
+  parallel_rows(size.height, [&](int y0, int y1) {
+    how.run({image}, {0, y0, size.width, y1}, out);
+  });
   return out;
 }
 

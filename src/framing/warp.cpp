@@ -205,12 +205,34 @@ HWY_EXPORT(lay_in_rows);
 HWY_EXPORT(ramps);
 
 struct Warp::Scratch {
+  Span columns;                       // of the source
+  Span mesh;                          // columns of it
   std::vector<WarpMesh::Node> nodes;  // of kRows rows of the result
   std::vector<const float*> rows;     // of the source, the border ones repeated on either side
   std::vector<int> ends;
   std::vector<float> from, step, at;
-  std::vector<float> lines, side, across;  // kRows rows of the source's columns, of the result
+  std::vector<float> lines, side, across;  // kRows rows of the source's columns, of the tile
 };
+
+static WarpMesh::Node between(const WarpMesh::Node& p, const WarpMesh::Node& q, float t) {
+  WarpMesh::Node out;
+  for (int c = 0; c < 3; ++c) {
+    out.x[c] = p.x[c] + t * (q.x[c] - p.x[c]);
+    out.y[c] = p.y[c] + t * (q.y[c] - p.y[c]);
+  }
+  out.gain = p.gain + t * (q.gain - p.gain);
+  return out;
+}
+
+// Narrow tiles when the upper edge of the result crosses more rows than a stripe is high: there
+// each tile asks for a little more than itself, where a stripe asks for the whole slope.
+static int best_width(const WarpMesh& mesh, Size result) {
+  constexpr int kNarrow = 384;
+  constexpr float kSlope = 0.02f;
+  const auto &p = mesh.nodes.front(), &q = mesh.nodes[static_cast<std::size_t>(mesh.columns) - 1];
+  const float rise = std::fabs(q.y[1] - p.y[1]), run = std::fabs(q.x[1] - p.x[1]);
+  return rise > kSlope * run ? std::min(kNarrow, result.width) : result.width;
+}
 
 Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
            bool quick)
@@ -218,29 +240,66 @@ Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double r
       result_(result),
       mesh_(std::move(mesh)),
       across_(reduction_x, quick ? 2 : 3),
-      down_(reduction_y, quick ? 2 : 3) {
-  float least = 1e9f, most = -1e9f;
-  for (const auto& n : mesh_.nodes)
-    for (float x : n.x) least = std::min(least, x), most = std::max(most, x);
-  columns_.first =
-      std::clamp(static_cast<int>(std::floor(least)) - across_.reach, 0, source.width - 1);
-  columns_.last = std::clamp(static_cast<int>(std::ceil(most)) + across_.reach + 1,
-                             columns_.first + 1, source.width);
+      down_(reduction_y, quick ? 2 : 3),
+      tile_width_(best_width(mesh_, result)) {}
+
+Warp::Nodes Warp::nodes_of(const Tile& tile) const {
+  auto between = [](int first, int last, int pixels, int nodes) {
+    const double per = pixels > 1 ? (nodes - 1.0) / (pixels - 1) : 0;
+    return Span{std::min(static_cast<int>(first * per), nodes - 2),
+                std::min(nodes - 1, static_cast<int>((last - 1) * per) + 1) + 1};
+  };
+  return {between(tile.y0, tile.y1, result_.height, mesh_.rows),
+          between(tile.x0, tile.x1, result_.width, mesh_.columns)};
 }
 
-Span Warp::rows(int y0, int y1) const {
-  const double per_row = result_.height > 1 ? (mesh_.rows - 1.0) / (result_.height - 1) : 0;
-  const int a = static_cast<int>(y0 * per_row),
-            b = std::min(mesh_.rows - 1, static_cast<int>((y1 - 1) * per_row) + 1);
+// Least and most of what `value` says of the places that a tile takes its light from. Between nodes
+// these run straight, so that the nodes inside and the tile's border say it all.
+template <typename Value>
+std::pair<float, float> Warp::extent(const Tile& tile, const Nodes& near,
+                                     const Value& value) const {
   float least = 1e9f, most = -1e9f;
-  for (int row = a; row <= b; ++row)
-    for (int column = 0; column < mesh_.columns; ++column)
-      for (float y : mesh_.nodes[static_cast<std::size_t>(row) * mesh_.columns + column].y)
-        least = std::min(least, y), most = std::max(most, y);
+  auto take = [&](const WarpMesh::Node& n) {
+    for (float v : value(n)) least = std::min(least, v), most = std::max(most, v);
+  };
+  const bool stripe = tile.x1 - tile.x0 == result_.width;
+  if (stripe)
+    for (int row = near.rows.first; row < near.rows.last; ++row)
+      for (int k = near.columns.first; k < near.columns.last; ++k)
+        take(mesh_.nodes[static_cast<std::size_t>(row) * mesh_.columns + k]);
+  if (stripe) return {least, most};
+  const float per = static_cast<float>(mesh_.columns - 1) / static_cast<float>(result_.width - 1);
+  const float left = static_cast<float>(tile.x0) * per,
+              right = static_cast<float>(tile.x1 - 1) * per;
+  for (int y = tile.y0; y < tile.y1; ++y)
+    for (int k = near.columns.first; k + 1 < near.columns.last; ++k) {
+      const auto p = node(k, y), q = node(k + 1, y);
+      for (float at : {left, right}) {
+        const float t = std::clamp(at - static_cast<float>(k), 0.0f, 1.0f);
+        take(between(p, q, t));
+      }
+    }
+  return {least, most};
+}
+
+Span Warp::rows(const Tile& tile) const {
+  const auto [least, most] =
+      extent(tile, nodes_of(tile), [](const auto& n) -> const float(&)[3] { return n.y; });
   const int first =
       std::clamp(static_cast<int>(std::floor(least)) - down_.reach, 0, source_.height - 1);
   return {first, std::clamp(static_cast<int>(std::ceil(most)) + down_.reach + 1, first + 1,
                             source_.height)};
+}
+
+Span Warp::columns(const Tile& tile) const {
+  Nodes near = nodes_of(tile);
+  near.rows = {0, mesh_.rows};  // stripes all ask for the same columns
+  const auto [least, most] =
+      extent(tile, near, [](const auto& n) -> const float(&)[3] { return n.x; });
+  const int first =
+      std::clamp(static_cast<int>(std::floor(least)) - across_.reach, 0, source_.width - 1);
+  return {first, std::clamp(static_cast<int>(std::ceil(most)) + across_.reach + 1, first + 1,
+                            source_.width)};
 }
 
 WarpMesh::Node Warp::node(int column, int y) const {
@@ -250,14 +309,7 @@ WarpMesh::Node Warp::node(int column, int y) const {
   const int row = std::min(static_cast<int>(fy), mesh_.rows - 2);
   const float t = fy - static_cast<float>(row);
   const auto* p = mesh_.nodes.data() + static_cast<std::size_t>(row) * mesh_.columns + column;
-  const auto* q = p + mesh_.columns;
-  WarpMesh::Node out;
-  for (int c = 0; c < 3; ++c) {
-    out.x[c] = p->x[c] + t * (q->x[c] - p->x[c]);
-    out.y[c] = p->y[c] + t * (q->y[c] - p->y[c]);
-  }
-  out.gain = p->gain + t * (q->gain - p->gain);
-  return out;
+  return between(p[0], p[mesh_.columns], t);
 }
 
 // First along the columns: for every column of the source, light at the height from which this row
@@ -267,37 +319,39 @@ void Warp::take_heights(const Band& source, int c, const WarpMesh::Node* nodes, 
   const int pad = down_.reach + 2;
   s.rows.resize(static_cast<std::size_t>(source_.height) + 2 * pad);
   float least = 1e9f, most = -1e9f;
-  for (int k = 0; k < mesh_.columns; ++k)
+  for (int k = s.mesh.first; k < s.mesh.last; ++k)
     least = std::min(least, nodes[k].y[c]), most = std::max(most, nodes[k].y[c]);
   least = std::clamp(least, -1.0f, static_cast<float>(source_.height));
   most = std::clamp(most, -1.0f, static_cast<float>(source_.height));
   for (int i = static_cast<int>(std::floor(least)) - pad; i <= static_cast<int>(most) + pad; ++i) {
     if (i < -pad || i >= source_.height + pad) continue;
     const int row = std::clamp(i, 0, source_.height - 1);
-    s.rows[i + pad] = source.image.planes[c].row(row - source.top) + (columns_.first - source.left);
+    s.rows[i + pad] =
+        source.image.planes[c].row(row - source.top) + (s.columns.first - source.left);
   }
-  const int pieces = mesh_.columns - 1;
+  const int pieces = s.mesh.count() - 1;
   s.ends.resize(pieces), s.from.resize(pieces), s.step.resize(pieces);
-  int begin = columns_.first;
+  int begin = s.columns.first;
   for (int k = 0; k < pieces; ++k) {
-    const auto &p = nodes[k], &q = nodes[k + 1];
+    const auto &p = nodes[s.mesh.first + k], &q = nodes[s.mesh.first + k + 1];
     const float slope = (q.y[c] - p.y[c]) / std::max(q.x[c] - p.x[c], 1e-3f);
     s.from[k] = p.y[c] + (static_cast<float>(begin) - p.x[c]) * slope;
     s.step[k] = slope;
-    begin = k + 1 == pieces ? columns_.last
-                            : std::clamp(static_cast<int>(std::ceil(q.x[c])), begin, columns_.last);
-    s.ends[k] = begin - columns_.first;
+    begin = k + 1 == pieces
+                ? s.columns.last
+                : std::clamp(static_cast<int>(std::ceil(q.x[c])), begin, s.columns.last);
+    s.ends[k] = begin - s.columns.first;
   }
-  s.at.resize(columns_.count());
+  s.at.resize(s.columns.count());
   HWY_DYNAMIC_DISPATCH(ramps)
   (s.ends.data(), s.from.data(), s.step.data(), pieces, least, most, s.at.data());
   HWY_DYNAMIC_DISPATCH(heights_row)
-  (s.rows.data() + pad - (down_.reach - 1), s.at.data(), columns_.count(),
+  (s.rows.data() + pad - (down_.reach - 1), s.at.data(), s.columns.count(),
    {down_.coefficients.data(), 2 * down_.reach}, out);
 }
 
-void Warp::take_rows(int c, Scratch& s) const {
-  const int margin = across_.reach + 2, width = columns_.count();
+void Warp::take_rows(int c, const Tile& tile, Scratch& s) const {
+  const int margin = across_.reach + 2, width = s.columns.count();
   // Padded on either side, so that no tap lies outside.
   s.side.resize(static_cast<std::size_t>(width + 2 * margin) * kRows);
   float* side = s.side.data() + static_cast<std::size_t>(margin) * kRows;
@@ -307,50 +361,55 @@ void Warp::take_rows(int c, Scratch& s) const {
     std::copy_n(side + static_cast<std::ptrdiff_t>(width - 1) * kRows, kRows,
                 side + static_cast<std::ptrdiff_t>(width - 1 + i) * kRows);
   }
-  s.across.resize(static_cast<std::size_t>(result_.width) * kRows);
+  s.across.resize(static_cast<std::size_t>(tile.x1 - tile.x0) * kRows);
   const float cell = static_cast<float>(result_.width - 1) / static_cast<float>(mesh_.columns - 1);
-  for (int k = 0; k + 1 < mesh_.columns; ++k) {
+  for (int k = s.mesh.first; k + 1 < s.mesh.last; ++k) {
     const float first = static_cast<float>(k) * cell;
-    const int begin = static_cast<int>(std::ceil(first)),
-              end = k + 2 == mesh_.columns
-                        ? result_.width
-                        : static_cast<int>(std::ceil(static_cast<float>(k + 1) * cell));
+    const int begin = std::max(tile.x0, static_cast<int>(std::ceil(first))),
+              end = std::min(tile.x1,
+                             k + 2 == mesh_.columns
+                                 ? result_.width
+                                 : static_cast<int>(std::ceil(static_cast<float>(k + 1) * cell)));
     if (begin >= end) continue;
     const float per = cell > 0 ? 1 / cell : 0.0f, into = (static_cast<float>(begin) - first) * per;
     float from[kRows], step[kRows], gain[kRows], gain_step[kRows];
     for (int i = 0; i < kRows; ++i) {
       const auto *p = s.nodes.data() + static_cast<std::size_t>(i) * mesh_.columns + k, *q = p + 1;
       step[i] = (q->x[c] - p->x[c]) * per;
-      from[i] = p->x[c] + into * (q->x[c] - p->x[c]) - static_cast<float>(columns_.first);
+      from[i] = p->x[c] + into * (q->x[c] - p->x[c]) - static_cast<float>(s.columns.first);
       gain_step[i] = (q->gain - p->gain) * per;
       gain[i] = p->gain + into * (q->gain - p->gain);
     }
     HWY_DYNAMIC_DISPATCH(run_across)
     (side - static_cast<std::ptrdiff_t>(across_.reach - 1) * kRows,
-     {from, step, gain, gain_step, begin, end}, -1, static_cast<float>(width),
+     {from, step, gain, gain_step, begin - tile.x0, end - tile.x0}, -1, static_cast<float>(width),
      {across_.coefficients.data(), 2 * across_.reach}, s.across.data());
   }
 }
 
-void Warp::run(const Band& source, int y0, int y1, Image& out) const {
+void Warp::run(const Band& source, const Tile& tile, Image& out) const {
   Scratch s;
-  const auto width = static_cast<std::size_t>(columns_.count());
+  s.columns = columns(tile);
+  // One more on either side: taps reach beyond the tile, and heights run on to there.
+  const Span near = nodes_of(tile).columns;
+  s.mesh = {std::max(0, near.first - 1), std::min(mesh_.columns, near.last + 1)};
+  const auto width = static_cast<std::size_t>(s.columns.count());
   s.nodes.resize(static_cast<std::size_t>(mesh_.columns) * kRows);
   s.lines.resize(width * kRows);
-  for (int top = y0; top < y1; top += kRows) {
-    const int count = std::min(kRows, y1 - top);
+  for (int top = tile.y0; top < tile.y1; top += kRows) {
+    const int count = std::min(kRows, tile.y1 - top);
     for (int i = 0; i < kRows; ++i)  // the last rows stand in for those that are missing
-      for (int k = 0; k < mesh_.columns; ++k)
+      for (int k = s.mesh.first; k < s.mesh.last; ++k)
         s.nodes[static_cast<std::size_t>(i) * mesh_.columns + k] =
             node(k, top + std::min(i, count - 1));
     for (int c = 0; c < 3; ++c) {
       for (int i = 0; i < count; ++i)
         take_heights(source, c, s.nodes.data() + static_cast<std::size_t>(i) * mesh_.columns, s,
                      s.lines.data() + width * i);
-      take_rows(c, s);
+      take_rows(c, tile, s);
       float* to[kRows] = {};
-      for (int i = 0; i < count; ++i) to[i] = out.planes[c].row(top + i);
-      HWY_DYNAMIC_DISPATCH(lay_in_rows)(s.across.data(), out.width, count, to);
+      for (int i = 0; i < count; ++i) to[i] = out.planes[c].row(top + i) + tile.x0;
+      HWY_DYNAMIC_DISPATCH(lay_in_rows)(s.across.data(), tile.x1 - tile.x0, count, to);
     }
   }
 }
@@ -358,7 +417,7 @@ void Warp::run(const Band& source, int y0, int y1, Image& out) const {
 Image warp(const Image& image, const Warp& how, Size result) {
   Image out(result.width, result.height);
   parallel_ranges((result.height + kRows - 1) / kRows, 2, [&](int first, int last) {
-    how.run({image}, first * kRows, std::min(last * kRows, result.height), out);
+    how.run({image}, {0, first * kRows, result.width, std::min(last * kRows, result.height)}, out);
   });
   return out;
 }

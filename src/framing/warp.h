@@ -31,24 +31,33 @@ class Warp {
   Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
        bool quick = false);
 
-  // What of the source the rows y0 <= y < y1 of the result need, and the columns all of it needs.
-  Span rows(int y0, int y1) const;
-  Span columns() const { return columns_; }
+  // What of the source a tile of the result needs.
+  Span rows(const Tile& tile) const;
+  Span columns(const Tile& tile) const;
+  // How wide tiles are best: where rows of the result run across rows of the source, narrow ones
+  // need fewer of these.
+  int tile_width() const { return tile_width_; }
 
-  // Rows y0 <= y < y1 of the result. On one thread.
-  void run(const Band& source, int y0, int y1, Image& out) const;
+  // A tile of the result. On one thread.
+  void run(const Band& source, const Tile& tile, Image& out) const;
 
  private:
   struct Scratch;
+  struct Nodes {  // of the mesh that a tile lies between: first and last rows and columns
+    Span rows, columns;
+  };
+  Nodes nodes_of(const Tile& tile) const;
+  template <typename Value>
+  std::pair<float, float> extent(const Tile& tile, const Nodes& near, const Value& value) const;
   void take_heights(const Band& source, int channel, const WarpMesh::Node* nodes, Scratch& scratch,
                     float* out) const;
-  void take_rows(int channel, Scratch& scratch) const;
+  void take_rows(int channel, const Tile& tile, Scratch& scratch) const;
   WarpMesh::Node node(int column, int y) const;  // between two rows of the mesh
 
   Size source_, result_;
   WarpMesh mesh_;
   LanczosTaps across_, down_;
-  Span columns_;
+  int tile_width_;
 };
 
 // The whole result, on all cores.

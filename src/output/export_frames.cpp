@@ -52,7 +52,7 @@ Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how
   if (const auto* deep = std::get_if<Encoded16>(&frame.picture))
     return StagedFile::write(path, [&](int fd) { return write_tiff16(fd, *deep, info, note); });
   auto bytes = encode_jpeg(std::get<Encoded8>(frame.picture), how.quality).and_then([&](Bytes b) {
-    return with_metadata(std::move(b), info, recipe.first().size, note);
+    return with_metadata(std::move(b), info, recipe.first().placement.size, note);
   });
   if (!bytes) return tl::unexpected(bytes.error());
   return StagedFile::write(path, [&](int fd) { return write_all(fd, *bytes); });

@@ -85,9 +85,10 @@ std::string export_recipe(const FilmRecipe& r, const ExportSettings& how) {
   for (double v : s.look.numbers) add(v);
   add(s.light.stops);
   if (s.hot_pixels && s.look[Param::hot_pixels] > 0) out += " hot " + checksum_text(*s.hot_pixels);
-  for (double v : {s.crop.x, s.crop.y, s.crop.w, s.crop.h}) add(v);
-  add(s.size.width);
-  add(s.size.height);
+  const Rect part = s.placement.part();
+  for (double v : {part.x, part.y, part.w, part.h}) add(v);
+  add(s.placement.size.width);
+  add(s.placement.size.height);
   if (r.how == Composition::between) {
     out += " made with";
     const Take& second = r.takes[1];

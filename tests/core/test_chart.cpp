@@ -66,7 +66,7 @@ double chart_difference(const sim::Spectrum& light, bool second_matrix) {
   const auto as_shot = as_shot_temperature(frame.colour);
   PictureRecipe s;
   s.look = neutral_look(as_shot.kelvin, as_shot.tint);
-  s.size = sim::chart_size();
+  s.placement.size = sim::chart_size();
   const auto d = sim::chart_differences(develop_frame(std::move(frame), s), light);
   return std::accumulate(d.begin(), d.end(), 0.0) / 24;
 }

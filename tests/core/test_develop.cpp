@@ -115,7 +115,8 @@ TEST(Demosaic, SameBitsForAnyNumberOfThreads) {
 
 // The look with one value away from its default.
 void adjust(Image& image, Param p, double value) {
-  PictureRecipe s{neutral_look(5600, 0), 0, {}, {}, 100, {}, {}};
+  PictureRecipe s;
+  s.look = neutral_look(5600, 0);
   s.look[p] = value;
   apply_look(image, s, 1);
 }
@@ -124,7 +125,7 @@ TEST(WhiteBalance, ClippedHighlightsStayNeutral) {
   const auto wb = white_balance(sim::camera_colour(), 5600, 0);
   Image image = filled(4, 4, 1, 1, 1);  // every channel clipped
   balance(image, wb);
-  to_working_space(image, 0, image.height, wb, -1);
+  to_working_space(image, {0, 0, image.width, image.height}, wb, {-1, {}});
   EXPECT_NEAR(image.planes[0].at(1, 1), image.planes[1].at(1, 1), 1e-5);
   EXPECT_NEAR(image.planes[2].at(1, 1), image.planes[1].at(1, 1), 1e-5);
 }
@@ -245,7 +246,7 @@ TEST(Clipped, ProxiesDoTheSame) {
     PictureRecipe settings;
     settings.look = neutral_look(5600, 0);
     settings.look[Param::exposure] = -2;
-    settings.size = {300, 32};
+    settings.placement.size = {300, 32};
     const Image live = develop_proxy(make_proxy(s.frame), settings);
     const Image full = develop_frame(std::move(s.frame), settings);
     for (int c = 0; c < 3; ++c)
@@ -265,8 +266,8 @@ TEST(Clipped, WhatDidNotClipStaysAsItIs) {
 TEST(WhiteBalance, OneStopDoubles) {
   const auto wb = white_balance(sim::camera_colour(), 5600, 0);
   Image a = filled(4, 4, 0.1f, 0.2f, 0.15f), b = filled(4, 4, 0.1f, 0.2f, 0.15f);
-  to_working_space(a, 0, a.height, wb, 0);
-  to_working_space(b, 0, b.height, wb, 1);
+  to_working_space(a, {0, 0, a.width, a.height}, wb, {});
+  to_working_space(b, {0, 0, b.width, b.height}, wb, {1, {}});
   for (int c = 0; c < 3; ++c) EXPECT_NEAR(b.planes[c].at(2, 2), 2 * a.planes[c].at(2, 2), 1e-6);
 }
 
@@ -365,7 +366,7 @@ TEST(Develop, ProxyAndFullFrameAgree) {
   s.light.stops = 0.4;
   const Proxy proxy = make_proxy(frame);
   EXPECT_EQ(proxy.width, 300);
-  s.size = {60, 40};
+  s.placement.size = {60, 40};
   const Image small = develop_proxy(proxy, s), full = develop_frame(frame, s);
   double difference = 0;
   for (int c = 0; c < 3; ++c)

@@ -8,7 +8,7 @@
 
 #include "base/parallel.h"
 #include "core/pictures.h"
-#include "develop/lens.h"
+#include "develop/placing.h"
 #include "develop/wavelet.h"
 #include "develop/white_balance.h"
 #include "framing/warp.h"
@@ -90,21 +90,24 @@ TEST(Warp, GainAndWhatLiesOutside) {
 
 TEST(Warp, PiecesAreTheWholeAndAskForNoMoreThanTheyNeed) {
   const Size size{128, 96};
-  Look look = neutral_look(5600, 0);
-  look[Param::distortion] = 70;
-  look[Param::lateral_blue] = -80;
-  const Warp how = lens_warp(look, nullptr, {360, 240}, 1, {0.1, 0.2, 0.6, 0.7}, size);
+  PictureRecipe r;
+  r.look = neutral_look(5600, 0);
+  r.look[Param::distortion] = 70;
+  r.look[Param::lateral_blue] = -80;
+  r.placement = {Rect{0.1, 0.2, 0.6, 0.7}, size};
+  const Warp how = placing(r, {360, 240}, 1);
   const Image whole = warp(harbour(), how, size);
   Image pieces(size.width, size.height);
   for (int y0 = 0; y0 < size.height; y0 += 32) {
-    const Span rows = how.rows(y0, y0 + 32), columns = how.columns();
+    const Tile tile{0, y0, size.width, y0 + 32};
+    const Span rows = how.rows(tile), columns = how.columns(tile);
     EXPECT_LT(rows.count(), 150);
     Image band(columns.count(), rows.count());
     for (int c = 0; c < 3; ++c)
       for (int y = 0; y < band.height; ++y)
         std::copy_n(harbour().planes[c].row(y + rows.first) + columns.first, band.width,
                     band.planes[c].row(y));
-    how.run({band, columns.first, rows.first}, y0, y0 + 32, pieces);
+    how.run({band, columns.first, rows.first}, tile, pieces);
   }
   for (int c = 0; c < 3; ++c) EXPECT_EQ(pieces.planes[c].data, whole.planes[c].data);
 }
@@ -116,14 +119,14 @@ TEST(Resampler, PiecesAreTheWhole) {
   const Image whole = resample(harbour(), part, size);
   Image pieces(size.width, size.height);
   for (int y0 = 0; y0 < size.height; y0 += 17) {
-    const int y1 = std::min(size.height, y0 + 17);
-    const Span rows = how.rows(y0, y1), columns = how.columns();
+    const Tile tile{0, y0, size.width, std::min(size.height, y0 + 17)};
+    const Span rows = how.rows(tile), columns = how.columns(tile);
     Image band(columns.count(), rows.count());
     for (int c = 0; c < 3; ++c)
       for (int y = 0; y < band.height; ++y)
         std::copy_n(harbour().planes[c].row(y + rows.first) + columns.first, band.width,
                     band.planes[c].row(y));
-    how.run({band, columns.first, rows.first}, y0, y1, pieces);
+    how.run({band, columns.first, rows.first}, tile, pieces);
   }
   for (int c = 0; c < 3; ++c) EXPECT_EQ(pieces.planes[c].data, whole.planes[c].data);
 }
@@ -201,8 +204,8 @@ TEST(WhiteBalance, ProxyNumbersAndPicturesGiveTheSame) {
   Image one = unpack(proxy);
   balance(one, wb);
   const Image two = balanced(proxy, wb);
-  to_working_space(one, 0, one.height, wb, 0.7);
-  const Image three = in_working_space(proxy, wb, 0.7);
+  to_working_space(one, {0, 0, one.width, one.height}, wb, {0.7, {}});
+  const Image three = in_working_space(proxy, wb, {0.7, {}});
   EXPECT_GT(test::psnr(one, three), 100);
   EXPECT_EQ(two.size(), three.size());
 }

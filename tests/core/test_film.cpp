@@ -146,8 +146,8 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
   const FilmRecipe r = film_recipe(s, course, plan, *film, {90, 60});
   EXPECT_EQ(r.takes[0].picture.light.stops, 0.25);
   EXPECT_EQ(r.takes[1].picture.light.stops, -0.5);
-  EXPECT_EQ(r.takes[0].picture.iso, 200);
-  EXPECT_EQ(r.takes[1].picture.iso, 400);
+  EXPECT_EQ(r.takes[0].picture.source.info.iso, 200);
+  EXPECT_EQ(r.takes[1].picture.source.info.iso, 400);
   EXPECT_EQ(r.takes[0].picture.look[Param::exposure], course.at(Param::exposure, 9));
   EXPECT_EQ(r.takes[1].picture.look, r.takes[0].picture.look);
   EXPECT_NEAR(r.takes[1].weight, 0.5, 0.05);
@@ -184,7 +184,7 @@ TEST(Film, AMadeFrameHasItsNeighboursLens) {
   ASSERT_TRUE(with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[0].picture.lens, with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[1].picture.lens, with.takes[1].picture.lens);
-  EXPECT_EQ(without.takes[0].picture.iso, with.takes[0].picture.iso);
+  EXPECT_EQ(without.takes[0].picture.source.info.iso, with.takes[0].picture.source.info.iso);
   // One frame without a time moves the look of no other.
   for (int i = 0; i < 20; ++i)
     EXPECT_NEAR(course_of(s).place(i), course.place(i), i == 9 ? 0.2 : 1e-9) << i;

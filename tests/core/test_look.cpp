@@ -14,6 +14,7 @@
 #include "develop/local_light.h"
 #include "develop/noise.h"
 #include "develop/oklab.h"
+#include "develop/placing.h"
 #include "develop/tone_curve.h"
 #include "document/shoot.h"
 #include "film/film.h"
@@ -33,7 +34,11 @@ Image filled(int w, int h, float r, float g, float b) {
   return image;
 }
 
-PictureRecipe neutral() { return {neutral_look(5600, 0), 0, {}, {}, 100, {}, {}}; }
+PictureRecipe neutral() {
+  PictureRecipe s;
+  s.look = neutral_look(5600, 0);
+  return s;
+}
 
 Image looked(Image image, std::initializer_list<std::pair<Param, double>> values) {
   PictureRecipe s = neutral();
@@ -140,7 +145,7 @@ TEST(Look, AStaticSceneDoesNotFlickerWithEverythingTurnedUp) {
   s.look = everything();
   s.look[Param::highlights] = -100;
   s.look[Param::shadows] = s.look[Param::local_contrast] = s.look[Param::haze] = 80;
-  s.size = {480, 320};
+  s.placement.size = {480, 320};
   std::vector<double> bright[3];
   for (int i = 0; i < 8; ++i) {
     sim::Shot shot;
@@ -271,8 +276,7 @@ TEST(Look, TheLivePictureIsTheExport) {
     s.look = neutral_look(as_shot.kelvin, as_shot.tint);
     if (all)
       for (const auto& [param, value] : everything) s.look[param] = value;
-    s.crop = crop_to_aspect({3840, 2560}, 16.0 / 9);
-    s.size = {900, 506};
+    s.placement = {crop_to_aspect({3840, 2560}, 16.0 / 9), {900, 506}};
     const Encoded8 live = to_srgb8(develop_proxy(proxy, s)),
                    full = to_srgb8(develop_frame(SensorFrame(*frame), s));
     double apart = 0, live_detail = 0, full_detail = 0;
@@ -435,7 +439,7 @@ TEST(Look, TheVignetteFollowsTheFilm) {
   s.look[Param::vignette] = -60;
   Image film = cut, more = whole;
   apply_look(film, s, 1);
-  s.film = {0.4, 0.25, 0.5, 0.6};  // from column 120 and row 50 on
+  s.placement.film = Rect{0.4, 0.25, 0.5, 0.6};  // from column 120 and row 50 on
   apply_look(more, s, 1);
   for (int y = 0; y < 120; ++y)
     for (int x = 0; x < 150; ++x)
@@ -516,8 +520,8 @@ TEST(Noise, FallsAndEdgesStay) {
     PictureRecipe s = neutral();
     s.look[Param::exposure] = 3;
     s.look[Param::noise] = s.look[Param::colour_noise] = amount;
-    s.iso = 3200;
-    s.size = {420, 280};
+    s.source.info.iso = 3200;
+    s.placement.size = {420, 280};
     return develop_frame(std::move(frame), s);
   };
   const Image clean = develop(false, 0), noisy = develop(true, 0), mended = develop(true, 50);
@@ -590,7 +594,7 @@ TEST(HotPixel, IsMendedInProxiesHoweverTheFrameLies) {
     frame.mosaic = mosaic_of(plane, {0, 1, 1, 2});
     const Proxy proxy = make_proxy(frame);
     PictureRecipe s = neutral();
-    s.size = {};
+    s.placement.size = {};
     auto spread = [&](const PictureRecipe& how) {
       const Image image = develop_proxy(proxy, how);
       double most = 0;
@@ -623,18 +627,18 @@ TEST(Orientation, AFrameThatLiesTurnedIsDevelopedLikeAnUprightOne) {
     for (int orientation = 1; orientation <= 8; ++orientation) {
       PictureRecipe s = neutral();
       if (lens) s.look[Param::distortion] = s.look[Param::lateral_red] = 60;
-      s.size = {180, 120};
+      s.placement.size = {180, 120};
       frame.orientation = 1;
       const Image lying = develop_frame(frame, s);
       frame.orientation = orientation;
       const bool side = lies_on_its_side(orientation);
-      if (side) s.size = {120, 180};
+      if (side) s.placement.size = {120, 180};
       const Image upright = develop_frame(frame, s), turned = oriented(lying, orientation);
       ASSERT_EQ(upright.size(), turned.size());
       EXPECT_GT(test::psnr(upright, turned), 60) << orientation << lens;
       // The upper left quarter of the upright picture.
-      s.crop = {0, 0, 0.5, 0.5};
-      s.size = {s.size.width / 2, s.size.height / 2};
+      s.placement = {Rect{0, 0, 0.5, 0.5},
+                     {s.placement.size.width / 2, s.placement.size.height / 2}};
       const Image part = develop_frame(frame, s);
       double difference = 0;
       for (int y = 8; y < part.height - 8; ++y)
@@ -672,6 +676,15 @@ TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
   EXPECT_GT(after, before + 6) << before;
   EXPECT_GT(after, 30);
   EXPECT_GT(test::psnr(inner(develop(bent, 50)), truth), before);
+}
+
+// A whole upright frame at its own size.
+Image correct_lens(const Image& image, const Look& look, const LensMesh* profile) {
+  PictureRecipe r;
+  r.look = look;
+  if (profile) r.lens = std::make_shared<const LensMesh>(*profile);
+  r.placement.size = image.size();
+  return warp(image, placing(r, image.size(), 1), image.size());
 }
 
 TEST(Lens, AnUnknownLensHasNoProfileAndManualAmountsWork) {

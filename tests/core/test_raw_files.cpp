@@ -99,7 +99,7 @@ SensorFrame read(const std::vector<std::uint8_t>& dng) {
 Image develop(SensorFrame frame, Size size = kSize) {
   PictureRecipe s;
   s.look = neutral_look(5600, 0);
-  s.size = size;
+  s.placement.size = size;
   return develop_frame(std::move(frame), s);
 }
 
@@ -314,7 +314,7 @@ TEST(RawFiles, ASensorWithoutColourGivesGrey) {
   const auto as_shot = as_shot_temperature(frame.colour);
   PictureRecipe settings;
   settings.look = neutral_look(as_shot.kelvin, as_shot.tint);
-  settings.size = kSize;
+  settings.placement.size = kSize;
   const Image image = develop_frame(frame, settings);
   for (int y = 4; y < 156; y += 11)
     for (int x = 4; x < 236; x += 9) {
@@ -464,11 +464,12 @@ TEST(RawFiles, AProxyShowsTheWholeFrame) {
       frame.orientation = orientation;
       PictureRecipe s;
       s.look = neutral_look(5600, 0);
-      s.size = orientation == 6 ? Size{200, 300} : Size{300, 200};
+      s.placement.size = orientation == 6 ? Size{200, 300} : Size{300, 200};
       const Image live = develop_proxy(make_proxy(frame), s);
       const Image full = develop_frame(frame, s);
       for (int c = 0; c < 2; ++c)
-        for (const auto& [x, y] : {std::pair{2, 2}, {s.size.width - 3, s.size.height - 3}})
+        for (const auto& [x, y] :
+             {std::pair{2, 2}, {s.placement.size.width - 3, s.placement.size.height - 3}})
           // Half a pixel of the sensor is 1.3e-4 of the way.
           EXPECT_NEAR(live.planes[c].at(x, y), full.planes[c].at(x, y), 2e-4)
               << size.width << " " << orientation << " " << x;

@@ -158,7 +158,7 @@ TEST(Stills, TheProxyOfALargeOneIsTheSame) {
     // Each shows the whole frame: compared at one size, by places of the frame.
     PictureRecipe s;
     s.look = neutral_look(6504, 0);
-    s.size = {300, 200};
+    s.placement.size = {300, 200};
     const Image one = develop_proxy(a, s), other = develop_proxy(b, s);
     for (int c = 0; c < 3; ++c)
       for (int y = 3; y < 197; y += 5)

@@ -129,9 +129,9 @@ void Preview::start(const Request& request) {
   const bool cut = key.kind == Kind::full || (key.kind == Kind::developed && !most_.isEmpty());
   const Rect part = cut ? part_ : Rect{};
   for (Take& t : recipe.takes) {
-    t.picture.crop = part;
-    t.picture.film = within(part, film_rect(shoot));
-    t.picture.size = key.kind == Kind::full ? natural_size(shoot.sequence.size, part) : Size{};
+    t.picture.placement = {
+        part, key.kind == Kind::full ? natural_size(shoot.sequence.size, part) : Size{},
+        within(part, film_rect(shoot))};
   }
   const QPointer<Preview> self(this);
   const Order order{session_.version(), view_, epoch_};
@@ -148,7 +148,7 @@ void Preview::start(const Request& request) {
     if (kind == Kind::full) return develop_film_frame(recipe);
     if (kind == Kind::developed && !most.isEmpty())
       if (const auto proxy = store->get(first))
-        for (Take& t : recipe.takes) t.picture.size = seen_size(**proxy, part, most);
+        for (Take& t : recipe.takes) t.picture.placement.size = seen_size(**proxy, part, most);
     if (!ahead) return develop_film_proxy(*store, recipe);
     Result<Image> out = fail("");
     on_one_thread([&] { out = develop_film_proxy(*store, recipe); });

@@ -1,0 +1,66 @@
+#include "develop/placing.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "develop/lens.h"
+#include "image/orientation.h"
+
+namespace tsukimi {
+namespace {
+
+// Source pixels per pixel of a picture whose upper edge is `along` and left edge `across`: of the
+// pass along its rows, and of the one before it, which moves along the source's columns.
+double along_rows(double along, int pixels) { return std::fabs(along) / pixels; }
+double along_columns(double down_y, double down_x, double right_y, double right_x, int pixels) {
+  return std::fabs(down_y - down_x * right_y / right_x) / pixels;
+}
+
+}  // namespace
+
+bool needs_mesh(const PictureRecipe& r) {
+  return r.placement.is_turned() || !r.light.field.empty() || corrects_lens(r.look, r.lens.get());
+}
+
+Warp placing(const PictureRecipe& r, Size source, int orientation, bool quick, Rect covered) {
+  const Placement& lies = r.placement;
+  const bool side = lies_on_its_side(orientation);
+  const Size result = side ? Size{lies.size.height, lies.size.width} : lies.size;
+  // The frame's size in pixels of the source, upright.
+  const double width = covered.w * (side ? source.height : source.width),
+               height = covered.h * (side ? source.width : source.height);
+  constexpr int kCell = 40, kColumns = 25, kRows = 17;  // cells in pixels of the result; at least
+  WarpMesh mesh;
+  mesh.columns = std::max(kColumns, result.width / kCell + 1);
+  mesh.rows = std::max(kRows, result.height / kCell + 1);
+  mesh.nodes.reserve(static_cast<std::size_t>(mesh.columns) * mesh.rows);
+  for (int row = 0; row < mesh.rows; ++row)
+    for (int column = 0; column < mesh.columns; ++column) {
+      const double x = (result.width - 1.0) * column / (mesh.columns - 1),
+                   y = (result.height - 1.0) * row / (mesh.rows - 1);
+      const Place seen =
+          upright_place({(x + 0.5) / result.width, (y + 0.5) / result.height}, orientation);
+      const Place on_frame = lies.at(seen.x, seen.y);
+      auto node = lens_at(r.look, r.lens.get(), width, height, on_frame.x * width - 0.5,
+                          on_frame.y * height - 0.5);
+      if (!r.light.field.empty())
+        node.gain *= static_cast<float>(std::exp2(r.light.field.stops_at(on_frame.x, on_frame.y)));
+      for (int c = 0; c < 3; ++c) {
+        const Place from = place_in_file({covered.x + (node.x[c] + 0.5) / width * covered.w,
+                                          covered.y + (node.y[c] + 0.5) / height * covered.h},
+                                         orientation);
+        node.x[c] = static_cast<float>(from.x * source.width - 0.5);
+        node.y[c] = static_cast<float>(from.y * source.height - 0.5);
+      }
+      mesh.nodes.push_back(node);
+    }
+  const Place a{lies.right.x * width, lies.right.y * height},
+      d{lies.down.x * width, lies.down.y * height};
+  // On its side the picture's left edge runs along the source's rows.
+  const double across = side ? along_rows(d.y, result.width) : along_rows(a.x, result.width),
+               down = side ? along_columns(a.x, a.y, d.x, d.y, result.height)
+                           : along_columns(d.y, d.x, a.y, a.x, result.height);
+  return {source, result, std::move(mesh), across, down, quick};
+}
+
+}  // namespace tsukimi

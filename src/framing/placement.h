@@ -1,0 +1,36 @@
+// Where a picture lies in the frame that it is made from.
+#pragma once
+
+#include "framing/geometry.h"
+#include "image/orientation.h"
+
+namespace tsukimi {
+
+// An affine map from the picture to the upright frame, both from (0, 0), top left, to (1, 1).
+struct Placement {
+  Place corner;                   // of the frame, where the picture's top left lies
+  Place right{1, 0}, down{0, 1};  // from there along the picture's upper and left edge
+  Size size;  // of the picture, in pixels; 0x0: the whole frame, as large as it is
+  Rect film;  // the part of the picture that the film shows
+
+  Placement() = default;
+  Placement(Rect part, Size pixels = {}, Rect film_part = {})
+      : corner{part.x, part.y}, right{part.w, 0}, down{0, part.h}, size(pixels), film(film_part) {}
+
+  Place at(double u, double v) const {
+    return {corner.x + u * right.x + v * down.x, corner.y + u * right.y + v * down.y};
+  }
+  bool is_turned() const { return right.y != 0 || down.x != 0; }
+  Rect part() const { return {corner.x, corner.y, right.x, down.y}; }  // when it is not turned
+  bool operator==(const Placement&) const = default;
+};
+
+// A part of the frame turned about its middle, clockwise as seen, by less than 45 degrees: its
+// sides keep their lengths in pixels of the frame.
+Placement turned(Placement part, double degrees, Size frame);
+
+// How many pixels of a source that holds the whole upright frame there are per pixel of the
+// picture: along its upper edge.
+double reduction(const Placement& placement, Size source, int width);
+
+}  // namespace tsukimi
