@@ -70,9 +70,10 @@ void demosaic_24(benchmark::State& state) {
   for (auto _ : state) benchmark::DoNotOptimize(demosaic(frame.mosaic, {{2, 1, 1.5f}, true}).width);
 }
 
-void cut_24(benchmark::State& state, bool lens) {
+void cut_24(benchmark::State& state, bool lens, double degrees = 0) {
   PictureRecipe s = live_settings(neutral_look(6200, 4));
   s.placement = {crop_to_aspect({6000, 4000}, 16.0 / 9), {3840, 2160}};
+  if (degrees != 0) s.placement = turned(s.placement, degrees, {6000, 4000});
   if (lens) s.look[Param::distortion] = s.look[Param::lateral_red] = 20;
   for (auto _ : state) benchmark::DoNotOptimize(develop_frame(large_frame(), s).width);
 }
@@ -124,6 +125,9 @@ void add_operations() {
   add("demosaic_24_megapixels", demosaic_24);
   add("cut_24_megapixels", [](auto& s) { cut_24(s, false); });
   add("cut_24_megapixels_with_lens", [](auto& s) { cut_24(s, true); });
+  for (double degrees : {1, 3, 15})
+    add("cut_24_megapixels_turned/" + std::to_string(static_cast<int>(degrees)),
+        [degrees](auto& s) { cut_24(s, false, degrees); });
   add("display_8_bit", display_8);
   add("proposal", proposal);
   add("proxy_through_the_cache", proxy_through_the_cache);

@@ -60,7 +60,8 @@ Warp placing(const PictureRecipe& r, Size source, int orientation, bool quick, R
   const double across = side ? along_rows(d.y, result.width) : along_rows(a.x, result.width),
                down = side ? along_columns(a.x, a.y, d.x, d.y, result.height)
                            : along_columns(d.y, d.x, a.y, a.x, result.height);
-  return {source, result, std::move(mesh), across, down, quick};
+  const double slope = std::fabs(side ? d.x / d.y : a.y / a.x);
+  return {source, result, std::move(mesh), across, down, quick, slope};
 }
 
 }  // namespace tsukimi

@@ -224,24 +224,23 @@ static WarpMesh::Node between(const WarpMesh::Node& p, const WarpMesh::Node& q, 
   return out;
 }
 
-// Narrow tiles when the upper edge of the result crosses more rows than a stripe is high: there
-// each tile asks for a little more than itself, where a stripe asks for the whole slope.
-static int best_width(const WarpMesh& mesh, Size result) {
-  constexpr int kNarrow = 384;
-  constexpr float kSlope = 0.02f;
-  const auto &p = mesh.nodes.front(), &q = mesh.nodes[static_cast<std::size_t>(mesh.columns) - 1];
-  const float rise = std::fabs(q.y[1] - p.y[1]), run = std::fabs(q.x[1] - p.x[1]);
-  return rise > kSlope * run ? std::min(kNarrow, result.width) : result.width;
+// Of a tile w wide and h high, margins m and a slope t, the source gives (w + m) (h + m + t w): for
+// its size the least at w^2 = m (h + m) / t.
+static int best_width(double slope, Size result) {
+  if (slope == 0) return result.width;
+  constexpr double kMargins = 24, kHeight = 64;
+  const double best = std::sqrt(kMargins * (kHeight + kMargins) / slope);
+  return std::min(result.width, std::max(2, static_cast<int>(std::lround(best / 32))) * 32);
 }
 
 Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
-           bool quick)
+           bool quick, double slope)
     : source_(source),
       result_(result),
       mesh_(std::move(mesh)),
       across_(reduction_x, quick ? 2 : 3),
       down_(reduction_y, quick ? 2 : 3),
-      tile_width_(best_width(mesh_, result)) {}
+      tile_width_(best_width(slope, result)) {}
 
 Warp::Nodes Warp::nodes_of(const Tile& tile) const {
   auto between = [](int first, int last, int pixels, int nodes) {

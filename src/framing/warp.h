@@ -27,9 +27,10 @@ struct WarpMesh {
 class Warp {
  public:
   // reduction: source pixels per pixel of the result, along x and y; below 1 counts as 1.
-  // quick: Lanczos-2, two thirds of the work.
+  // quick: Lanczos-2, two thirds of the work. slope: by how many rows of the source a row of the
+  // result climbs per column; narrow tiles then need less of it.
   Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
-       bool quick = false);
+       bool quick = false, double slope = 0);
 
   // What of the source a tile of the result needs.
   Span rows(const Tile& tile) const;
