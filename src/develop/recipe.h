@@ -4,6 +4,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <string>
 
 #include "adjust/parameters.h"
 #include "camera/frame_info.h"
@@ -32,5 +33,8 @@ struct PictureRecipe {
   std::shared_ptr<const HotPixels> hot_pixels;  // of the sequence; none: not looked for
   bool operator==(const PictureRecipe&) const = default;
 };
+
+// All of it in a line, the same on every run and machine; what is at its preset is not told.
+std::string text_of(const PictureRecipe& recipe);
 
 }  // namespace tsukimi

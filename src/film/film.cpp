@@ -111,9 +111,30 @@ std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
   return run.filled ? std::optional(FilmFrame{frame, run.before, run.end}) : std::nullopt;
 }
 
+Placement film_placement(const Shoot& shoot, Size size) {
+  return {film_rect(shoot), size.width > 0 ? size : output_size(shoot)};
+}
+
+Placement view_placement(const Shoot& shoot, Rect part, Size size) {
+  const Rect film = film_rect(shoot);
+  return {part, size,
+          Rect{(film.x - part.x) / part.w, (film.y - part.y) / part.h, film.w / part.w,
+               film.h / part.h}};
+}
+
+std::string text_of(const FilmRecipe& recipe) {
+  std::string out = text_of(recipe.first());
+  for (std::size_t i = 1; i < recipe.takes.size(); ++i) {
+    char weight[40];
+    std::snprintf(weight, sizeof weight, "%.9g", recipe.takes[i].weight);
+    out += std::string(" made with ") + weight + " of " + text_of(recipe.takes[i].picture);
+  }
+  return out;
+}
+
 FilmRecipe film_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan,
-                       const FilmFrame& film, Size size) {
-  FilmRecipe r = film_recipe_without_lenses(shoot, course, plan, film, size);
+                       const FilmFrame& film, const Placement& placement) {
+  FilmRecipe r = film_recipe_without_lenses(shoot, course, plan, film, placement);
   find_lenses(r, *shoot.lenses);
   return r;
 }
@@ -125,32 +146,34 @@ void find_lenses(FilmRecipe& recipe, LensLibrary& lenses) {
 }
 
 // The picture of one frame, with the look of another place in time.
-static PictureRecipe picture_of(const Shoot& shoot, int frame, Look look, double stops, Size size) {
+static PictureRecipe picture_of(const Shoot& shoot, int frame, Look look, double stops,
+                                const Placement& placement) {
   const FrameInfo& info = shoot.sequence.frames[frame];
   return {.source = {shoot.sequence.folder, info},
           .look = std::move(look),
           .light = {stops, {}, {}},
-          .placement = {film_rect(shoot), size.width > 0 ? size : output_size(shoot)},
+          .placement = placement,
           .lens = {},
           .hot_pixels = shoot.hot_pixels};
 }
 
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
-                                      const LightPlan& plan, const FilmFrame& film, Size size) {
+                                      const LightPlan& plan, const FilmFrame& film,
+                                      const Placement& placement) {
   const auto& frames = shoot.sequence.frames;
   const Look look = course.at(film.frame);
   FilmRecipe r;
   r.time = frames[film.frame].time;
   if (!film.made()) {
     const double stops = plan.correction(nearest_kept(shoot, film.frame));
-    r.takes.push_back({picture_of(shoot, film.frame, look, stops, size), 1});
+    r.takes.push_back({picture_of(shoot, film.frame, look, stops, placement), 1});
     return r;
   }
   const double a = course.place(film.before), b = course.place(film.after);
   const double t = b > a ? std::clamp((course.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;
   r.how = Composition::between;
   for (const auto& [frame, weight] : {std::pair{film.before, 1 - t}, {film.after, t}})
-    r.takes.push_back({picture_of(shoot, frame, look, plan.correction(frame), size), weight});
+    r.takes.push_back({picture_of(shoot, frame, look, plan.correction(frame), placement), weight});
   if (!(r.time > 0)) r.time = frames[film.before].time;
   return r;
 }

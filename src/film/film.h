@@ -35,6 +35,7 @@ std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame);
 struct Take {
   PictureRecipe picture;
   double weight = 1;
+  bool operator==(const Take&) const = default;
 };
 
 // How takes are put together: there is one, or a picture is made between two along what moves
@@ -49,12 +50,21 @@ struct FilmRecipe {
   std::vector<Take> takes;
   Composition how = Composition::one;
   const PictureRecipe& first() const { return takes.front().picture; }
+  bool operator==(const FilmRecipe&) const = default;
 };
+std::string text_of(const FilmRecipe& recipe);
+
+// Where the film's picture lies in the frame, at this size or (0x0) at that of the export; and a
+// part of the frame that a view shows, with what of it is the film.
+Placement film_placement(const Shoot& shoot, Size size = {});
+Placement view_placement(const Shoot& shoot, Rect part, Size size);
+
 FilmRecipe film_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan,
-                       const FilmFrame& film, Size size);
+                       const FilmFrame& film, const Placement& placement);
 // In two halves for who must not wait: the first look-up of a lens reads a database.
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
-                                      const LightPlan& plan, const FilmFrame& film, Size size);
+                                      const LightPlan& plan, const FilmFrame& film,
+                                      const Placement& placement);
 void find_lenses(FilmRecipe& recipe, LensLibrary& lenses);
 // A frame as the camera shot it: no look, no correction of light.
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame);

@@ -13,6 +13,7 @@ inline bool lies_on_its_side(int orientation) { return orientation >= 5 && orien
 // A place in fractions of width and height.
 struct Place {
   double x = 0, y = 0;
+  bool operator==(const Place&) const = default;
 };
 Place place_in_file(Place upright, int orientation);
 Place upright_place(Place in_file, int orientation);

@@ -247,7 +247,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& plan, Ex
     Job job;
     job.name = numbered_name(output.pattern, k + 1) +
                (output.format == FileFormat::jpeg ? ".jpg" : ".tif");
-    job.film = film_recipe(shoot, course, plan, film[k], size);
+    job.film = film_recipe(shoot, course, plan, film[k], film_placement(shoot, size));
     job.recipe = export_recipe(job.film, output);
     recipes[job.name] = job.recipe;
     if (is_whole(folder, job.name, job.recipe, *manifest)) {

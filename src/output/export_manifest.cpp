@@ -1,9 +1,7 @@
 #include "output/export_manifest.h"
 
-#include <cstdio>
 #include <nlohmann/json.hpp>
 
-#include "base/cache.h"
 #include "base/text.h"
 
 namespace tsukimi {
@@ -14,13 +12,6 @@ namespace {
 constexpr const char* kManifest = "tsukimi-export.json";
 constexpr const char* kFormat = "tsukimi export";
 constexpr int kEngine = 5;  // raise when the same settings give other pixels
-
-// Which pixels are mended, not only how many.
-std::string checksum_text(const HotPixels& hot) {
-  std::string all;
-  for (const auto& p : hot) all += std::to_string(p.x) + "," + std::to_string(p.y) + ";";
-  return cache_name(all);
-}
 
 }  // namespace
 
@@ -69,35 +60,9 @@ Result<void> write_manifest(const fs::path& folder, const Manifest& manifest) {
                         kFormat);
 }
 
-std::string export_recipe(const FilmRecipe& r, const ExportSettings& how) {
-  const PictureRecipe& s = r.first();
-  char text[64];
-  std::string out = "e" + std::to_string(kEngine);
-  auto source = [&](const FrameInfo& f) {
-    out += " " + to_json_name(f.file) + " " + std::to_string(f.bytes) + " " +
-           std::to_string(f.modified);
-  };
-  source(s.source.info);
-  auto add = [&](double v) {
-    std::snprintf(text, sizeof text, " %.9g", v);
-    out += text;
-  };
-  for (double v : s.look.numbers) add(v);
-  add(s.light.stops);
-  if (s.hot_pixels && s.look[Param::hot_pixels] > 0) out += " hot " + checksum_text(*s.hot_pixels);
-  const Rect part = s.placement.part();
-  for (double v : {part.x, part.y, part.w, part.h}) add(v);
-  add(s.placement.size.width);
-  add(s.placement.size.height);
-  if (r.how == Composition::between) {
-    out += " made with";
-    const Take& second = r.takes[1];
-    source(second.picture.source.info);
-    add(second.picture.light.stops);
-    add(second.weight);
-  }
-  out += how.format == FileFormat::jpeg ? " jpeg " + std::to_string(how.quality) : " tiff16";
-  return out;
+std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how) {
+  return "e" + std::to_string(kEngine) + " " + text_of(recipe) +
+         (how.format == FileFormat::jpeg ? " jpeg " + std::to_string(how.quality) : " tiff16");
 }
 
 }  // namespace tsukimi

@@ -596,9 +596,9 @@ TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   const int frame = session->playhead.frame();
   const auto seen = w->preview().get(frame, Kind::developed, false);
   EXPECT_EQ(seen.part, film_rect(session->document.shoot()));
-  const auto film =
-      develop_film_frame(film_recipe(session->document.shoot(), session->document.course(),
-                                     session->light.plan(), {frame, -1, -1}, {160, 160}));
+  const auto film = develop_film_frame(
+      film_recipe(session->document.shoot(), session->document.course(), session->light.plan(),
+                  {frame, -1, -1}, film_placement(session->document.shoot(), {160, 160})));
   ASSERT_TRUE(film);
   const QImage made = to_qimage(to_srgb8(*film));
   auto mean = [](const QImage& i, double x0, double x1) {

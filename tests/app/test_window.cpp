@@ -196,7 +196,7 @@ TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
   const Picture seen = full();
   const auto film = develop_film_frame(
       film_recipe(session->document.shoot(), session->document.course(), session->light.plan(),
-                  {frame, -1, -1}, output_size(session->document.shoot())));
+                  {frame, -1, -1}, film_placement(session->document.shoot())));
   ASSERT_TRUE(film);
   EXPECT_EQ(seen.part, session->document.decisions().framing.crop);
   EXPECT_EQ(seen.image, to_qimage(to_srgb8(*film)));

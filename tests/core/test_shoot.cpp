@@ -587,7 +587,7 @@ TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
   auto recipe = [&](const std::function<void(Shoot&)>& change) {
     Shoot s = shoot;
     change(s);
-    return export_recipe(film_recipe(s, course_of(s), plan, {3, -1, -1}, output_size(s)),
+    return export_recipe(film_recipe(s, course_of(s), plan, {3, -1, -1}, film_placement(s)),
                          s.decisions.output);
   };
   const std::string plain = recipe([](Shoot&) {});

@@ -10,11 +10,6 @@
 namespace tsukimi::app {
 namespace {
 
-Rect within(Rect whole, Rect part) {  // the part in fractions of the whole
-  return {(part.x - whole.x) / whole.w, (part.y - whole.y) / whole.h, part.w / whole.w,
-          part.h / whole.h};
-}
-
 // No more pixels than the proxy has there.
 Size seen_size(const Proxy& proxy, Rect part, QSize most) {
   const double w = part.w * proxy.width, h = part.h * proxy.height;
@@ -61,13 +56,34 @@ void Preview::set_view(Rect part, QSize most) {
   ++view_;
 }
 
+Preview::Asked Preview::asked(Key key) const {
+  const auto& shoot = session_.document.shoot();
+  if (key.kind == Kind::as_shot) return {as_shot_recipe(shoot, key.frame), {}};
+  // A frame that is set aside shows what the film shows in its place; small, it shows itself.
+  const FilmFrame itself{key.frame, -1, -1};
+  const FilmFrame film =
+      key.kind == Kind::thumbnail ? itself : film_frame_at(shoot, key.frame).value_or(itself);
+  // Of the film's crop where that is all that is on screen: then it is what an export makes.
+  const bool full = key.kind == Kind::full, live = key.kind == Kind::developed && !most_.isEmpty();
+  const Rect part = full || live ? part_ : Rect{};
+  const Size size = full ? natural_size(shoot.sequence.size, part) : Size{};
+  return {film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(), film,
+                                     view_placement(shoot, part, size)),
+          live ? most_ : QSize()};
+}
+
+bool Preview::is_fresh(Key key, Made& made) const {
+  const quint64 version = session_.version() + view_;
+  if (made.version == version) return true;
+  if (made.asked != asked(key)) return false;
+  made.version = version;  // something has changed, but not for this picture
+  return true;
+}
+
 Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
   const Key key{frame, kind};
   const auto it = made_.find(key);
-  const bool fresh = it != made_.end() &&
-                     (kind == Kind::as_shot || it->second.version == session_.version()) &&
-                     (kind != Kind::developed || it->second.view == view_) &&
-                     (kind != Kind::full || it->second.picture.part == part_);
+  const bool fresh = it != made_.end() && is_fresh(key, it->second);
   const auto& shoot = session_.document.shoot();
   const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
@@ -114,30 +130,13 @@ void Preview::start(const Request& request) {
   const Key key = request.key;
   const bool ahead = request.ahead;
   running_.insert(key);
-  const auto& shoot = session_.document.shoot();
-  // A frame that is set aside shows what the film shows in its place; small, it shows itself.
-  const FilmFrame itself{key.frame, -1, -1};
-  FilmRecipe recipe =
-      key.kind == Kind::as_shot
-          ? as_shot_recipe(shoot, key.frame)
-          : film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(),
-                                       key.kind == Kind::thumbnail
-                                           ? itself
-                                           : film_frame_at(shoot, key.frame).value_or(itself),
-                                       shoot.sequence.size);
-  // Of the film's crop where that is all that is on screen: then it is what an export makes.
-  const bool cut = key.kind == Kind::full || (key.kind == Kind::developed && !most_.isEmpty());
-  const Rect part = cut ? part_ : Rect{};
-  for (Take& t : recipe.takes) {
-    t.picture.placement = {
-        part, key.kind == Kind::full ? natural_size(shoot.sequence.size, part) : Size{},
-        within(part, film_rect(shoot))};
-  }
+  const Asked asked = this->asked(key);
   const QPointer<Preview> self(this);
-  const Order order{session_.version(), view_, epoch_};
+  const Order order{asked, session_.version() + view_, epoch_};
   // Throws nothing: what goes wrong is told on the picture.
-  auto make = [store = session_.light.store(), lenses = shoot.lenses, kind = key.kind, recipe, part,
-               most = most_, ahead]() mutable -> Result<Image> {
+  auto make = [store = session_.light.store(), lenses = session_.document.shoot().lenses,
+               kind = key.kind, recipe = asked.recipe, most = asked.most,
+               ahead]() mutable -> Result<Image> {
     find_lenses(recipe, *lenses);  // the first time that takes long
     const FrameInfo& first = recipe.first().source.info;
     if (kind == Kind::thumbnail) {
@@ -146,15 +145,16 @@ void Preview::start(const Request& request) {
       return develop_proxy(head->thumbnail, recipe.first());
     }
     if (kind == Kind::full) return develop_film_frame(recipe);
-    if (kind == Kind::developed && !most.isEmpty())
+    if (!most.isEmpty())
       if (const auto proxy = store->get(first))
-        for (Take& t : recipe.takes) t.picture.placement.size = seen_size(**proxy, part, most);
+        for (Take& t : recipe.takes)
+          t.picture.placement.size = seen_size(**proxy, t.picture.placement.part(), most);
     if (!ahead) return develop_film_proxy(*store, recipe);
     Result<Image> out = fail("");
     on_one_thread([&] { out = develop_film_proxy(*store, recipe); });
     return out;
   };
-  pool_.start([self, alive = alive_, key, order, part, make]() mutable {
+  pool_.start([self, alive = alive_, key, order, make]() mutable {
     if (!*alive) return;
     QImage image;
     QString why;
@@ -170,14 +170,15 @@ void Preview::start(const Request& request) {
     }
     QMetaObject::invokeMethod(
         QCoreApplication::instance(),
-        [self, key, order, picture = Picture{image, part}, why] {
+        [self, key, order, image, why] {
+          const Picture picture{image, order.asked.recipe.first().placement.part()};
           if (self) self->finished(key, order, picture, why);
         },
         Qt::QueuedConnection);
   });
 }
 
-void Preview::finished(Key key, Order order, Picture picture, const QString& why) {
+void Preview::finished(Key key, const Order& order, Picture picture, const QString& why) {
   running_.erase(key);
   if (order.epoch != epoch_) return dispatch();
   if (!why.isEmpty()) {
@@ -188,19 +189,18 @@ void Preview::finished(Key key, Order order, Picture picture, const QString& why
   }
   if (auto it = made_.find(key); it != made_.end()) {
     it->second.picture = std::move(picture);
+    it->second.asked = order.asked;
     it->second.version = order.version;
-    it->second.view = order.view;
   } else {
     auto& recent = recent_[key.kind];
     recent.push_front(key);
-    made_[key] = {std::move(picture), order.version, order.view, recent.begin()};
+    made_[key] = {std::move(picture), order.asked, order.version, recent.begin()};
     while (recent.size() > most_kept(key.kind)) {
       made_.erase(recent.back());
       recent.pop_back();
     }
   }
-  if (wanted_.erase(key) && (order.version != session_.version() || order.view != view_))
-    ask({key, false});
+  if (wanted_.erase(key) && !is_fresh(key, made_.at(key))) ask({key, false});
   dispatch();
   emit ready(key.frame);
 }

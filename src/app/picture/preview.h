@@ -11,6 +11,7 @@
 #include <set>
 
 #include "app/state/session.h"
+#include "film/film.h"
 
 namespace tsukimi::app {
 
@@ -52,9 +53,16 @@ class Preview : public QObject {
     Kind kind;
     auto operator<=>(const Key&) const = default;
   };
+  // What a picture is made from: equal recipes give equal pictures.
+  struct Asked {
+    FilmRecipe recipe;  // without lenses, which its sources and look decide
+    QSize most;         // of pixels, for what is made from proxies
+    bool operator==(const Asked&) const = default;
+  };
   struct Made {
     Picture picture;
-    quint64 version, view;
+    Asked asked;
+    quint64 version;  // when it was seen to be what is asked for
     std::list<Key>::iterator place;
   };
   struct Request {
@@ -62,13 +70,16 @@ class Preview : public QObject {
     bool ahead;  // for playing: several at once, each on a thread of its own
   };
   struct Order {
-    quint64 version, view, epoch;
+    Asked asked;
+    quint64 version, epoch;
   };
+  Asked asked(Key key) const;
+  bool is_fresh(Key key, Made& made) const;
   Picture look_up(int frame, Kind kind, bool stale, bool ahead);
   void ask(Request request);
   void dispatch();  // starts what is wanted most while a thread is free
   void start(const Request& request);
-  void finished(Key key, Order order, Picture picture, const QString& why);
+  void finished(Key key, const Order& order, Picture picture, const QString& why);
 
   Session& session_;
   QThreadPool pool_;

@@ -1,0 +1,68 @@
+#include "develop/recipe.h"
+
+#include <xxhash.h>
+
+#include <cstdio>
+
+#include "base/text.h"
+
+namespace tsukimi {
+namespace {
+
+class Words {
+ public:
+  explicit Words(std::string& out) : out_(out) {}
+  void word(const std::string& text) { out_ += (out_.empty() ? "" : " ") + text; }
+  void number(double v) {
+    char text[40];
+    std::snprintf(text, sizeof text, "%.9g", v);
+    word(text);
+  }
+  template <typename Numbers>
+  void numbers(const char* what, const Numbers& all) {
+    word(what);
+    for (double v : all) number(v);
+  }
+  void sum(const char* what, const void* data, std::size_t bytes) {
+    char text[20];
+    std::snprintf(text, sizeof text, "%016llx",
+                  static_cast<unsigned long long>(XXH3_64bits(data, bytes)));
+    word(what);
+    word(text);
+  }
+
+ private:
+  std::string& out_;
+};
+
+}  // namespace
+
+std::string text_of(const PictureRecipe& r) {
+  std::string out;
+  Words w(out);
+  const FrameInfo& f = r.source.info;
+  w.word(to_json_name(f.file));
+  w.word(std::to_string(f.bytes));
+  w.word(std::to_string(f.modified));
+  for (const auto& row : r.look.kind.rows())
+    if (r.look[row.id] != row.preset) w.numbers(row.name, std::array{r.look[row.id]});
+  const Light& l = r.light;
+  if (l.stops != 0) w.numbers("light", std::array{l.stops});
+  if (l.channel_stops != Light{}.channel_stops) w.numbers("channels", l.channel_stops);
+  if (!l.field.empty()) {
+    w.numbers("field", std::array<double, 2>{1.0 * l.field.across, 1.0 * l.field.down});
+    w.numbers("of", l.field.coefficients);
+  }
+  const Placement& p = r.placement;
+  w.numbers("at", std::array{p.corner.x, p.corner.y, p.right.x, p.right.y, p.down.x, p.down.y});
+  w.numbers("size", std::array<double, 2>{1.0 * p.size.width, 1.0 * p.size.height});
+  if (p.film != Rect{}) w.numbers("film", std::array{p.film.x, p.film.y, p.film.w, p.film.h});
+  if (r.lens && r.look[Param::lens_profile] > 0)
+    w.sum("lens", r.lens->nodes.data(), r.lens->nodes.size() * sizeof(LensMesh::Node));
+  // Which pixels are mended, not only how many.
+  if (r.hot_pixels && r.look[Param::hot_pixels] > 0)
+    w.sum("hot", r.hot_pixels->data(), r.hot_pixels->size() * sizeof(HotPixel));
+  return out;
+}
+
+}  // namespace tsukimi
