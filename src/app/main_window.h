@@ -53,7 +53,9 @@ class MainWindow : public QMainWindow {
   void show_shortcuts();
   void refresh_attention();
 
-  Session session_;
+  TaskList tasks_;
+  ExportQueue exports_{tasks_};
+  Session session_{tasks_, exports_};
   Preview preview_;
   FactsBar* facts_;
   Rail* rail_;

@@ -3,7 +3,6 @@
 
 #include "cli/commands.h"
 #include "document/shoot_file.h"
-#include "film/checks.h"
 #include "output/export_frames.h"
 #include "output/name_pattern.h"
 
@@ -36,17 +35,9 @@ Result<void> run_export(const Options& o, ExportRange range, Size size) {
          size};
   if (const auto note = shape_note(*shoot); !note.empty())
     std::cerr << "tsukimi-batch: " << note << "\n";
-  LightPlan plan;
-  if (shoot->decisions.level.on || shoot->decisions.deflicker.on) {
-    ProxyStore store(shoot->sequence.folder);
-    const auto grids =
-        measure_light(*shoot, store, {terminal_progress("measuring"), cancel_flag()});
-    if (*cancel_flag()) return fail("Cancelled; nothing was exported.");
-    plan = plan_light(*shoot, grids);
-  }
-  know_hot_pixels(*shoot, {terminal_progress("looking for hot pixels"), cancel_flag()});
-  const auto report = export_frames(*shoot, plan, range, o.overwrite,
-                                    {terminal_progress("exporting"), cancel_flag()});
+  const auto report = export_shoot(*shoot, {}, range, o.overwrite, [](const char* step) {
+    return Work{terminal_progress(step), cancel_flag()};
+  });
   if (!report) return tl::unexpected(report.error());
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "motion/optical_flow.h"
+#include "film/compose.h"
 
 namespace tsukimi {
 namespace {
@@ -123,11 +123,13 @@ Placement view_placement(const Shoot& shoot, Rect part, Size size) {
 }
 
 std::string text_of(const FilmRecipe& recipe) {
+  constexpr const char* kHow[] = {"", "between", "average", "lighten"};
   std::string out = text_of(recipe.first());
   for (std::size_t i = 1; i < recipe.takes.size(); ++i) {
     char weight[40];
     std::snprintf(weight, sizeof weight, "%.9g", recipe.takes[i].weight);
-    out += std::string(" made with ") + weight + " of " + text_of(recipe.takes[i].picture);
+    out += std::string(" ") + kHow[static_cast<std::size_t>(recipe.how)] + " " + weight + " of " +
+           text_of(recipe.takes[i].picture);
   }
   return out;
 }
@@ -185,11 +187,6 @@ FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
   return {shoot.sequence.frames[frame].time, {{std::move(picture), 1}}};
 }
 
-static Image composed(std::vector<Image> pictures, const FilmRecipe& recipe) {
-  if (recipe.how == Composition::one) return std::move(pictures.front());
-  return in_between(pictures[0], pictures[1], recipe.takes[1].weight);
-}
-
 Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe) {
   std::vector<SensorFrame> out;
   for (const Take& t : recipe.takes) {
@@ -204,7 +201,7 @@ Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recip
   std::vector<Image> pictures;
   for (std::size_t i = 0; i < takes.size(); ++i)
     pictures.push_back(develop_frame(std::move(takes[i]), recipe.takes[i].picture));
-  return composed(std::move(pictures), recipe);
+  return compose(std::move(pictures), recipe);
 }
 
 Result<Image> develop_film_frame(const FilmRecipe& recipe) {
@@ -220,7 +217,7 @@ Result<Image> develop_film_proxy(ProxyStore& store, const FilmRecipe& recipe) {
     if (!proxy) return tl::unexpected(proxy.error());
     pictures.push_back(develop_proxy(**proxy, t.picture));
   }
-  return composed(std::move(pictures), recipe);
+  return compose(std::move(pictures), recipe);
 }
 
 }  // namespace tsukimi

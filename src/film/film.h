@@ -38,9 +38,10 @@ struct Take {
   bool operator==(const Take&) const = default;
 };
 
-// How takes are put together: there is one, or a picture is made between two along what moves
-// (motion/optical_flow.h), as far towards the second as its weight says (0..1).
-enum class Composition { one, between };
+// How takes are put together (compose.h): there is one; a picture is made between two along what
+// moves (motion/optical_flow.h), as far towards the second as its weight says (0..1); their mean by
+// their weights; the lightest of each place.
+enum class Composition { one, between, average, lighten };
 
 // What is needed to develop one frame of the film. Pictures made from neighbours have the look of
 // the frame in whose place they stand and each its own light, noise and lens. A frame that the film

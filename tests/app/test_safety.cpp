@@ -256,6 +256,40 @@ TEST_F(Safety, AnExportGoesOnWhenAnotherShootIsOpenedAndSaysHowItEnded) {
   EXPECT_FALSE(session->exports.last());  // it was another shoot's
 }
 
+// The queue knows of no window: jobs run one after the other, each on its own copy, and one that
+// fails does not stop those behind it.
+TEST(ExportQueueTest, JobsRunOneAfterTheOther) {
+  TempDir dir;
+  Shoot shoot = *start_shoot(*scan_folder(harbour().folder));
+  set_value(shoot, Param::exposure, 0, 1);
+  shoot.decisions.level.on = true;  // measured by the job itself
+  TaskList tasks;
+  ExportQueue queue(tasks);
+  std::vector<int> ended;
+  auto add = [&](int number, const fs::path& folder, int in, int out) {
+    Shoot copy = shoot;
+    copy.decisions.in = in;
+    copy.decisions.out = out;
+    copy.decisions.output = {folder.string(), "q_##", FileFormat::jpeg, 80, {60, 40}};
+    queue.add({copy, {}, false, [&ended, number, in, out](const Result<ExportReport>& report) {
+                 EXPECT_EQ(report.has_value(), number != 2);
+                 if (report) {
+                   EXPECT_EQ(report->written, out - in + 1);
+                 }
+                 ended.push_back(number);
+               }});
+  };
+  add(1, dir / "a", 0, 3);
+  add(2, harbour().folder, 0, 3);  // originals are there: refused
+  add(3, dir / "c", 4, 6);
+  EXPECT_FALSE(queue.idle());
+  EXPECT_EQ(tasks.running().size(), 1u);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return queue.idle() && tasks.idle(); }, 60000));
+  EXPECT_EQ(ended, (std::vector<int>{1, 2, 3}));
+  EXPECT_TRUE(fs::exists(dir / "a" / "q_04.jpg"));
+  EXPECT_TRUE(fs::exists(dir / "c" / "q_03.jpg"));
+}
+
 TEST_F(Safety, ClosingWhileFramesAreExportedAsks) {
   open();
   choose_export((dir / "o").string());

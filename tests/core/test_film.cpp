@@ -4,6 +4,7 @@
 
 #include "core/pictures.h"
 #include "document/shoot_file.h"
+#include "film/compose.h"
 #include "film/film.h"
 #include "motion/optical_flow.h"
 #include "output/export_frames.h"
@@ -367,6 +368,30 @@ TEST(ExportAside, WritesOneFrameForEveryPlaceInTheFilmAndMarksTheMade) {
             format_time(s.sequence.frames[14].time));
   const auto again = export_frames(s, {}, {}, false);
   EXPECT_EQ(again->kept, 16);
+}
+
+TEST(Compose, MeansByWeightAndTheLightest) {
+  auto of = [](float a, float b) {
+    Image image(2, 1);
+    for (int c = 0; c < 3; ++c) image.planes[c].data = {a + 0.1f * c, b};
+    return image;
+  };
+  const std::vector<Image> pictures{of(0.1f, 0.8f), of(0.5f, 0.2f), of(0.3f, 0.4f)};
+  FilmRecipe r;
+  for (double w : {2.0, 1.0, 1.0}) r.takes.push_back({{}, w});
+  r.how = Composition::average;
+  const Image mean = compose(pictures, r);
+  EXPECT_NEAR(mean.planes[0].data[0], 0.25, 1e-6);
+  EXPECT_NEAR(mean.planes[2].data[0], 0.45, 1e-6);
+  EXPECT_NEAR(mean.planes[1].data[1], 0.55, 1e-6);
+  r.how = Composition::lighten;
+  const Image light = compose(pictures, r);
+  EXPECT_EQ(light.planes[0].data[0], 0.5f);
+  EXPECT_EQ(light.planes[0].data[1], 0.8f);
+  FilmRecipe other = r;
+  other.how = Composition::average;
+  EXPECT_NE(text_of(r), text_of(other));
+  EXPECT_FALSE(r == other);
 }
 
 }  // namespace

@@ -1,14 +1,12 @@
 #include "app/state/exports.h"
 
-#include "film/checks.h"
-
 namespace tsukimi::app {
 
-Exports::Exports(Document& document, LightWork& light, TaskList& tasks, Notices& notices)
-    : document_(document), light_(light), tasks_(tasks), notices_(notices) {
+Exports::Exports(Document& document, LightWork& light, ExportQueue& queue, Notices& notices)
+    : document_(document), light_(light), queue_(queue), notices_(notices) {
   connect(&document_, &Document::opened, this, [this] {
     if (std::exchange(shoot_serial_, document_.shoot_serial()) == document_.shoot_serial()) return;
-    if (!is_running(export_)) last_.reset();
+    if (queue_.idle()) last_.reset();
     waits_.reset();
   });
   connect(&light_, &LightWork::planned, this, [this] {
@@ -31,18 +29,10 @@ void Exports::start(bool overwrite) {
 }
 
 void Exports::start_now(bool overwrite) {
-  const QString name = document_.name();
-  const quint64 shoot = document_.shoot_serial();
-  export_ = tasks_.start(
-      "Exporting",
-      [this, copy = document_.shoot(), plan = light_.plan(), overwrite, name,
-       shoot](const Work& work) mutable -> TaskList::Finish {
-        know_hot_pixels(copy, work);
-        auto report =
-            std::make_shared<Result<ExportReport>>(export_frames(copy, plan, {}, overwrite, work));
-        return [this, report, shoot, name] { end(std::move(*report), shoot, name); };
-      },
-      true, [this, shoot, name](const Error& why) { end(tl::unexpected(why), shoot, name); });
+  queue_.add({document_.shoot(), light_.plan(), overwrite,
+              [this, shoot = document_.shoot_serial(), name = document_.name()](auto report) {
+                end(std::move(report), shoot, name);
+              }});
 }
 
 // Of the shoot that is open, the drawer tells; of another one, the status line.

@@ -1,22 +1,21 @@
-// Exporting the film of the shoot that is open. An export works on a copy of its own: it goes on
-// when another shoot is opened.
+// Exporting the film of the shoot that is open: when its light is known, a job for the queue.
 //
-// Lives in the window's thread; frames are made in the background.
+// Lives in the window's thread.
 #pragma once
 
+#include "app/state/export_queue.h"
 #include "app/state/light_work.h"
-#include "output/export_frames.h"
 
 namespace tsukimi::app {
 
 class Exports : public QObject {
   Q_OBJECT
  public:
-  Exports(Document& document, LightWork& light, TaskList& tasks, Notices& notices);
+  Exports(Document& document, LightWork& light, ExportQueue& queue, Notices& notices);
 
   // Measures the light first if levelling or deflicker need it.
   void start(bool overwrite);
-  bool running() const { return is_running(export_) || waits_.has_value(); }
+  bool running() const { return !queue_.idle() || waits_.has_value(); }
   // Of the shoot that is open.
   const std::optional<Result<ExportReport>>& last() const { return last_; }
 
@@ -29,9 +28,8 @@ class Exports : public QObject {
 
   Document& document_;
   LightWork& light_;
-  TaskList& tasks_;
+  ExportQueue& queue_;
   Notices& notices_;
-  TaskPtr export_;
   std::optional<bool> waits_;  // for the light; whether it overwrites
   std::optional<Result<ExportReport>> last_;
   quint64 shoot_serial_ = 0;

@@ -2,7 +2,8 @@
 
 namespace tsukimi::app {
 
-Session::Session() {
+Session::Session(TaskList& work, ExportQueue& queue)
+    : tasks(work), exports(document, light, queue, notices) {
   QObject::connect(&tasks, &TaskList::problem, &notices, &Notices::problem);
   // Who looks at the last frame while a camera shoots wants to see the newest.
   QObject::connect(&folder, &FolderWork::frames_joined, &playhead, [this](int before) {

@@ -15,10 +15,11 @@
 namespace tsukimi::app {
 
 struct Session {
-  Session();
+  // Work in the background and exports are the window's: an export is not part of what is open.
+  Session(TaskList& work, ExportQueue& queue);
   ~Session();
 
-  TaskList tasks;
+  TaskList& tasks;
   Notices notices;
   Document document{tasks, notices};
   Opener opener{document, tasks, notices};
@@ -27,7 +28,7 @@ struct Session {
   FolderWork folder{document, light, tasks, notices};
   Checking checking{document, playhead, light, notices};
   LookWork look{document, playhead, light, tasks, notices};
-  Exports exports{document, light, tasks, notices};
+  Exports exports;
 
   // Calls `show` when what is open, decided, measured, looked at or exported has changed: for
   // widgets, which redraw all that they show. Ends with the receiver.

@@ -1,0 +1,73 @@
+// The sink of numbered files, with the manifest beside them from which an export goes on.
+//
+// A frame is made under no name, synced, noted in the manifest and only then given its name:
+// whatever ends an export, what stands under a name is whole, and what the manifest does not know
+// was not made here.
+#pragma once
+
+#include <atomic>
+#include <chrono>
+#include <memory>
+
+#include "base/file.h"
+#include "output/develop_pass.h"
+#include "output/export_manifest.h"
+#include "output/folder_lock.h"
+
+namespace tsukimi {
+
+struct ExportReport {
+  int total = 0, written = 0, kept = 0;  // kept: there already, made from the same settings
+  std::vector<std::string> problems;     // one sentence per frame that could not be exported
+  bool cancelled = false;
+  bool complete() const { return !cancelled && problems.empty(); }
+};
+
+class NumberedFrames : public Sink {
+ public:
+  // Takes the folder (made if missing), and finds out what is there of the plan. Fails, with
+  // nothing written, when the folder is none of ours to write to, and, unless `overwrite` is set,
+  // when files are there that were made from something else (ErrorCode::exists).
+  static Result<std::unique_ptr<NumberedFrames>> open(const ExportSettings& how,
+                                                      const std::filesystem::path& originals,
+                                                      const ExportPlan& plan, bool overwrite);
+
+  bool has(int number) const override { return !jobs_.contains(number); }
+  void put(int number, const FilmRecipe& recipe, const Image& picture) override;
+  void miss(int number, const Error& why) override;
+  bool broken() const override { return broken_; }
+
+  // What was made before the target failed is kept as far as the target lets us. What is said to be
+  // safe is counted on the disk, not in our own books.
+  ExportReport finish(bool cancelled);
+
+ private:
+  struct Job {
+    std::string name, recipe;
+    bool ours = false;  // what stands under the name was made from the same, but is damaged
+  };
+  struct Waiting {
+    const Job* job;
+    StagedFile file;
+  };
+  NumberedFrames(const ExportSettings& how, std::filesystem::path folder, bool overwrite,
+                 FolderLock lock, Manifest manifest);
+  Result<void> plan_names(const ExportPlan& plan);
+  bool flush();
+  void fails(const std::string& why);
+
+  const ExportSettings how_;
+  const std::filesystem::path folder_;
+  const bool overwrite_;
+  const FolderLock lock_;
+  Manifest manifest_;
+  std::map<int, Job> jobs_;                     // what is to be made, by number
+  std::map<std::string, std::string> recipes_;  // of all frames of the plan, by name
+  ExportReport report_;
+  std::vector<Waiting> waiting_;
+  int left_free_ = 0;
+  std::chrono::steady_clock::time_point flushed_ = std::chrono::steady_clock::now();
+  std::atomic<bool> broken_{false};
+};
+
+}  // namespace tsukimi
