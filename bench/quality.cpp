@@ -15,6 +15,7 @@
 #include "sim/camera.h"
 #include "sim/chart.h"
 #include "sim/dng_writer.h"
+#include "sim/light_mosaic.h"
 #include "sim/scene.h"
 
 namespace {
@@ -104,7 +105,7 @@ void demosaic_figures(const fs::path& folder) {
     for (int y = 0; y < truth.height; ++y)
       for (int x = 0; x < truth.width; ++x) mosaic.at(x, y) = truth.planes[channel(x, y)].at(x, y);
     std::printf("  %-22s %6.2f / %6.2f\n", name,
-                cpsnr(demosaic(mosaic_of(mosaic, {0, 1, 1, 2})), truth),
+                cpsnr(demosaic(sim::mosaic_of(mosaic, {0, 1, 1, 2})), truth),
                 cpsnr(libraw_ahd(truth, folder / "m.dng"), truth));
   };
   for (std::uint32_t seed : {11u, 22u, 33u, 44u}) {
@@ -169,7 +170,7 @@ void noise_figures() {
     Plane light(900, 600);
     for (std::size_t i = 0; i < raw.data.size(); ++i)
       light.data[i] = static_cast<float>(raw.data[i] - sim::kBlack) / (sim::kWhite - sim::kBlack);
-    f.mosaic = mosaic_of(light, {0, 1, 1, 2});
+    f.mosaic = sim::mosaic_of(light, {0, 1, 1, 2});
     f.colour = sim::camera_colour();
     return f;
   };

@@ -9,7 +9,7 @@ int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setOrganizationName("tsukimi");
   QApplication::setApplicationName("tsukimi");
-  QApplication::setApplicationVersion("0.1.0");
+  QApplication::setApplicationVersion(TSUKIMI_VERSION);
   QCommandLineParser parser;
   parser.setApplicationDescription("Time-lapse sequences: level, deflicker, grade, export.");
   parser.addHelpOption();

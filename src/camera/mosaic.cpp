@@ -14,18 +14,4 @@ void Mosaic::light_row(int y, float* out) const {
   }
 }
 
-Mosaic mosaic_of(const Plane& light, const std::array<std::uint8_t, 4>& cfa) {
-  constexpr float kSteps = 60000, kBlack = 1800;
-  auto numbers = std::make_shared<Pixels<std::uint16_t>>(light.data.size());
-  for (std::size_t i = 0; i < light.data.size(); ++i)
-    (*numbers)[i] = static_cast<std::uint16_t>(
-        std::clamp(light.data[i] * kSteps + kBlack + 0.5f, 0.0f, 65535.0f));
-  Mosaic out{light.width, light.height, cfa};
-  out.black.fill(kBlack);
-  out.scale.fill(1 / kSteps);
-  out.stride = static_cast<std::size_t>(light.width);
-  out.numbers = {numbers, numbers->data()};
-  return out;
-}
-
 }  // namespace tsukimi

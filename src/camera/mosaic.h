@@ -28,7 +28,4 @@ struct Mosaic {
   void light_row(int y, float* out) const;  // width values
 };
 
-// From light -0.03..1.06, in steps of 1/60000; beyond that it is held. Width and height even.
-Mosaic mosaic_of(const Plane& light, const std::array<std::uint8_t, 4>& cfa);
-
 }  // namespace tsukimi

@@ -58,7 +58,7 @@ int main(int argc, char** argv) {
   CLI::App app("Tsukimi: time-lapse sequences, levelled, deflickered, graded and exported.",
                "tsukimi-batch");
   app.require_subcommand(1);
-  app.set_version_flag("--version", "tsukimi-batch 0.1.0");
+  app.set_version_flag("--version", "tsukimi-batch " TSUKIMI_VERSION);
   cli::Run run;
   cli::add_simulate(app, run);
   cli::add_inspect(app, run);

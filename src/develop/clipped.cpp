@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "image/corners.h"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "develop/clipped.cpp"
@@ -184,11 +185,7 @@ class ClipSampler {
   }
 
   static float between(const Plane& p, float x, float y) {
-    x = std::clamp(x, 0.0f, static_cast<float>(p.width - 1));
-    y = std::clamp(y, 0.0f, static_cast<float>(p.height - 1));
-    const int x0 = static_cast<int>(x), y0 = static_cast<int>(y);
-    const int x1 = std::min(x0 + 1, p.width - 1), y1 = std::min(y0 + 1, p.height - 1);
-    const float tx = x - static_cast<float>(x0), ty = y - static_cast<float>(y0);
+    const auto [x0, y0, x1, y1, tx, ty] = Corners(p.width, p.height, x, y);
     const float a = p.at(x0, y0) + tx * (p.at(x1, y0) - p.at(x0, y0)),
                 b = p.at(x0, y1) + tx * (p.at(x1, y1) - p.at(x0, y1));
     return a + ty * (b - a);

@@ -19,8 +19,8 @@ class Words {
     word(text);
   }
   template <typename Numbers>
-  void numbers(const char* what, const Numbers& all) {
-    word(what);
+  void numbers(std::string_view what, const Numbers& all) {
+    word(std::string(what));
     for (double v : all) number(v);
   }
   void sum(const char* what, const void* data, std::size_t bytes) {
@@ -44,8 +44,11 @@ std::string text_of(const PictureRecipe& r) {
   w.word(to_json_name(f.file));
   w.word(std::to_string(f.bytes));
   w.word(std::to_string(f.modified));
+  // By name: the order of the table is the drawer's.
+  std::map<std::string_view, double> set;
   for (const auto& row : r.look.kind.rows())
-    if (r.look[row.id] != row.preset) w.numbers(row.name, std::array{r.look[row.id]});
+    if (r.look[row.id] != row.preset) set[row.name] = r.look[row.id];
+  for (const auto& [name, value] : set) w.numbers(name, std::array{value});
   const Light& l = r.light;
   if (l.stops != 0) w.numbers("light", std::array{l.stops});
   if (l.channel_stops != Light{}.channel_stops) w.numbers("channels", l.channel_stops);

@@ -8,6 +8,7 @@
 
 #include "base/parallel.h"
 #include "image/colour.h"
+#include "image/corners.h"
 
 namespace tsukimi {
 namespace {
@@ -35,11 +36,7 @@ struct Vec {
 };
 
 Vec sample(const cv::Mat& flow, float x, float y) {
-  x = std::clamp(x, 0.0f, static_cast<float>(flow.cols - 1));
-  y = std::clamp(y, 0.0f, static_cast<float>(flow.rows - 1));
-  const int x0 = std::min(static_cast<int>(x), flow.cols - 1), x1 = std::min(x0 + 1, flow.cols - 1);
-  const int y0 = std::min(static_cast<int>(y), flow.rows - 1), y1 = std::min(y0 + 1, flow.rows - 1);
-  const float fx = x - static_cast<float>(x0), fy = y - static_cast<float>(y0);
+  const auto [x0, y0, x1, y1, fx, fy] = Corners(flow.cols, flow.rows, x, y);
   const auto &a = flow.at<cv::Vec2f>(y0, x0), &b = flow.at<cv::Vec2f>(y0, x1),
              &c = flow.at<cv::Vec2f>(y1, x0), &d = flow.at<cv::Vec2f>(y1, x1);
   auto mix = [&](int i) {
@@ -50,9 +47,7 @@ Vec sample(const cv::Mat& flow, float x, float y) {
 
 // Catmull-Rom along both axes, edges repeated.
 float sample(const Plane& p, float x, float y) {
-  x = std::clamp(x, 0.0f, static_cast<float>(p.width - 1));
-  y = std::clamp(y, 0.0f, static_cast<float>(p.height - 1));
-  const int x0 = static_cast<int>(x), y0 = static_cast<int>(y);
+  const Corners at(p.width, p.height, x, y);
   auto weights = [](float t, float w[4]) {
     w[0] = 0.5f * t * (-1 + t * (2 - t));
     w[1] = 0.5f * (2 + t * t * (-5 + 3 * t));
@@ -60,13 +55,13 @@ float sample(const Plane& p, float x, float y) {
     w[3] = 0.5f * t * t * (t - 1);
   };
   float wx[4], wy[4];
-  weights(x - static_cast<float>(x0), wx);
-  weights(y - static_cast<float>(y0), wy);
+  weights(at.tx, wx);
+  weights(at.ty, wy);
   float sum = 0;
   for (int j = 0; j < 4; ++j) {
-    const float* row = p.row(std::clamp(y0 + j - 1, 0, p.height - 1));
+    const float* row = p.row(std::clamp(at.y0 + j - 1, 0, p.height - 1));
     float line = 0;
-    for (int i = 0; i < 4; ++i) line += wx[i] * row[std::clamp(x0 + i - 1, 0, p.width - 1)];
+    for (int i = 0; i < 4; ++i) line += wx[i] * row[std::clamp(at.x0 + i - 1, 0, p.width - 1)];
     sum += wy[j] * line;
   }
   return sum;

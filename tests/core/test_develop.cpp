@@ -13,6 +13,7 @@
 #include "develop/oklab.h"
 #include "develop/white_balance.h"
 #include "sim/camera.h"
+#include "sim/light_mosaic.h"
 #include "sim/scene.h"
 
 namespace tsukimi {
@@ -75,7 +76,8 @@ const std::array<std::uint8_t, 4> kPhases[] = {
 
 TEST(Demosaic, FlatColourIsExactInEveryPhase) {
   for (const auto& cfa : kPhases) {
-    const Image out = demosaic(mosaic_of(to_mosaic(filled(70, 90, 0.2f, 0.5f, 0.3f), cfa), cfa));
+    const Image out =
+        demosaic(sim::mosaic_of(to_mosaic(filled(70, 90, 0.2f, 0.5f, 0.3f), cfa), cfa));
     for (int y = 0; y < out.height; ++y)
       for (int x = 0; x < out.width; ++x) {
         ASSERT_NEAR(out.planes[0].at(x, y), 0.2f, 1e-6);
@@ -92,7 +94,7 @@ TEST(Demosaic, FarBetterThanBilinearOnTheScene) {
     for (float& v : p.data) v = std::min(v, 1.0f);
   for (const auto& cfa : kPhases) {
     const Plane m = to_mosaic(truth, cfa);
-    const double ours = cpsnr(demosaic(mosaic_of(m, cfa)), truth, 8),
+    const double ours = cpsnr(demosaic(sim::mosaic_of(m, cfa)), truth, 8),
                  plain = cpsnr(bilinear_demosaic(m, cfa), truth, 8);
     EXPECT_GT(ours, plain + 2.5);
   }
@@ -104,11 +106,11 @@ TEST(Demosaic, SameBitsForAnyNumberOfThreads) {
   Image one, two;
   {
     const ThreadLimit limit(1);
-    one = demosaic(mosaic_of(m, kPhases[0]));
+    one = demosaic(sim::mosaic_of(m, kPhases[0]));
   }
   {
     const ThreadLimit limit(2);
-    two = demosaic(mosaic_of(m, kPhases[0]));
+    two = demosaic(sim::mosaic_of(m, kPhases[0]));
   }
   for (int c = 0; c < 3; ++c) EXPECT_EQ(one.planes[c].data, two.planes[c].data);
 }
@@ -148,7 +150,7 @@ Sunset sunset(const WhiteBalance& wb, const Vec3& colour) {
       const int c = (y & 1) + (x & 1);
       light.at(x, y) = std::min(1.0f, out.truth.planes[c].at(x, y) / wb.gains[c]);
     }
-  out.frame.mosaic = mosaic_of(light, {0, 1, 1, 2});
+  out.frame.mosaic = sim::mosaic_of(light, {0, 1, 1, 2});
   out.frame.colour = sim::camera_colour();
   return out;
 }

@@ -13,6 +13,7 @@
 #include "develop/white_balance.h"
 #include "framing/warp.h"
 #include "image/orientation.h"
+#include "sim/light_mosaic.h"
 #include "sim/scene.h"
 
 namespace tsukimi {
@@ -181,7 +182,7 @@ TEST(Orientation, ThereAndBack) {
 TEST(Mosaic, NumbersAndLight) {
   Plane light(8, 4);
   for (int i = 0; i < 32; ++i) light.data[i] = static_cast<float>(i) / 31 - 0.02f;
-  const Mosaic m = mosaic_of(light, {1, 0, 2, 1});
+  const Mosaic m = sim::mosaic_of(light, {1, 0, 2, 1});
   std::vector<float> row(8);
   for (int y = 0; y < 4; ++y) {
     m.light_row(y, row.data());
@@ -197,7 +198,7 @@ TEST(WhiteBalance, ProxyNumbersAndPicturesGiveTheSame) {
   Plane light(80, 60);
   for (std::size_t i = 0; i < light.data.size(); ++i)
     light.data[i] = 0.3f + 0.7f * static_cast<float>(i % 97) / 97;
-  frame.mosaic = mosaic_of(light, {0, 1, 1, 2});
+  frame.mosaic = sim::mosaic_of(light, {0, 1, 1, 2});
   frame.colour = sim::camera_colour();
   const Proxy proxy = make_proxy(frame);
   const auto wb = white_balance(frame.colour, 4800, 10);

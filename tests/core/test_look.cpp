@@ -19,6 +19,7 @@
 #include "document/shoot.h"
 #include "film/film.h"
 #include "sim/camera.h"
+#include "sim/light_mosaic.h"
 #include "sim/noise.h"
 #include "sim/scene.h"
 #include "support.h"
@@ -117,13 +118,14 @@ TEST(Look, TheSameBitsForEveryInstructionSetAndAnyNumberOfThreads) {
   for (int i = 0; i < 250 * 150; ++i)
     mosaic.data[i] = std::fabs(std::sin(0.013f * static_cast<float>(i % 977)));
   const Encoded16 best = develop();
-  const Image best_mosaic = demosaic(mosaic_of(mosaic, {0, 1, 1, 2}));
+  const Image best_mosaic = demosaic(sim::mosaic_of(mosaic, {0, 1, 1, 2}));
   std::size_t sets = 0;
   for (std::int64_t all = hwy::SupportedTargets(); all; all &= all - 1, ++sets) {
     hwy::SetSupportedTargetsForTest(all & -all);
     hwy::GetChosenTarget().Update(hwy::SupportedTargets());
     EXPECT_EQ(develop().data, best.data) << hwy::TargetName(all & -all);
-    EXPECT_EQ(demosaic(mosaic_of(mosaic, {0, 1, 1, 2})).planes[0].data, best_mosaic.planes[0].data)
+    EXPECT_EQ(demosaic(sim::mosaic_of(mosaic, {0, 1, 1, 2})).planes[0].data,
+              best_mosaic.planes[0].data)
         << hwy::TargetName(all & -all);
     hwy::SetSupportedTargetsForTest(0);
   }
@@ -578,7 +580,7 @@ SensorFrame flat_frame(Size size, float light, int orientation) {
   Plane plane(size.width, size.height);
   std::fill(plane.data.begin(), plane.data.end(), light);
   SensorFrame frame;
-  frame.mosaic = mosaic_of(plane, {0, 1, 1, 2});
+  frame.mosaic = sim::mosaic_of(plane, {0, 1, 1, 2});
   frame.colour = sim::camera_colour();
   frame.orientation = orientation;
   return frame;
@@ -591,7 +593,7 @@ TEST(HotPixel, IsMendedInProxiesHoweverTheFrameLies) {
     std::fill(plane.data.begin(), plane.data.end(), 0.05f);
     plane.at(131, 84) = 0.85f;
     SensorFrame frame = flat_frame({400, 260}, 0, orientation);
-    frame.mosaic = mosaic_of(plane, {0, 1, 1, 2});
+    frame.mosaic = sim::mosaic_of(plane, {0, 1, 1, 2});
     const Proxy proxy = make_proxy(frame);
     PictureRecipe s = neutral();
     s.placement.size = {};
