@@ -30,11 +30,11 @@ struct Job {
   std::vector<Sink*> sinks;  // that do not have it
 };
 
-// One frame on its way: as read, then as picture.
+// One frame on its way: as read, then as what the sinks made of it.
 struct Frame {
   const Job* job;
   Result<std::vector<SensorFrame>> takes = fail("");
-  Image picture = {};
+  std::vector<Sink::Rest> rests = {};
 };
 
 }  // namespace
@@ -69,20 +69,18 @@ void develop_pass(const ExportPlan& plan, std::span<Sink* const> sinks, const Wo
            if (!frame->takes || work.stop()) return frame;
            // Isolated: a thread that waits for its rows takes no other frame meanwhile.
            tbb::this_task_arena::isolate([&] {
-             frame->picture =
-                 develop_film_frame(std::move(*frame->takes), frame->job->frame->recipe);
+             const PlannedFrame& what = *frame->job->frame;
+             const Image picture = develop_film_frame(std::move(*frame->takes), what.recipe);
+             for (Sink* sink : frame->job->sinks)
+               frame->rests.push_back(sink->put(what.number, what.recipe, picture));
            });
            return frame;
          }) & tbb::make_filter<Token, void>(one_by_one, [&](const Token& frame) {
            if (work.stop()) return;
-           const PlannedFrame& what = *frame->job->frame;
-           tbb::this_task_arena::isolate([&] {
+           if (!frame->takes)
              for (Sink* sink : frame->job->sinks)
-               if (frame->takes)
-                 sink->put(what.number, what.recipe, frame->picture);
-               else
-                 sink->miss(what.number, frame->takes.error());
-           });
+               sink->miss(frame->job->frame->number, frame->takes.error());
+           for (const auto& rest : frame->rests) rest();
            work.report(++done, total);
          }));
 }

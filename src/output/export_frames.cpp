@@ -6,11 +6,10 @@
 namespace tsukimi {
 namespace {
 
-// Nothing is begun that cannot be held: a float picture that is being developed, another that is
-// being encoded, and what it becomes.
+// Nothing is begun that cannot be held: the float picture and what is being encoded and written.
 Result<void> check_memory(Size size, bool deep) {
   const double pixels = static_cast<double>(size.width) * size.height;
-  const double needed = pixels * (12 + 12 + (deep ? 6 : 3));
+  const double needed = pixels * (12 + 2 * (deep ? 6 : 3));
   const auto free = static_cast<double>(free_memory());
   if (needed <= free) return {};
   char text[200];

@@ -1,5 +1,7 @@
 #include "output/numbered_frames.h"
 
+#include <variant>
+
 #include "base/text.h"
 #include "develop/display.h"
 #include "folder/originals.h"
@@ -14,8 +16,10 @@ namespace {
 constexpr int kFlushEvery = 16;
 constexpr std::chrono::milliseconds kFlushAfter{2000};
 
+using Ready = std::variant<Encoded8, Encoded16>;
+
 Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how,
-                                 const FilmRecipe& recipe, const Image& picture) {
+                                 const FilmRecipe& recipe, const Ready& picture) {
   // Of a made frame the capture's facts are its neighbour's, but for the moment.
   FrameInfo info = recipe.first().source.info;
   info.time = recipe.time;
@@ -23,11 +27,9 @@ Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how
                                ? "Made from " + printable(info.file) + " and " +
                                      printable(recipe.takes[1].picture.source.info.file)
                                : std::string();
-  if (how.format == FileFormat::tiff16) {
-    const Encoded16 deep = to_srgb16(picture);
-    return StagedFile::write(path, [&](int fd) { return write_tiff16(fd, deep, info, note); });
-  }
-  auto bytes = encode_jpeg(to_srgb8(picture), how.quality).and_then([&](Bytes b) {
+  if (const auto* deep = std::get_if<Encoded16>(&picture))
+    return StagedFile::write(path, [&](int fd) { return write_tiff16(fd, *deep, info, note); });
+  auto bytes = encode_jpeg(std::get<Encoded8>(picture), how.quality).and_then([&](Bytes b) {
     return with_metadata(std::move(b), info, recipe.first().placement.size, note);
   });
   if (!bytes) return tl::unexpected(bytes.error());
@@ -113,16 +115,22 @@ Result<void> NumberedFrames::plan_names(const ExportPlan& plan) {
   return {};
 }
 
-void NumberedFrames::put(int number, const FilmRecipe& recipe, const Image& picture) {
-  if (broken_) return;
-  const Job& job = jobs_.at(number);
-  auto file = write_picture(folder_ / job.name, how_, recipe, picture);
-  if (!file) return fails(file.error().message);
-  waiting_.push_back({&job, std::move(*file)});
-  const auto now = std::chrono::steady_clock::now();
-  if (static_cast<int>(waiting_.size()) < kFlushEvery && now - flushed_ < kFlushAfter) return;
-  flush();
-  flushed_ = now;
+Sink::Rest NumberedFrames::put(int number, const FilmRecipe& recipe, const Image& picture) {
+  auto encoded = std::make_shared<Ready>();
+  if (how_.format == FileFormat::tiff16)
+    *encoded = to_srgb16(picture);
+  else
+    *encoded = to_srgb8(picture);
+  return [this, &job = jobs_.at(number), &recipe, encoded] {
+    if (broken_) return;
+    auto file = write_picture(folder_ / job.name, how_, recipe, *encoded);
+    if (!file) return fails(file.error().message);
+    waiting_.push_back({&job, std::move(*file)});
+    const auto now = std::chrono::steady_clock::now();
+    if (static_cast<int>(waiting_.size()) < kFlushEvery && now - flushed_ < kFlushAfter) return;
+    flush();
+    flushed_ = now;
+  };
 }
 
 void NumberedFrames::miss(int number, const Error& why) {

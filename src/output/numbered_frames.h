@@ -33,7 +33,7 @@ class NumberedFrames : public Sink {
                                                       const ExportPlan& plan, bool overwrite);
 
   bool has(int number) const override { return !jobs_.contains(number); }
-  void put(int number, const FilmRecipe& recipe, const Image& picture) override;
+  Rest put(int number, const FilmRecipe& recipe, const Image& picture) override;
   void miss(int number, const Error& why) override;
   bool broken() const override { return broken_; }
 

@@ -28,11 +28,11 @@ struct Basket : Sink {
   std::vector<float> middles;
   int most = 1000;  // it takes
   bool has(int number) const override { return there.contains(number); }
-  void put(int number, const FilmRecipe& recipe, const Image& picture) override {
+  Rest put(int number, const FilmRecipe& recipe, const Image& picture) override {
     EXPECT_EQ(recipe.first().placement.size, picture.size());
-    numbers.push_back(number);
     pictures.push_back(&picture);
     middles.push_back(picture.planes[1].at(picture.width / 2, picture.height / 2));
+    return [this, number] { numbers.push_back(number); };
   }
   void miss(int number, const Error&) override { missed.insert(number); }
   bool broken() const override { return static_cast<int>(numbers.size()) >= most; }
