@@ -240,6 +240,7 @@ Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double r
       mesh_(std::move(mesh)),
       across_(reduction_x, quick ? 2 : 3),
       down_(reduction_y, quick ? 2 : 3),
+      slope_(slope),
       tile_width_(best_width(slope, result)) {}
 
 Warp::Nodes Warp::nodes_of(const Tile& tile) const {
@@ -284,10 +285,13 @@ std::pair<float, float> Warp::extent(const Tile& tile, const Nodes& near,
 Span Warp::rows(const Tile& tile) const {
   const auto [least, most] =
       extent(tile, nodes_of(tile), [](const auto& n) -> const float(&)[3] { return n.y; });
-  const int first =
-      std::clamp(static_cast<int>(std::floor(least)) - down_.reach, 0, source_.height - 1);
-  return {first, std::clamp(static_cast<int>(std::ceil(most)) + down_.reach + 1, first + 1,
-                            source_.height)};
+  // Taps across reach beyond the tile, where the rows have climbed on.
+  const bool stripe = tile.x1 - tile.x0 == result_.width;
+  const int reach =
+      down_.reach + (stripe ? 0 : static_cast<int>(std::ceil(slope_ * (across_.reach + 2))));
+  const int first = std::clamp(static_cast<int>(std::floor(least)) - reach, 0, source_.height - 1);
+  return {first,
+          std::clamp(static_cast<int>(std::ceil(most)) + reach + 1, first + 1, source_.height)};
 }
 
 Span Warp::columns(const Tile& tile) const {
@@ -324,7 +328,8 @@ void Warp::take_heights(const Band& source, int c, const WarpMesh::Node* nodes, 
   most = std::clamp(most, -1.0f, static_cast<float>(source_.height));
   for (int i = static_cast<int>(std::floor(least)) - pad; i <= static_cast<int>(most) + pad; ++i) {
     if (i < -pad || i >= source_.height + pad) continue;
-    const int row = std::clamp(i, 0, source_.height - 1);
+    // Never outside of what there is, whatever a mesh says.
+    const int row = std::clamp(i, source.top, source.top + source.image.height - 1);
     s.rows[i + pad] =
         source.image.planes[c].row(row - source.top) + (s.columns.first - source.left);
   }

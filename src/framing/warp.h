@@ -58,6 +58,7 @@ class Warp {
   Size source_, result_;
   WarpMesh mesh_;
   LanczosTaps across_, down_;
+  double slope_;
   int tile_width_;
 };
 
