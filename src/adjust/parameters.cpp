@@ -13,28 +13,23 @@ using Table = std::array<ParameterInfo, kParamCount>;
 
 constexpr auto kLinear = Scale::linear, kAngle = Scale::angle;
 
-// Where a row stands: on a page of the Look drawer (none: it has a view of its own there) and in a
-// group of it.
-struct Place {
-  const char *page, *group;
-};
-constexpr Place kLight{"Light", "Light"}, kWhiteBalance{"Colour", "White balance"}, kAir{"", "Air"},
-    kColour{"Colour", "Colour"}, kRing{"Colour", "Hue ring"}, kRingHue{"", "Hue ring"},
-    kCurve{"Tone", "Tone curve"}, kSplit{"Split", "Split tone"}, kDetail{"Detail", "Detail"},
-    kLens{"Lens", "Lens"};
+constexpr DrawerPlace kLight{"Light", "Light"}, kWhiteBalance{"Colour", "White balance"},
+    kAir{"", "Air"}, kColour{"Colour", "Colour"}, kRing{"Colour", "Hue ring"},
+    kRingHue{"", "Hue ring"}, kCurve{"Tone", "Tone curve"}, kSplit{"Split", "Split tone"},
+    kDetail{"Detail", "Detail"}, kLens{"Lens", "Lens"};
 constexpr const char* kPages[] = {"Light", "Colour", "Tone", "Split", "Detail", "Lens"};
 
 // An amount without a natural unit: -100 to 100.
-constexpr ParameterInfo amount(Param p, const char* name, const char* label, Place place,
+constexpr ParameterInfo amount(Param p, const char* name, const char* label, DrawerPlace place,
                                const char* tip, double min = -100, double preset = 0) {
-  return {p, name, label, "", min, 100, preset, 1, 0, kLinear, place.page, place.group, tip};
+  return {p, name, label, "", min, 100, preset, 1, 0, kLinear, place, tip};
 }
 
 const ParameterInfo kPlain[] = {
-    {Param::exposure, "exposure", "Exposure", "EV", -5, 5, 0, 0.05, 2, kLinear, kLight.page,
-     kLight.group, "Brightness in stops, in linear light: +1 doubles it."},
+    {Param::exposure, "exposure", "Exposure", "EV", -5, 5, 0, 0.05, 2, kLinear, kLight,
+     "Brightness in stops, in linear light: +1 doubles it."},
     {Param::temperature, "temperature", "Temperature", "K", 2000, 15000, 5500, 50, 0, Scale::mired,
-     kWhiteBalance.page, kWhiteBalance.group,
+     kWhiteBalance,
      "The light that is shown as neutral. Higher is a bluer light, so the picture gets warmer."},
     amount(Param::tint, "tint", "Tint", kWhiteBalance,
            "Across the temperature: positive takes out green, negative takes out magenta."),
@@ -52,25 +47,22 @@ const ParameterInfo kPlain[] = {
            "Structure against its surroundings, without touching light as a whole."),
     amount(Param::haze, "haze", "Haze", kLight,
            "Positive takes haze away, more where the air is thicker; negative adds it."),
-    {Param::airlight_red, "airlight_red", "Airlight red", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
-     kAir.page, kAir.group,
+    {Param::airlight_red, "airlight_red", "Airlight red", "", 0.001, 4, 0.8, 0.01, 3, kLinear, kAir,
      "The colour of the haze in linear light, measured when haze is first set."},
     {Param::airlight_green, "airlight_green", "Airlight green", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
-     kAir.page, kAir.group,
-     "The colour of the haze in linear light, measured when haze is first set."},
+     kAir, "The colour of the haze in linear light, measured when haze is first set."},
     {Param::airlight_blue, "airlight_blue", "Airlight blue", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
-     kAir.page, kAir.group,
-     "The colour of the haze in linear light, measured when haze is first set."},
+     kAir, "The colour of the haze in linear light, measured when haze is first set."},
     amount(Param::saturation, "saturation", "Saturation", kColour,
            "All colours alike; -100 is grey."),
     amount(Param::muted_colours, "muted_colours", "Muted colours", kColour,
            "Pale colours gain more than vivid ones; skin is spared."),
-    {Param::shadow_hue, "shadow_hue", "Shadow hue", "°", 0, 360, 260, 1, 0, kAngle, kSplit.page,
-     kSplit.group, "Hue that the shadows lean to."},
+    {Param::shadow_hue, "shadow_hue", "Shadow hue", "°", 0, 360, 260, 1, 0, kAngle, kSplit,
+     "Hue that the shadows lean to."},
     amount(Param::shadow_strength, "shadow_strength", "Shadow strength", kSplit,
            "How far the shadows lean to it.", 0),
-    {Param::highlight_hue, "highlight_hue", "Highlight hue", "°", 0, 360, 80, 1, 0, kAngle,
-     kSplit.page, kSplit.group, "Hue that the highlights lean to."},
+    {Param::highlight_hue, "highlight_hue", "Highlight hue", "°", 0, 360, 80, 1, 0, kAngle, kSplit,
+     "Hue that the highlights lean to."},
     amount(Param::highlight_strength, "highlight_strength", "Highlight strength", kSplit,
            "How far the highlights lean to it.", 0),
     amount(Param::split_balance, "split_balance", "Balance", kSplit,
@@ -83,8 +75,7 @@ const ParameterInfo kPlain[] = {
            "Mends pixels that glow in every frame; higher takes fainter ones too.", 0),
     amount(Param::sharpness, "sharpness", "Sharpness", kDetail, "Contrast at edges.", 0),
     {Param::sharpness_radius, "sharpness_radius", "Radius", "px", 0.4, 3, 0.8, 0.05, 2, kLinear,
-     kDetail.page, kDetail.group,
-     "How wide an edge is taken to be, in pixels of the finished picture."},
+     kDetail, "How wide an edge is taken to be, in pixels of the finished picture."},
     amount(Param::sharpness_masking, "sharpness_masking", "Masking", kDetail,
            "Spares smooth areas: sky and fog are not sharpened.", 0, 20),
     amount(Param::lens_profile, "lens_profile", "Lens profile", kLens,
@@ -115,11 +106,11 @@ void add_ring(Table& table) {
                       label = "Point " + std::to_string(i + 1);
     auto put = [&](RingNumber number, const char* suffix, const char* word, const char* unit,
                    double min, double max, double preset, Scale scale, const char* tip,
-                   Place place = kRing) {
+                   DrawerPlace place = kRing) {
       const Param p = ring_param(i, number);
       table[static_cast<int>(p)] = {
-          p,     keep(name + suffix), keep(label + word), unit, min, max, preset, 1, 0,
-          scale, place.page,          place.group,        tip};
+          p,  keep(name + suffix), keep(label + word), unit, min, max, preset, 1, 0, scale, place,
+          tip};
     };
     put(RingNumber::at, "_at", ": at", "°", 0, 360, kAt[i], kAngle, "The hue that is moved.",
         kRingHue);
@@ -148,8 +139,7 @@ void add_curves(Table& table) {
                                     1,
                                     1,
                                     kLinear,
-                                    kCurve.page,
-                                    kCurve.group,
+                                    kCurve,
                                     "In per cent of the way from black to white as displayed."};
     };
     put(0, "_black", ": black", 0);

@@ -71,6 +71,12 @@ constexpr Param curve_param(int curve, int number) {
 // The scale on which a value runs evenly from key frame to key frame.
 enum class Scale { linear, mired, angle /* by the short way round */ };
 
+// Where a row stands in the Look drawer: on a page, in the order of the table ("": on none, it has
+// a view of its own), and what belongs together there.
+struct DrawerPlace {
+  const char *page, *group;
+};
+
 struct ParameterInfo {
   Param id;
   const char* name;   // in files and on the command line
@@ -80,8 +86,7 @@ struct ParameterInfo {
   double step;              // one click of the wheel
   int decimals;
   Scale scale;
-  const char* page;   // of the Look drawer, on which rows stand in the order of the table; "": none
-  const char* group;  // what belongs together on it
+  DrawerPlace place;
   const char* tip;
 };
 

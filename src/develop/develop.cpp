@@ -23,6 +23,12 @@ Exposure exposure_of(const PictureRecipe& s) {
   return {s.look[Param::exposure] + s.light.stops, s.light.channel_stops};
 }
 
+// A placement without a size is all of the frame, as large as it is.
+PictureRecipe sized(PictureRecipe r, Size all) {
+  if (r.placement.size.width <= 0) r.placement = {Rect{}, all, r.placement.film};
+  return r;
+}
+
 WhiteBalance balance_for(const CameraColour& colour, const Look& look) {
   return white_balance(colour, look[Param::temperature], look[Param::tint]);
 }
@@ -127,13 +133,15 @@ void apply_look(Image& image, const PictureRecipe& settings, double reduction) {
   });
 }
 
-Image develop_frame(SensorFrame frame, const PictureRecipe& settings) {
-  const WhiteBalance wb = balance_for(frame.colour, settings.look);
-  const Exposure exposure = exposure_of(settings);
-  const Placement& lies = settings.placement;
+Image develop_frame(SensorFrame frame, const PictureRecipe& given) {
   const int turn = frame.orientation;
   const Size sensor = frame.sensor_size();
   const bool side = lies_on_its_side(turn);
+  const Size upright = side ? Size{sensor.height, sensor.width} : sensor;
+  const PictureRecipe settings = sized(given, upright);
+  const Placement& lies = settings.placement;
+  const WhiteBalance wb = balance_for(frame.colour, settings.look);
+  const Exposure exposure = exposure_of(settings);
   // As the frame lies: the smaller result is turned, not the frame.
   const Size size = side ? Size{lies.size.height, lies.size.width} : lies.size;
   const ClipGuide guide = frame.is_mosaic() ? clip_guide(frame.mosaic, wb.gains) : ClipGuide();
@@ -155,16 +163,14 @@ Image develop_frame(SensorFrame frame, const PictureRecipe& settings) {
                     : cut(Resampler(sensor, crop_in_file(lies.part(), turn), size));
   frame = {};
   image = oriented(std::move(image), turn);
-  const Size upright = side ? Size{sensor.height, sensor.width} : sensor;
   apply_look(image, settings, reduction(lies, upright, lies.size.width));
   return image;
 }
 
 Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
-  PictureRecipe settings = given;
-  Placement& lies = settings.placement;
   const Size all{proxy.width, proxy.height};
-  if (lies.size.width <= 0) lies = {Rect{}, all, lies.film};
+  const PictureRecipe settings = sized(given, all);
+  const Placement& lies = settings.placement;
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
   const Exposure exposure = exposure_of(settings);
   auto mend = [&](Image& whole) {

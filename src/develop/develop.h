@@ -13,11 +13,10 @@
 
 namespace tsukimi {
 
-// Full quality. Linear Rec. 2020 of settings.size, ready for the display step.
+// Full quality. Linear Rec. 2020 as the placement says, ready for the display step.
 Image develop_frame(SensorFrame frame, const PictureRecipe& settings);
 
-// The same look on a proxy, fast enough for playback. A width of 0 in settings.size keeps the
-// proxy's own pixels.
+// The same look on a proxy, fast enough for playback.
 Image develop_proxy(const Proxy& proxy, const PictureRecipe& settings);
 
 // As the camera shot it: no look, the white balance that it noted.

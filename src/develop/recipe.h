@@ -34,7 +34,7 @@ struct PictureRecipe {
   bool operator==(const PictureRecipe&) const = default;
 };
 
-// All of it in a line, the same on every run and machine; what is at its preset is not told.
+// All of it in a line, the same on every run; what is at its preset is not told.
 std::string text_of(const PictureRecipe& recipe);
 
 }  // namespace tsukimi

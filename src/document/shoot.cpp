@@ -37,6 +37,7 @@ std::optional<Setting> find_setting(std::string_view name) {
   return Setting(*param);
 }
 
+// The look is all there is yet.
 KeyedValues& keyed(Decisions& d, const Thing&) { return d.look; }
 const KeyedValues& keyed(const Decisions& d, const Thing&) { return d.look; }
 

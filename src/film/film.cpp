@@ -124,12 +124,12 @@ Placement view_placement(const Shoot& shoot, Rect part, Size size) {
 
 std::string text_of(const FilmRecipe& recipe) {
   constexpr const char* kHow[] = {"", "between", "average", "lighten"};
-  std::string out = text_of(recipe.first());
-  for (std::size_t i = 1; i < recipe.takes.size(); ++i) {
+  if (recipe.how == Composition::one) return text_of(recipe.first());
+  std::string out = kHow[static_cast<std::size_t>(recipe.how)];
+  for (const Take& t : recipe.takes) {
     char weight[40];
-    std::snprintf(weight, sizeof weight, "%.9g", recipe.takes[i].weight);
-    out += std::string(" ") + kHow[static_cast<std::size_t>(recipe.how)] + " " + weight + " of " +
-           text_of(recipe.takes[i].picture);
+    std::snprintf(weight, sizeof weight, " %.9g of ", t.weight);
+    out += weight + text_of(t.picture);
   }
   return out;
 }

@@ -40,7 +40,7 @@ TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
     page(QString(name).toLower().toUtf8());
     int last = -1;
     for (const auto& row : parameter_table()) {
-      if (std::string_view(row.page) != name || !find<Ruler>(row.name)->isVisible()) continue;
+      if (std::string_view(row.place.page) != name || !find<Ruler>(row.name)->isVisible()) continue;
       const Param p = row.id;
       // On its page, in the order of the table.
       EXPECT_GT(find<Ruler>(row.name)->y(), std::exchange(last, find<Ruler>(row.name)->y()));

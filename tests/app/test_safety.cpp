@@ -302,6 +302,18 @@ TEST_F(Safety, ClosingWhileFramesAreExportedAsks) {
   EXPECT_EQ(asked, 2);
 }
 
+// A frame that was away brings its capture time, and key frames run over that.
+TEST_F(Safety, WhatIsLearntOfTheFramesMovesTheCourse) {
+  open();
+  const double before = session->document.course().place(3);
+  session->document.learn([](Shoot& s) {
+    s.sequence.frames[3].time += 7;
+    find_facts(s.sequence);
+  });
+  EXPECT_GT(session->document.course().place(3), before + 0.2);
+  EXPECT_EQ(session->document.course().place(3), course_of(session->document.shoot()).place(3));
+}
+
 TEST_F(Safety, AFrameThatWasAwayComesBackByItself) {
   const fs::path folder = plain_folder(dir, 8);
   open(folder);

@@ -391,6 +391,9 @@ TEST(Compose, MeansByWeightAndTheLightest) {
   FilmRecipe other = r;
   other.how = Composition::average;
   EXPECT_NE(text_of(r), text_of(other));
+  FilmRecipe heavier = other;
+  heavier.takes[0].weight = 3;
+  EXPECT_NE(text_of(heavier), text_of(other));
   EXPECT_FALSE(r == other);
 }
 

@@ -76,10 +76,11 @@ TEST(KeyedValues, ASettingIsNamedAloneOrByItsKind) {
 TEST(KeyedValues, EveryRowIsOnAPageOrHasAViewOfItsOwn) {
   const auto pages = look_pages();
   for (const auto& row : parameter_table()) {
-    const bool shown =
-        std::ranges::any_of(pages, [&](const char* p) { return std::string_view(p) == row.page; });
-    const std::string_view group = row.group;
-    EXPECT_TRUE(shown || (row.page[0] == 0 && (group == "Air" || group == "Hue ring"))) << row.name;
+    const bool shown = std::ranges::any_of(
+        pages, [&](const char* p) { return std::string_view(p) == row.place.page; });
+    const std::string_view group = row.place.group;
+    EXPECT_TRUE(shown || (row.place.page[0] == 0 && (group == "Air" || group == "Hue ring")))
+        << row.name;
     EXPECT_FALSE(group.empty()) << row.name;
   }
 }

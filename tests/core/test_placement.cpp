@@ -149,6 +149,15 @@ TEST(Placement, IsOfTheUprightFrameHoweverItLies) {
   }
 }
 
+TEST(Placement, WithoutASizeItIsTheWholeFrameAsItIs) {
+  PictureRecipe none = placed({});
+  const Image whole = develop_frame(harbour(), placed({Rect{}, kFrame}));
+  EXPECT_EQ(develop_frame(harbour(), none).planes[1].data, whole.planes[1].data);
+  SensorFrame lying = harbour();
+  lying.orientation = 6;
+  EXPECT_EQ(develop_frame(lying, none).size(), (Size{kFrame.height, kFrame.width}));
+}
+
 TEST(Placement, ProxiesLieAlike) {
   const Proxy proxy = make_proxy(harbour());
   const Placement straight{Rect{0.2, 0.2, 0.6, 0.6}, {108, 72}}, lies = turned(straight, 6, kFrame);

@@ -128,10 +128,10 @@ void LookDrawer::fill_page(const char* page) {
   auto* layout = add_page(page);
   std::string_view group;
   for (const auto& row : kLook.rows()) {
-    if (std::string_view(row.page) != page) continue;
-    if (std::exchange(group, row.group) != row.group) {
-      if (group == info(Param::hue_ring).group) add_ring(layout);
-      if (group == info(Param::tone_curve).group) add_curves(layout);
+    if (std::string_view(row.place.page) != page) continue;
+    if (std::exchange(group, row.place.group) != row.place.group) {
+      if (group == info(Param::hue_ring).place.group) add_ring(layout);
+      if (group == info(Param::tone_curve).place.group) add_curves(layout);
     }
     add_ruler(layout, row.id);
     if (row.id == Param::haze) add_air(layout);

@@ -131,6 +131,7 @@ void Document::apply(const Decisions& decisions) {
 
 void Document::learn(const Change& change) {
   change(*shoot_);
+  course_ = std::make_unique<Course>(course_of(*shoot_));  // capture times may be known now
   ++version_;
   emit changed();
 }
