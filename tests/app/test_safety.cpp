@@ -302,6 +302,25 @@ TEST_F(Safety, ClosingWhileFramesAreExportedAsks) {
   EXPECT_EQ(asked, 2);
 }
 
+// Whoever hears that undo was emptied looks at suspects and playhead: they must be of the shoot
+// that is there.
+TEST_F(Safety, AnotherShootIsNeverSeenWithTheFindingsOfTheOneBefore) {
+  open();
+  session->playhead.set_frame(40);
+  session->look.set_value(Param::exposure, 1);
+  ASSERT_FALSE(session->light.suspects().empty());
+  int heard = 0;
+  QObject::connect(&session->document.undo(), &QUndoStack::cleanChanged, w.get(), [&] {
+    ++heard;
+    for (const auto& s : session->light.suspects())
+      EXPECT_LT(s.frame, session->document.shoot().frame_count());
+    EXPECT_LT(session->playhead.frame(), session->document.shoot().frame_count());
+  });
+  w->open(plain_folder(dir, 4));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->document.shoot().frame_count() == 4; }, 60000));
+  EXPECT_EQ(heard, 1);
+}
+
 // A frame that was away brings its capture time, and key frames run over that.
 TEST_F(Safety, WhatIsLearntOfTheFramesMovesTheCourse) {
   open();

@@ -90,13 +90,13 @@ QString Document::name() const {
 }
 
 void Document::take(Shoot shoot, const fs::path& file) {
+  undo_.clear();  // while all that listens still knows the shoot before
   ++shoot_serial_;
   ++order_serial_;
   ++version_;
   shoot_ = std::move(shoot);
   course_ = std::make_unique<Course>(course_of(*shoot_));
   file_ = file;
-  undo_.clear();
   emit opened();
 }
 
