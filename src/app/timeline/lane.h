@@ -18,12 +18,16 @@ struct TimeScale {
 
 class Lane {
  public:
-  Lane(const char* title, Session& session) : name(title), session_(session) {}
+  Lane(const char* title, int pixels, Session& session)
+      : name(title), height(pixels), session_(session) {}
   virtual ~Lane() = default;
   const char* const name;
+  const int height;
   // Everything but what moves with the playhead: the timeline keeps the picture until the shoot,
   // the light or the scale changes. r: the lane in the widget.
   virtual void paint(QPainter& p, const QRectF& r, const TimeScale& scale) const = 0;
+  // What follows the playhead, above that picture.
+  virtual void paint_here(QPainter&, const QRectF&, const TimeScale&) const {}
 
  protected:
   Session& session_;

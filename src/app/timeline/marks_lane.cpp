@@ -7,6 +7,9 @@
 
 namespace tsukimi::app {
 
+// Discs of the first and the last frame reach beyond their lane.
+static void clip(QPainter& p, const QRectF& r) { p.setClipRect(r.adjusted(0, -4, 6, 8)); }
+
 static void paint_key(QPainter& p, const QRectF& r, double x, bool here) {
   if (x < r.left() - 6 || x > r.right() + 6) return;
   p.setRenderHint(QPainter::Antialiasing);
@@ -18,6 +21,7 @@ static void paint_key(QPainter& p, const QRectF& r, double x, bool here) {
 void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
   const auto& s = session_.document.shoot().sequence;
   const double y = r.center().y();
+  clip(p, r);
   p.setPen(QPen(QColor(0x3d, 0x3d, 0x3e), 1));
   p.drawLine(
       QPointF(std::max(r.left(), scale.x_of(0)), y),
@@ -65,7 +69,9 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
 
 void MarksLane::paint_here(QPainter& p, const QRectF& r, const TimeScale& scale) const {
   const int frame = session_.playhead.frame();
-  if (has_key(session_.document.shoot(), frame)) paint_key(p, r, scale.x_of(frame), true);
+  if (!has_key(session_.document.shoot(), frame)) return;
+  clip(p, r);
+  paint_key(p, r, scale.x_of(frame), true);
 }
 
 }  // namespace tsukimi::app

@@ -7,11 +7,10 @@ namespace tsukimi::app {
 
 class MarksLane : public Lane {
  public:
-  explicit MarksLane(Session& session) : Lane("Marks", session) {}
+  explicit MarksLane(Session& session) : Lane("Marks", 26, session) {}
   void paint(QPainter& p, const QRectF& r, const TimeScale& scale) const override;
-
   // The key frame that stands at the playhead, above the others.
-  void paint_here(QPainter& p, const QRectF& r, const TimeScale& scale) const;
+  void paint_here(QPainter& p, const QRectF& r, const TimeScale& scale) const override;
 };
 
 }  // namespace tsukimi::app

@@ -6,6 +6,9 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "app/timeline/camera_lane.h"
+#include "app/timeline/light_lane.h"
+#include "app/timeline/marks_lane.h"
 #include "app/widgets/path_text.h"
 #include "app/widgets/style.h"
 #include "film/film.h"
@@ -13,7 +16,7 @@
 namespace tsukimi::app {
 namespace {
 constexpr int kGutter = 62;
-constexpr double kTop[] = {8, 90, 158}, kHeight[] = {78, 64, 26};
+constexpr int kMargin = 8, kBetween = 4;
 constexpr double kInset = 9;  // room for a disc on the first and the last frame
 const QColor kGround(0x1f, 0x1f, 0x20);
 }  // namespace
@@ -24,9 +27,7 @@ Timeline::Timeline(Session& session, QWidget* parent) : QWidget(parent), session
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   lanes_.push_back(std::make_unique<LightLane>(session_));
   lanes_.push_back(std::make_unique<CameraLane>(session_));
-  auto marks = std::make_unique<MarksLane>(session_);
-  marks_ = marks.get();
-  lanes_.push_back(std::move(marks));
+  lanes_.push_back(std::make_unique<MarksLane>(session_));
   auto refresh = [this] { update(); };
   auto redraw = [this] {
     drawn_ = {};
@@ -56,8 +57,12 @@ std::optional<std::pair<int, int>> Timeline::selection() const {
 }
 
 QRectF Timeline::lane(int i) const {
-  return {static_cast<double>(kGutter), kTop[i], width() - kGutter - 14.0, kHeight[i]};
+  int top = kMargin;
+  for (int k = 0; k < i; ++k) top += lanes_[k]->height + kBetween;
+  return QRectF(kGutter, top, width() - kGutter - 14, lanes_[i]->height);
 }
+QRectF Timeline::all_lanes() const { return lane(0).united(lane(count() - 1)); }
+QSize Timeline::sizeHint() const { return {600, static_cast<int>(all_lanes().bottom()) + kMargin}; }
 TimeScale Timeline::scale() const {
   return {lane(0).left() + kInset, lane(0).width() - 2 * kInset, first_, last_};
 }
@@ -78,24 +83,19 @@ const QPixmap& Timeline::drawn() {
   drawn_.lanes.fill(Qt::transparent);
   QPainter p(&drawn_.lanes);
   p.setRenderHint(QPainter::Antialiasing);
-  for (int i = static_cast<int>(lanes_.size()) - 1; i >= 0; --i) {
+  for (int i = count() - 1; i >= 0; --i) {
     p.save();
     p.setFont(font());
-    if (lanes_[i].get() == marks_) p.setClipRect(marks_clip());
     lanes_[i]->paint(p, lane(i), drawn_.scale);
     p.restore();
   }
   return drawn_.lanes;
 }
 
-QRectF Timeline::marks_clip() const {
-  return {static_cast<double>(kGutter), 0, width() - kGutter - 8.0, static_cast<double>(height())};
-}
-
 void Timeline::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), colour::panel);
-  for (int i = 0; i < static_cast<int>(lanes_.size()); ++i) {
+  for (int i = 0; i < count(); ++i) {
     const QRectF r = lane(i);
     p.fillRect(r, kGround);
     p.setPen(colour::quiet);
@@ -104,17 +104,18 @@ void Timeline::paintEvent(QPaintEvent*) {
   }
   if (!session_.document.is_open()) return;
   p.setRenderHint(QPainter::Antialiasing);
-  const QRectF all(lane(0).left(), kTop[0], lane(0).width(), kTop[2] + kHeight[2] - kTop[0]);
+  const QRectF all = all_lanes();
   for (int f : session_.playhead.selection())
     p.fillRect(QRectF(x_of(f - 0.5), all.top(), x_of(f + 0.5) - x_of(f - 0.5), all.height())
                    .intersected(all),
                QColor(240, 220, 154, 26));
   const auto& d = session_.document.decisions();
   p.drawPixmap(0, 0, drawn());
-  p.save();
-  p.setClipRect(marks_clip());
-  marks_->paint_here(p, lane(2), scale());
-  p.restore();
+  for (int i = 0; i < count(); ++i) {
+    p.save();
+    lanes_[i]->paint_here(p, lane(i), scale());
+    p.restore();
+  }
   // What lies outside the film is veiled.
   const int last = session_.document.shoot().frame_count() - 1, out = d.out < 0 ? last : d.out;
   auto veil = [&](double a, double b) {
@@ -150,7 +151,7 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
   const double x = e->position().x();
   if (press_x_ >= 0) {
     // From the lanes a drag selects; along the top edge it moves the playhead.
-    if (!selecting_ && std::fabs(x - press_x_) > 5 && e->position().y() > kTop[0] + 4)
+    if (!selecting_ && std::fabs(x - press_x_) > 5 && e->position().y() > kMargin + 4)
       selecting_ = true;
     if (selecting_) {
       const int a = frame_at(press_x_), b = frame_at(x);

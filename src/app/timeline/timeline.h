@@ -6,9 +6,7 @@
 #include <QWidget>
 #include <optional>
 
-#include "app/timeline/camera_lane.h"
-#include "app/timeline/light_lane.h"
-#include "app/timeline/marks_lane.h"
+#include "app/timeline/lane.h"
 
 namespace tsukimi::app {
 
@@ -16,7 +14,7 @@ class Timeline : public QWidget {
   Q_OBJECT
  public:
   explicit Timeline(Session& session, QWidget* parent = nullptr);
-  QSize sizeHint() const override { return {600, 192}; }
+  QSize sizeHint() const override;
   double x_of(double frame) const;
   int frame_at(double x) const;
   std::optional<std::pair<int, int>> selection() const;  // first and last selected frame
@@ -30,14 +28,14 @@ class Timeline : public QWidget {
   bool event(QEvent*) override;
 
  private:
-  QRectF lane(int i) const;   // 0 light, 1 camera, 2 marks
-  QRectF marks_clip() const;  // discs of the first and last frame reach beyond their lane
+  int count() const { return static_cast<int>(lanes_.size()); }
+  QRectF lane(int i) const;  // from the top
+  QRectF all_lanes() const;
   TimeScale scale() const;
   const QPixmap& drawn();
 
   Session& session_;
   std::vector<std::unique_ptr<Lane>> lanes_;
-  MarksLane* marks_ = nullptr;
   // The lanes as they were painted last, and for what.
   struct Drawn {
     TimeScale scale;
