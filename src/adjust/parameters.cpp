@@ -45,8 +45,8 @@ const ParameterInfo kPlain[] = {
            "Where light becomes black: negative makes more of it black."),
     amount(Param::local_contrast, "local_contrast", "Local contrast", kLight,
            "Structure against its surroundings, without touching light as a whole."),
-    amount(Param::haze, "haze", "Haze", kLight,
-           "Positive takes haze away, more where the air is thicker; negative adds it."),
+    amount(Param::haze, "haze", "Clear air", kLight,
+           "Positive clears haze away, more where the air is thicker; negative adds it."),
     {Param::airlight_red, "airlight_red", "Airlight red", "", 0.001, 4, 0.8, 0.01, 3, kLinear, kAir,
      "The colour of the haze in linear light, measured when haze is first set."},
     {Param::airlight_green, "airlight_green", "Airlight green", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
@@ -67,17 +67,17 @@ const ParameterInfo kPlain[] = {
            "How far the highlights lean to it.", 0),
     amount(Param::split_balance, "split_balance", "Balance", kSplit,
            "Where shadows end and highlights begin: positive gives more to the highlights."),
-    amount(Param::noise, "noise", "Noise, brightness", kDetail,
+    amount(Param::noise, "noise", "Remove noise", kDetail,
            "Smooths grain in brightness; 50 is what the sensor is expected to make.", 0),
-    amount(Param::colour_noise, "colour_noise", "Noise, colour", kDetail,
+    amount(Param::colour_noise, "colour_noise", "Remove colour noise", kDetail,
            "Smooths blotches of colour; 50 is what the sensor is expected to make.", 0),
-    amount(Param::hot_pixels, "hot_pixels", "Hot pixels", kDetail,
+    amount(Param::hot_pixels, "hot_pixels", "Remove hot pixels", kDetail,
            "Mends pixels that glow in every frame; higher takes fainter ones too.", 0),
     amount(Param::sharpness, "sharpness", "Sharpness", kDetail, "Contrast at edges.", 0),
-    {Param::sharpness_radius, "sharpness_radius", "Radius", "px", 0.4, 3, 0.8, 0.05, 2, kLinear,
+    {Param::sharpness_radius, "sharpness_radius", "Width", "px", 0.4, 3, 0.8, 0.05, 2, kLinear,
      kDetail, "How wide an edge is taken to be, in pixels of the finished picture."},
-    amount(Param::sharpness_masking, "sharpness_masking", "Masking", kDetail,
-           "Spares smooth areas: sky and fog are not sharpened.", 0, 20),
+    amount(Param::sharpness_masking, "sharpness_masking", "Spare smooth areas", kDetail,
+           "Sky and fog are not sharpened: higher spares more.", 0, 20),
     amount(Param::lens_profile, "lens_profile", "Lens profile", kLens,
            "How much of the correction that is known for this lens is applied, in per cent.", 0),
     amount(Param::distortion, "distortion", "Distortion", kLens,
@@ -172,6 +172,16 @@ std::span<const char* const> look_pages() { return kPages; }
 const ParameterInfo& info(Param p) { return table()[static_cast<int>(p)]; }
 
 std::optional<Param> find_parameter(std::string_view name) {
+  // As the window calls them, where that is another word.
+  constexpr std::pair<std::string_view, std::string_view> kAliases[] = {
+      {"clear_air", "haze"},
+      {"sharpness_width", "sharpness_radius"},
+      {"sharpness_spare", "sharpness_masking"},
+      {"remove_noise", "noise"},
+      {"remove_colour_noise", "colour_noise"},
+      {"remove_hot_pixels", "hot_pixels"}};
+  for (const auto& [alias, known] : kAliases)
+    if (alias == name) name = known;
   for (const auto& row : table())
     if (row.name == name) return row.id;
   return {};

@@ -9,7 +9,6 @@
 #include <QMimeData>
 #include <QSettings>
 #include <QSplitter>
-#include <QStatusBar>
 
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/dialogs/open_dialog.h"
@@ -24,18 +23,20 @@ MainWindow::MainWindow() : preview_(session_) {
   setWindowTitle("Tsukimi");
   setAcceptDrops(true);
   resize(1280, 800);
+  menus_ = new QMenuBar;
   facts_ = new FactsBar(session_);
   rail_ = new Rail;
   picture_ = new PictureView(session_, preview_);
   transport_ = new Transport(session_, preview_, *picture_);
   timeline_ = new Timeline(session_);
   stack_ = new QStackedWidget;
-  drawers_ = {new FramesDrawer(session_),  new LookDrawer(session_),    new LevelDrawer(session_),
-              new FlickerDrawer(session_), new FramingDrawer(session_), new ExportDrawer(session_)};
+  drawers_ = {new SequenceDrawer(session_), new LookDrawer(session_),
+              new StepsDrawer(session_),    new FlickerDrawer(session_),
+              new FramingDrawer(session_),  new ExportDrawer(session_)};
   const char* const entries[][2] = {
-      {"Frames", ":/icons/frames.svg"},   {"Look", ":/icons/look.svg"},
-      {"Level", ":/icons/level.svg"},     {"Flicker", ":/icons/flicker.svg"},
-      {"Framing", ":/icons/framing.svg"}, {"Export", ":/icons/export.svg"}};
+      {"Sequence", ":/icons/sequence.svg"}, {"Look", ":/icons/look.svg"},
+      {"Steps", ":/icons/steps.svg"},       {"Flicker", ":/icons/flicker.svg"},
+      {"Framing", ":/icons/framing.svg"},   {"Export", ":/icons/export.svg"}};
   for (std::size_t i = 0; i < drawers_.size(); ++i) {
     rail_->add(entries[i][0], entries[i][1]);
     stack_->addWidget(drawers_[i]);
@@ -67,25 +68,33 @@ MainWindow::MainWindow() : preview_(session_) {
   splitter->setSizes({282, 936});
   splitter->setChildrenCollapsible(false);
 
-  auto* body = new QWidget;
-  auto* row = new QHBoxLayout(body);
+  body_ = new QWidget;
+  auto* row = new QHBoxLayout(body_);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(0);
   row->addWidget(rail_);
   row->addWidget(splitter, 1);
-  auto* all = new QWidget;
-  auto* rows = new QVBoxLayout(all);
-  rows->setContentsMargins(0, 0, 0, 0);
-  rows->setSpacing(0);
-  rows->addWidget(facts_);
-  rows->addWidget(body, 1);
-  setCentralWidget(all);
-  statusBar()->setSizeGripEnabled(false);
+  start_ = new StartPage(tasks_, recent_);
+  centre_ = new QStackedWidget;
+  centre_->addWidget(start_);
+  centre_->addWidget(body_);
+  setCentralWidget(centre_);
+  // Menus and facts share a line: the rest is the picture's.
+  auto* top = new QWidget;
+  top->setObjectName("top");
+  auto* line = new QHBoxLayout(top);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(0);
+  line->addWidget(menus_);
+  line->addWidget(facts_, 1);
+  setMenuWidget(top);
   build_menus();
 
   connect(rail_, &Rail::chosen, this, &MainWindow::open_drawer);
-  connect(&session_.notices, &Notices::message, this,
-          [this](const QString& text) { statusBar()->showMessage(text, 9000); });
+  connect(start_, &StartPage::open_folder, this, &MainWindow::ask_open_folder);
+  connect(start_, &StartPage::bring_in, this, [this] { bring_in(); });
+  connect(start_, &StartPage::open, this, &MainWindow::open);
+  connect(&session_.notices, &Notices::message, facts_, &FactsBar::show_message);
   connect(&session_.notices, &Notices::problem, this, [this](const QString& text) {
     auto* box = new QMessageBox(QMessageBox::NoIcon, "Tsukimi", text, QMessageBox::Ok, this);
     box->setObjectName("problem");
@@ -98,8 +107,13 @@ MainWindow::MainWindow() : preview_(session_) {
     QStringList notes;
     for (const auto& n : session_.document.shoot().sequence.notes)
       notes << QString::fromStdString(n);
-    statusBar()->showMessage(notes.join("  "), 9000);
+    facts_->show_message(notes.join("  "));
     remember_recent();
+    show_state();
+  });
+  connect(&session_.opener, &Opener::opening_changed, this, &MainWindow::show_state);
+  connect(picture_, &PictureView::rested, this, [this] {
+    if (pictured_ != session_.document.path()) remember_picture();
   });
   connect(&session_.document, &Document::saved, this, [this] {
     setWindowTitle(session_.document.name() + " · Tsukimi");
@@ -128,11 +142,22 @@ MainWindow::MainWindow() : preview_(session_) {
   open_drawer(1);
   picture_->setFocus();
   QSettings settings;
+  show_state();
   restoreGeometry(settings.value("window/geometry").toByteArray());
   splitter->restoreState(settings.value("window/splitter").toByteArray());
 }
 
 MainWindow::~MainWindow() { session_.tasks.cancel_all(); }
+
+// Nothing open: the start page. Something is being opened: its first picture, if there is one, and
+// nothing that could be turned without effect.
+void MainWindow::show_state() {
+  const bool open = session_.document.is_open();
+  centre_->setCurrentWidget(open || session_.opener.opening() ? body_
+                                                              : static_cast<QWidget*>(start_));
+  for (QWidget* w : std::initializer_list<QWidget*>{rail_, stack_, transport_, timeline_})
+    w->setVisible(open);
+}
 
 void MainWindow::open(const fs::path& path) {
   if (session_.document.has_unsaved() && !may_drop_changes()) return;
@@ -164,7 +189,7 @@ void MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key,
 }
 
 void MainWindow::build_menus() {
-  auto* shoot = menuBar()->addMenu("&Shoot");
+  auto* shoot = menus_->addMenu("&Shoot");
   add(shoot, "&Open folder …", QKeySequence::Open, [this] { ask_open_folder(); });
   add(shoot, "Open s&hoot …", QKeySequence("Ctrl+Shift+O"), [this] { ask_open_shoot(); });
   add(shoot, "&Bring in …", QKeySequence("Ctrl+I"), [this] { bring_in(); });
@@ -182,7 +207,7 @@ void MainWindow::build_menus() {
   shoot->addSeparator();
   add(shoot, "&Quit", QKeySequence::Quit, [this] { close(); });
 
-  auto* edit = menuBar()->addMenu("&Edit");
+  auto* edit = menus_->addMenu("&Edit");
   auto* undo = session_.document.undo().createUndoAction(this, "&Undo");
   undo->setShortcut(QKeySequence::Undo);
   auto* redo = session_.document.undo().createRedoAction(this, "&Redo");
@@ -191,11 +216,11 @@ void MainWindow::build_menus() {
   edit->addAction(redo);
   edit->addSeparator();
   add(edit, "&Copy look", QKeySequence::Copy, [this] { session_.look.copy(); });
-  add(edit, "Carry look &here", QKeySequence::Paste, [this] { session_.look.paste(); });
+  add(edit, "&Paste look", QKeySequence::Paste, [this] { session_.look.paste(); });
   edit->addSeparator();
   add(edit, "&Start over", {}, [this] { session_.document.start_over(); });
 
-  auto* frame = menuBar()->addMenu("&Frame");
+  auto* frame = menus_->addMenu("&Frame");
   add(frame, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { transport_->toggle_play(); });
   add(frame, "&Next", QKeySequence(Qt::Key_Right),
       [this] { session_.playhead.set_frame(session_.playhead.frame() + 1); });
@@ -230,7 +255,7 @@ void MainWindow::build_menus() {
   add(frame, "Film begins here", QKeySequence(Qt::Key_I), [this] { transport_->set_in(); });
   add(frame, "Film ends here", QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
 
-  auto* view = menuBar()->addMenu("&View");
+  auto* view = menus_->addMenu("&View");
   auto* before = view->addAction("&Before");
   before->setShortcut(QKeySequence(Qt::Key_B));
   before->setCheckable(true);
@@ -243,11 +268,11 @@ void MainWindow::build_menus() {
   add(view, "100 % or &fit", QKeySequence(Qt::Key_Z),
       [this] { transport_->full_button->toggle(); });
   view->addSeparator();
-  const char* const names[] = {"Frames", "Look", "Level", "Flicker", "Framing", "Export"};
+  const char* const names[] = {"Sequence", "Look", "Steps", "Flicker", "Framing", "Export"};
   for (int i = 0; i < 6; ++i)
     add(view, names[i], QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
 
-  auto* help = menuBar()->addMenu("&Help");
+  auto* help = menus_->addMenu("&Help");
   add(help, "&Shortcuts", QKeySequence(Qt::Key_F1), [this] { show_shortcuts(); });
 }
 
@@ -302,28 +327,34 @@ bool MainWindow::save(bool ask_name) {
 }
 
 void MainWindow::remember_recent() {
-  const QString path =
-      text_of(session_.document.file().empty() ? session_.document.shoot().sequence.folder
-                                               : session_.document.file());
-  QSettings settings;
-  QStringList recent = settings.value("recent").toStringList();
-  recent.removeAll(path);
-  recent.prepend(path);
-  settings.setValue("recent", QStringList(recent.mid(0, 8)));
+  const Sequence& s = session_.document.shoot().sequence;
+  const double time = s.frames.front().time;
+  recent_.remember(
+      {session_.document.path(),
+       session_.document.name(),
+       session_.document.shoot().frame_count(),
+       time > 0 ? QDateTime::fromSecsSinceEpoch(static_cast<qint64>(time), QTimeZone::utc()).date()
+                : QDate(),
+       {},
+       false});
+}
+
+void MainWindow::remember_picture() {
+  pictured_ = session_.document.path();
+  recent_.set_picture(pictured_, picture_->shown());
 }
 
 void MainWindow::fill_recent(QMenu* menu) {
   menu->clear();
-  const QStringList recent = QSettings().value("recent").toStringList();
-  for (const QString& text : recent)
-    connect(menu->addAction(shown_path(path_of(text)).replace("&", "&&")), &QAction::triggered,
-            this, [this, text] { open(path_of(text)); });
-  if (recent.isEmpty()) menu->addAction("none yet")->setEnabled(false);
+  for (const RecentShoot& shoot : recent_.list())
+    connect(menu->addAction(shown_path(shoot.path).replace("&", "&&")), &QAction::triggered, this,
+            [this, path = shoot.path] { open(path); });
+  if (menu->isEmpty()) menu->addAction("none yet")->setEnabled(false);
 }
 
 void MainWindow::show_shortcuts() {
   QString text = "<table cellspacing='6'>";
-  for (auto* menu : menuBar()->actions())
+  for (auto* menu : menus_->actions())
     for (auto* a : menu->menu()->actions())
       if (!a->shortcut().isEmpty())
         text += QString("<tr><td><b>%1</b></td><td>%2</td></tr>")
@@ -350,6 +381,7 @@ void MainWindow::closeEvent(QCloseEvent* e) {
   if (session_.exports.running() && !may_stop_export()) return e->ignore();
   if (session_.document.has_unsaved() && !may_drop_changes()) return e->ignore();
   QSettings settings;
+  if (session_.document.is_open()) remember_picture();
   settings.setValue("window/geometry", saveGeometry());
   settings.setValue("window/splitter", findChild<QSplitter*>("splitter")->saveState());
   session_.tasks.cancel_all();

@@ -6,6 +6,7 @@
 
 #include "app/drawers/drawers.h"
 #include "app/picture/contact_sheet.h"
+#include "app/start/start_page.h"
 #include "app/timeline/timeline.h"
 #include "app/widgets/facts_bar.h"
 #include "app/widgets/rail.h"
@@ -27,6 +28,10 @@ class MainWindow : public QMainWindow {
   Transport& transport() { return *transport_; }
   Rail& rail() { return *rail_; }
   ContactSheet& sheet() { return *sheet_; }
+  StartPage& start_page() { return *start_; }
+  Recent& recent() { return recent_; }
+  QMenuBar& menus() { return *menus_; }
+  QString message() const { return facts_->message(); }  // what is told in passing
   // The card dialog; with a card it is read at once.
   BringInDialog* bring_in(const std::filesystem::path& card = {});
   void open(const std::filesystem::path& path);
@@ -48,7 +53,9 @@ class MainWindow : public QMainWindow {
   void ask_open_folder();
   void ask_open_shoot();
   bool save(bool ask_name);
+  void show_state();  // of nothing, of something that is being opened, of a shoot
   void remember_recent();
+  void remember_picture();
   void fill_recent(QMenu* menu);
   void show_shortcuts();
   void refresh_attention();
@@ -57,14 +64,20 @@ class MainWindow : public QMainWindow {
   ExportQueue exports_{tasks_};
   Session session_{tasks_, exports_};
   Preview preview_;
+  Recent recent_{tasks_};
+  QMenuBar* menus_;
   FactsBar* facts_;
+  StartPage* start_;
+  QStackedWidget* centre_;  // the start page, or
+  QWidget* body_;           // all else
   Rail* rail_;
-  QStackedWidget* stack_;
+  QStackedWidget* stack_;  // of drawers
   std::vector<Drawer*> drawers_;
   PictureView* picture_;
   ContactSheet* sheet_;
   Transport* transport_;
   Timeline* timeline_;
+  std::filesystem::path pictured_;  // the shoot whose picture is in the list of recent ones
 };
 
 }  // namespace tsukimi::app

@@ -2,11 +2,12 @@
 
 #include "cli/commands.h"
 #include "folder/card.h"
+#include "folder/mounted.h"
 
 namespace tsukimi::cli {
 namespace {
 
-struct Options {
+struct BringInOptions {
   std::string card, to;
   std::vector<int> sequences;
   bool stills = false;
@@ -23,7 +24,13 @@ void list(const Card& card) {
   }
 }
 
-Result<void> run_bring_in(const Options& o) {
+Result<void> run_bring_in(const BringInOptions& o) {
+  if (o.card.empty()) {
+    const auto cards = mounted_cards();
+    for (const auto& card : cards) std::cout << card.string() << "\n";
+    if (cards.empty()) return fail("No card is mounted: no volume has a DCIM folder.");
+    return {};
+  }
   const auto card = read_card(o.card, o.stills ? Pairs::still : Pairs::raw,
                               {terminal_progress("reading"), nullptr});
   if (!card) return tl::unexpected(card.error());
@@ -61,8 +68,10 @@ Result<void> run_bring_in(const Options& o) {
 void add_bring_in(CLI::App& app, Run& run) {
   auto* c = app.add_subcommand(
       "bring-in", "Copy sequences from a camera card, checked; the card is only read.");
-  auto o = std::make_shared<Options>();
-  c->add_option("CARD", o->card, "The card, or any folder with pictures below it")->required();
+  auto o = std::make_shared<BringInOptions>();
+  c->add_option("CARD", o->card,
+                "The card, or any folder with pictures below it; without it the cards that are "
+                "mounted are listed");
   c->add_option("--to", o->to, "Folder for the copies; without it the sequences are listed");
   c->add_option("--sequence", o->sequences, "Only this sequence, from 0; may be given again");
   c->add_flag("--stills", o->stills,

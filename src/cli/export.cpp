@@ -9,7 +9,7 @@
 namespace tsukimi::cli {
 namespace {
 
-struct Options {
+struct ExportOptions {
   std::string file, to, pattern, format, size, frames;
   int quality = 92;
   bool overwrite = false;
@@ -27,7 +27,7 @@ ExportRange parse_range(const std::string& text) {
   return r;
 }
 
-Result<void> run_export(const Options& o, ExportRange range, Size size) {
+Result<void> run_export(const ExportOptions& o, ExportRange range, Size size) {
   auto shoot = open_shoot(o.file);
   if (!shoot) return tl::unexpected(shoot.error());
   auto& out = shoot->decisions.output;
@@ -57,7 +57,7 @@ Result<void> run_export(const Options& o, ExportRange range, Size size) {
 
 void add_export(CLI::App& app, Run& run) {
   auto* c = app.add_subcommand("export", "Develop all frames at full quality into numbered files.");
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<ExportOptions>();
   c->add_option("FILE", o->file, "The shoot (.tsukimi)")->required();
   c->add_option("--to", o->to, "Folder for the frames; made if missing")->required();
   c->add_option("--name", o->pattern,

@@ -61,6 +61,7 @@ int main(int argc, char** argv) {
   app.set_version_flag("--version", "tsukimi-batch " TSUKIMI_VERSION);
   cli::Run run;
   cli::add_simulate(app, run);
+  cli::add_demo(app, run);
   cli::add_inspect(app, run);
   cli::add_bring_in(app, run);
   cli::add_plan(app, run);

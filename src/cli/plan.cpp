@@ -249,11 +249,12 @@ void add_plan(CLI::App& app, Run& run) {
       ->expected(1)
       ->take_all();
   c->add_flag("--propose", o->propose, "Give every key frame a look proposed from its picture");
-  c->add_flag("--level", o->level, "Level the camera's exposure steps");
+  c->add_flag("--level,--steps", o->level, "Level the camera's exposure steps");
   c->add_option("--follow-light", o->follow_light,
                 "0 keeps the held brightness, 1 shows the light as it fell")
       ->check(CLI::Range(0.0, 1.0));
-  c->add_option("--deflicker", o->period, "Remove flicker; shortest change that is kept, in frames")
+  c->add_option("--deflicker,--keep-slower-than", o->period,
+                "Remove flicker; changes slower than this are kept, in frames")
       ->check(CLI::Range(3.0, 400.0));
   c->add_option("--steady-area", o->area, "x,y,w,h in fractions of the frame: measured there only");
   c->add_option("--set-aside", o->aside, "Frames that are left out of the film: 3,17-19");

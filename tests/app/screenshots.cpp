@@ -23,7 +23,8 @@ bool settle(MainWindow& w) {
   return QTest::qWaitFor(
       [&] {
         return w.session().document.is_open() && w.session().light.known() &&
-               w.session().tasks.idle() && w.picture().up_to_date();
+               w.session().tasks.idle() &&
+               (w.picture().at_rest() || w.transport().neighbours_button->isChecked());
       },
       120000);
 }
@@ -68,7 +69,7 @@ int main(int argc, char** argv) {
   page("light")();
   shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
   w.transport().seam_button->setChecked(false);
-  shot("frames", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
+  shot("sequence", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
   shot("neighbours", 0, 60, [&] {
     w.session().checking.go_to_suspect(1);
     w.transport().neighbours_button->setChecked(true);
@@ -97,7 +98,7 @@ int main(int argc, char** argv) {
     std::printf("bring_in\n");
     dialog->close();
   }
-  shot("level", 2, 120);
+  shot("steps", 2, 120);
   shot("flicker", 3, 30, [&] {
     w.session().document.edit("area", [](tsukimi::Shoot& s) {
       s.decisions.deflicker.steady_area = tsukimi::Rect{0.02, 0.36, 0.40, 0.20};

@@ -37,7 +37,7 @@ TEST_F(Frames, TheUserWalksFromSuspectToSuspectAndDecides) {
   for (int k = 0; k < n; ++k)
     EXPECT_EQ(is_set_aside(session->document.shoot(), suspects[k].frame), k % 2 == 0);
   key(Qt::Key_J);
-  EXPECT_NE(w->statusBar()->currentMessage().indexOf("No suspects"), -1);
+  EXPECT_NE(w->message().indexOf("No suspects"), -1);
   // Undo of everything.
   for (int k = 0; k < n; ++k) key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(session->checking.open_suspects(), n);
@@ -132,7 +132,7 @@ TEST_F(Frames, ThumbnailsShowTheDevelopedLook) {
   auto thumbnail = [&] {
     QImage image;
     (void)QTest::qWaitFor(
-        [&] { return !(image = w->preview().get(5, Kind::thumbnail, false).image).isNull(); },
+        [&] { return !(image = w->preview().get(5, Rendering::thumbnail, false).image).isNull(); },
         5000);
     return qGreen(image.pixel(image.width() / 2, image.height() / 3));
   };

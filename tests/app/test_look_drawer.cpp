@@ -34,7 +34,7 @@ TEST_F(LookDrawing, EveryRowOfTheTableHasItsRuler) {
 TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
   auto seen = [&] {
     EXPECT_TRUE(settled());
-    return w->preview().get(session->playhead.frame(), Kind::developed, false).image;
+    return w->preview().get(session->playhead.frame(), Rendering::live, false).image;
   };
   for (const char* name : look_pages()) {
     page(QString(name).toLower().toUtf8());

@@ -39,7 +39,7 @@ class Names : public Window, public ::testing::WithParamInterface<int> {
     return out;
   }
   QMenu* recent() {
-    auto* menu = w->menuBar()->actions().first()->menu();
+    auto* menu = w->menus().actions().first()->menu();
     for (auto* a : menu->actions())
       if (a->menu()) return a->menu();
     return nullptr;
@@ -147,12 +147,13 @@ TEST_P(Names, ThePathOnTheCommandLineIsOpened) {
   program.start("sh", {QString::fromStdString((dir / "start").string())});
   const QString settings =
       QString::fromStdString((dir / "config" / "tsukimi" / "tsukimi.conf").string());
-  auto recent = [&] { return QSettings(settings, QSettings::IniFormat).value("recent"); };
-  EXPECT_TRUE(QTest::qWaitFor([&] { return !recent().toStringList().isEmpty(); }, 20000));
+  auto recent = [&] {
+    return QSettings(settings, QSettings::IniFormat).value("shoots/1/path").toString();
+  };
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !recent().isEmpty(); }, 20000));
   program.kill();
   program.waitForFinished();
-  ASSERT_FALSE(recent().toStringList().isEmpty());
-  EXPECT_EQ(path_of(recent().toStringList().first()), folder);
+  EXPECT_EQ(path_of(recent()), folder);
 }
 
 // Where a dialog begins: a path that was typed may be relative.

@@ -184,7 +184,7 @@ TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
   EXPECT_TRUE(session->light.measuring());
   EXPECT_TRUE(paints.measuring);
   key(Qt::Key_J);
-  EXPECT_TRUE(w->statusBar()->currentMessage().contains("still being looked at"));
+  EXPECT_TRUE(w->message().contains("still being looked at"));
   // Also while what was measured is being thought over.
   const auto end = std::make_shared<std::atomic<bool>>(false);
   for (int i = 0; i < session->tasks.pool().maxThreadCount(); ++i)
@@ -252,7 +252,7 @@ TEST_F(Safety, AnExportGoesOnWhenAnotherShootIsOpenedAndSaysHowItEnded) {
       [&] { return session->document.shoot().frame_count() == 4 && session->tasks.idle(); },
       60000));
   EXPECT_TRUE(fs::exists(dir / "o" / "x_048.jpg"));
-  EXPECT_TRUE(w->statusBar()->currentMessage().contains("all 48 frames are exported"));
+  EXPECT_TRUE(w->message().contains("all 48 frames are exported"));
   EXPECT_FALSE(session->exports.last());  // it was another shoot's
 }
 
@@ -382,6 +382,7 @@ TEST_F(Safety, APictureThatCouldNotBeReadForAMomentIsShownWhenItCan) {
   // Nobody touches anything.
   QObject::connect(&w->preview(), &Preview::ready, [&](int frame) { ready |= frame == 3; });
   EXPECT_TRUE(QTest::qWaitFor([&] { return ready; }, 6000));
+  EXPECT_TRUE(QTest::qWaitFor([&] { return w->picture().at_rest(); }, 6000));
   EXPECT_NE(w->picture().grab().toImage(), words);
   EXPECT_GT(brightness(), 1);
 }
@@ -463,8 +464,7 @@ TEST_F(Safety, AnAutosaveThatFailsIsSaid) {
   ASSERT_TRUE(blocker.open(QIODevice::WriteOnly));
   blocker.close();
   session->look.set_value(Param::exposure, 1);
-  EXPECT_TRUE(QTest::qWaitFor(
-      [&] { return w->statusBar()->currentMessage().contains("cannot be kept"); }, 6000));
+  EXPECT_TRUE(QTest::qWaitFor([&] { return w->message().contains("cannot be kept"); }, 6000));
   blocker.remove();
 }
 
@@ -642,9 +642,9 @@ TEST_F(Safety, TheNewestPictureComesFirst) {
   session->look.set_value(Param::contrast, 30);  // all have to be made anew
   std::vector<int> order;
   QObject::connect(&w->preview(), &Preview::ready, [&](int frame) { order.push_back(frame); });
-  for (int f = 0; f < 40; ++f) (void)w->preview().get(f, Kind::developed);
+  for (int f = 0; f < 40; ++f) (void)w->preview().get(f, Rendering::live);
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return !w->preview().get(39, Kind::developed, false).isNull(); }, 10000));
+      [&] { return !w->preview().get(39, Rendering::live, false).isNull(); }, 10000));
   const auto newest = std::find(order.begin(), order.end(), 39) - order.begin();
   EXPECT_LE(newest, 4);  // behind the two that had begun
   ASSERT_TRUE(QTest::qWaitFor([&] { return order.size() >= 10; }, 5000));
@@ -659,7 +659,7 @@ TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   session->look.set_value(Param::vignette, -100);
   ASSERT_TRUE(settled());
   const int frame = session->playhead.frame();
-  const auto seen = w->preview().get(frame, Kind::developed, false);
+  const auto seen = w->preview().get(frame, Rendering::live, false);
   EXPECT_EQ(seen.part, film_rect(session->document.shoot()));
   const auto film = develop_film_frame(
       film_recipe(session->document.shoot(), session->document.course(), session->light.plan(),

@@ -158,7 +158,7 @@ TEST(RulerTest, TheRunDrawsItsCourse) {
 TEST(RailTest, KeysAndDots) {
   Rail rail;
   rail.add("One", ":/icons/look.svg");
-  rail.add("Two", ":/icons/level.svg");
+  rail.add("Two", ":/icons/steps.svg");
   rail.resize(62, 300);
   rail.show();
   QSignalSpy chosen(&rail, &Rail::chosen);
@@ -272,8 +272,8 @@ TEST_F(Widgets, TheSeamShowsAsShotLeftAndDevelopedRight) {
   session->look.set_value(Param::saturation, -100);
   ASSERT_TRUE(settled());
   key(Qt::Key_S);
-  ASSERT_TRUE(
-      QTest::qWaitFor([&] { return !w->preview().get(2, Kind::as_shot, false).isNull(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !w->preview().get(2, Rendering::as_shot, false).isNull(); }, 10000));
   const QImage i = w->picture().grab().toImage();
   auto colourfulness = [&](int x0, int x1) {
     double sum = 0;
@@ -295,8 +295,8 @@ TEST_F(Widgets, BeforeShowsTheCamerasPicture) {
   w->grab();
   const double developed = brightness();
   key(Qt::Key_B);
-  ASSERT_TRUE(
-      QTest::qWaitFor([&] { return !w->preview().get(4, Kind::as_shot, false).isNull(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return !w->preview().get(4, Rendering::as_shot, false).isNull(); }, 10000));
   w->grab();
   EXPECT_LT(brightness(), 0.7 * developed);
 }
@@ -346,7 +346,7 @@ TEST_F(Widgets, FactsSayWhatItBecomes) {
   EXPECT_NE(text().indexOf("1.6 s at 30 fps"), -1) << text().toStdString();
 }
 
-TEST_F(Widgets, FramesDrawerGoesToWhatChanged) {
+TEST_F(Widgets, SequenceDrawerGoesToWhatChanged) {
   open();
   click(&w->rail(), w->rail().entry_rect(0).center());
   auto* events = find<QListWidget>("events");
@@ -396,7 +396,7 @@ TEST_F(Widgets, AFileThatDisappearsWhileOpenIsNamedOnThePicture) {
   ASSERT_TRUE(settled());
   const auto name = session->document.shoot().sequence.frames[33].file;
   QString why;
-  QObject::connect(&w->preview(), &Preview::failed, [&](int, const QString& text) { why = text; });
+  QObject::connect(&w->preview(), &Preview::failed, [&](int, Rendering, const QString& text) { why = text; });
   fs::remove(dir / "h" / name);
   std::error_code ec;
   fs::remove_all(cache_folder() / "proxies", ec);

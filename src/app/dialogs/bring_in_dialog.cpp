@@ -6,6 +6,8 @@
 
 #include "app/dialogs/dialog_button.h"
 #include "app/widgets/path_text.h"
+#include "folder/mounted.h"
+#include "sim/demo.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;
@@ -52,6 +54,9 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
                      "The camera's card, or any folder with pictures below it"),
           &QPushButton::clicked, this, &BringInDialog::ask_card);
   column->addLayout(head);
+  offers_ = new QHBoxLayout;
+  offers_->setSpacing(6);
+  column->addLayout(offers_);
   notes_ = label("quiet");
   list_ = new SequenceList(true);
   column->addWidget(list_, 1);
@@ -84,6 +89,10 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
     else
       close();
   });
+  look_.setInterval(2000);
+  connect(&look_, &QTimer::timeout, this, &BringInDialog::look_for_cards);
+  look_.start();
+  look_for_cards();
   poll_.setInterval(120);
   connect(&poll_, &QTimer::timeout, this, &BringInDialog::refresh);
   refresh();
@@ -92,6 +101,37 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
 void BringInDialog::ask_card() {
   const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, "The camera's card");
   if (!dir.isEmpty()) read(path_of(dir));
+}
+
+void BringInDialog::look_for_cards() {
+  if (copying_ || !tasks_.idle()) return;
+  tasks_.start(
+      "Looking for cards",
+      [this](const Work&) -> TaskList::Finish {
+        auto cards = mounted_cards();
+        std::error_code ec;
+        const fs::path demo = sim::demo_card(sim::demo_folder());
+        if (fs::is_directory(demo, ec)) cards.push_back(demo);
+        return [this, cards] { offer(cards); };
+      },
+      false, [](const Error&) {});
+}
+
+void BringInDialog::offer(const std::vector<fs::path>& cards) {
+  if (std::exchange(looked_, true) && cards == offered_) return;
+  offered_ = cards;
+  while (auto* item = offers_->takeAt(0)) {
+    delete item->widget();
+    delete item;
+  }
+  for (const fs::path& card : cards) {
+    const bool demo = card == sim::demo_card(sim::demo_folder());
+    auto* b = add_button(offers_, demo ? "The demo's card" : shown_path(card.filename()), "card",
+                         shown_path(card));
+    connect(b, &QPushButton::clicked, this, [this, card] { read(card); });
+  }
+  offers_->addStretch(1);
+  refresh();
 }
 
 void BringInDialog::ask_folder() {
@@ -131,8 +171,14 @@ void BringInDialog::refresh() {
     frames += list_->parts()[k].frames.size();
     bytes += card_->bytes(list_->parts()[k]);
   }
+  if (!card_ && looked_)
+    notes_->setText(offered_.empty()
+                        ? "No card is mounted. Put one in and wait a moment, or choose any folder "
+                          "that has pictures below it with Card …"
+                        : "These cards are mounted. Choose one, or any folder with Card …");
   summary_->setText(
-      chosen.empty()
+      !card_ ? QString()
+      : chosen.empty()
           ? QString("Nothing is ticked.")
           : QString("%1 files, %2, each checked after copying. %3")
                 .arg(frames)

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QDialog>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QProgressBar>
@@ -23,18 +24,23 @@ class BringInDialog : public QDialog {
 
  private:
   void ask_card();
+  void look_for_cards();  // in the background, again and again: one may be put in
+  void offer(const std::vector<std::filesystem::path>& cards);
   void ask_folder();
   void start();
   void refresh();
 
   double fps_;
   std::shared_ptr<const Card> card_;
+  QHBoxLayout* offers_;
+  std::vector<std::filesystem::path> offered_;
+  bool looked_ = false;
   QLabel *title_, *notes_, *summary_, *result_;
   SequenceList* list_;
   QLineEdit* folder_;
   QProgressBar* bar_;
   QPushButton *start_, *cancel_;
-  QTimer poll_;
+  QTimer poll_, look_;
   std::shared_ptr<Task> copying_;
   TaskList tasks_;
 };

@@ -17,10 +17,10 @@ class CurveView;
 class RingView;
 
 // What is in the folder, and what is odd about it.
-class FramesDrawer : public Drawer {
+class SequenceDrawer : public Drawer {
   Q_OBJECT
  public:
-  FramesDrawer(Session& session, QWidget* parent = nullptr);
+  SequenceDrawer(Session& session, QWidget* parent = nullptr);
 
  protected:
   void refresh() override;
@@ -70,10 +70,10 @@ class LookDrawer : public Drawer {
 };
 
 // Taking out the camera's exposure steps.
-class LevelDrawer : public Drawer {
+class StepsDrawer : public Drawer {
   Q_OBJECT
  public:
-  LevelDrawer(Session& session, QWidget* parent = nullptr);
+  StepsDrawer(Session& session, QWidget* parent = nullptr);
 
  protected:
   void refresh() override;

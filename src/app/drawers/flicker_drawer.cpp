@@ -8,7 +8,7 @@ FlickerDrawer::FlickerDrawer(Session& session, QWidget* parent)
   what->setText("Brings every frame's brightness to a smooth goal. The evening still falls.");
   on_ = check("Remove flicker", "deflicker_on", "Corrects brightness in linear light");
   period_ =
-      new Ruler({"period", "Shortest kept change", "frames",
+      new Ruler({"period", "Keep changes slower than", "frames",
                  "Changes of light that are faster than this count as flicker.", 3, 200, 24, 1, 0});
   limit_ = new Ruler({"limit", "Largest correction", "stops",
                       "No frame is changed by more than this.", 0, 3, 0.7, 0.05, 2});

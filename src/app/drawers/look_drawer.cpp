@@ -1,5 +1,4 @@
 #include <QButtonGroup>
-#include <QGridLayout>
 #include <QHBoxLayout>
 
 #include "app/drawers/curve_view.h"
@@ -19,15 +18,19 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   column_->setSpacing(5);
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
-  previous_ = button("◂", "previous_key", "Key frame before this (Page up)");
-  next_ = button("▸", "next_key", "Key frame after this (Page down)");
+  previous_ = button("", "previous_key", "Key frame before this (Page up)");
+  next_ = button("", "next_key", "Key frame after this (Page down)");
   key_ = button("Make key frame", "toggle_key", "Make or remove a key frame here (K)");
+  previous_->setIcon(QIcon(":/icons/key_before.svg"));
+  next_->setIcon(QIcon(":/icons/key_after.svg"));
+  previous_->setAccessibleName("Key frame before this");
+  next_->setAccessibleName("Key frame after this");
   for (auto* b : {previous_, next_}) b->setFixedWidth(34);
   row->addWidget(previous_);
   row->addWidget(key_, 1);
   row->addWidget(next_);
   column_->addLayout(row);
-  whole_ = check("Whole sequence", "whole_sequence",
+  whole_ = check("Move all key frames", "move_all",
                  "A ruler moves its value at every key frame by the same amount");
   where_ = words();
   where_->setWordWrap(false);
@@ -39,8 +42,7 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   connect(previous_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(-1); });
   connect(next_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(1); });
   connect(key_, &QPushButton::clicked, &session_.look, &LookWork::toggle_key);
-  connect(whole_, &QCheckBox::toggled, this,
-          [this](bool on) { session_.look.whole_sequence = on; });
+  connect(whole_, &QCheckBox::toggled, this, [this](bool on) { session_.look.move_all = on; });
 
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(0);
@@ -50,20 +52,21 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   for (const char* page : look_pages()) fill_page(page);
   for (auto* t : tabs_) tabs->addWidget(t, 1);
 
-  auto* carry = new QGridLayout;
-  carry->setSpacing(5);
   auto* copy = button("Copy look", "copy_look", "Remember the look of this frame (Ctrl+C)");
-  paste_ = button("Carry here", "paste_look", "Put the copied look onto this frame (Ctrl+V)");
+  paste_ = button("Paste look", "paste_look", "Put the copied look onto this frame (Ctrl+V)");
   auto* start = button("Propose look", "propose_look",
                        "A start from this picture: plain values that can be changed");
-  propose_ = button("Propose keys", "propose_keys",
+  propose_ = button("Propose key frames", "propose_keys",
                     "Key frames at both ends and where the brightness curve bends");
-  carry->addWidget(copy, 0, 0);
-  carry->addWidget(paste_, 0, 1);
-  carry->addWidget(start, 1, 0);
-  carry->addWidget(propose_, 1, 1);
   column_->addStretch(1);
-  column_->addLayout(carry);
+  for (auto [left, right] : {std::pair{copy, paste_}, {start, propose_}}) {
+    auto* pair = new QHBoxLayout;
+    pair->setSpacing(5);
+    for (auto* b : {left, right}) b->setStyleSheet("padding: 5px 4px");  // words side by side
+    pair->addWidget(left, 1);
+    pair->addWidget(right, 1);
+    column_->addLayout(pair);
+  }
   connect(copy, &QPushButton::clicked, this, [this] {
     session_.look.copy();
     refresh();
@@ -212,10 +215,10 @@ void LookDrawer::refresh() {
     where_->setText(QString("key %1 of %2").arg(key + 1).arg(count));
   else
     where_->setText("between keys");
-  where_->setToolTip(count == 0                     ? "Every frame looks as the camera shot it."
-                     : key >= 0                     ? ""
-                     : session_.look.whole_sequence ? "A ruler moves all key frames."
-                                                    : "Moving a ruler makes a key frame here.");
+  where_->setToolTip(count == 0               ? "Every frame looks as the camera shot it."
+                     : key >= 0               ? ""
+                     : session_.look.move_all ? "A ruler moves all key frames."
+                                              : "Moving a ruler makes a key frame here.");
   key_->setText(key >= 0 ? "Remove key frame" : "Make key frame");
   previous_->setEnabled(count && keys.front() < frame);
   next_->setEnabled(count && keys.back() > frame);

@@ -23,6 +23,7 @@ struct Canvas {
 };
 
 // Words on the picture, on a dark plate; with attention, a mark at its left.
+QSizeF plate_size(const QPainter& p, const QString& text);
 void paint_plate(QPainter& p, QPointF top_left, const QString& text, bool attention);
 
 }  // namespace tsukimi::app

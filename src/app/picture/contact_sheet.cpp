@@ -110,7 +110,7 @@ int FrameModel::rowCount(const QModelIndex& parent) const { return parent.isVali
 
 QVariant FrameModel::data(const QModelIndex& index, int role) const {
   if (!index.isValid() || index.row() >= rows_) return {};
-  if (role == Qt::DecorationRole) return preview_.get(index.row(), Kind::thumbnail).image;
+  if (role == Qt::DecorationRole) return preview_.get(index.row(), Rendering::thumbnail).image;
   if (role == Qt::DisplayRole) return index.row() + 1;
   if (role == Qt::ToolTipRole) {
     const FrameInfo& f = session_.document.shoot().sequence.frames[index.row()];

@@ -32,7 +32,8 @@ void paint_neighbours(QPainter& p, QSize widget, QRectF part, Session& session, 
     p.drawText(QRectF(at - QPointF(0, 22), QSizeF(size.width(), 18)), Qt::AlignCenter, name);
     if (frames[k] < 0) continue;
     const FrameInfo& info = s.sequence.frames[frames[k]];
-    const QImage image = info.usable() ? preview.get(frames[k], Kind::as_shot).image : QImage();
+    const QImage image =
+        info.usable() ? preview.get(frames[k], Rendering::as_shot).image : QImage();
     if (!image.isNull())
       p.drawImage(box, image,
                   QRectF(part.x() * image.width(), part.y() * image.height(),
@@ -45,14 +46,13 @@ void paint_neighbours(QPainter& p, QSize widget, QRectF part, Session& session, 
       p.drawRect(box.adjusted(-1, -1, 1, 1));
     }
   }
-  if (const Suspect* suspect = session.light.suspect_at(frame))
-    paint_plate(
-        p,
-        QPointF((widget.width() -
-                 p.fontMetrics().horizontalAdvance(QString::fromStdString(suspect->reason)) - 16) /
-                    2.0,
-                (widget.height() + size.height()) / 2 + 18),
-        QString::fromStdString(suspect->reason), true);
+  if (const Suspect* suspect = session.light.suspect_at(frame)) {
+    const QString reason = QString::fromStdString(suspect->reason);
+    paint_plate(p,
+                QPointF((widget.width() - plate_size(p, reason).width()) / 2,
+                        (widget.height() + size.height()) / 2 + 18),
+                reason, true);
+  }
 }
 
 }  // namespace tsukimi::app

@@ -6,9 +6,14 @@
 #include "app/picture/neighbours.h"
 #include "app/widgets/path_text.h"
 #include "app/widgets/style.h"
+#include "camera/file_kind.h"
 #include "film/film.h"
 
 namespace tsukimi::app {
+namespace {
+constexpr int kMargin = 8;  // px round the picture
+constexpr int kRest = 150;  // ms without a movement
+}  // namespace
 
 PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
     : QWidget(parent), session_(session), preview_(preview) {
@@ -16,16 +21,20 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   setMinimumSize(320, 200);
   setMouseTracking(true);
   setFocusPolicy(Qt::ClickFocus);
+  rest_.setSingleShot(true);
+  rest_.setInterval(kRest);
   auto refresh = [this] { update(); };
-  connect(&session_.document, &Document::changed, this, refresh);
-  connect(&session_.light, &LightWork::changed, this, refresh);
-  connect(&session_.playhead, &Playhead::frame_changed, this, refresh);
+  connect(&rest_, &QTimer::timeout, this, refresh);
+  connect(&session_.document, &Document::changed, this, &PictureView::moved);
+  connect(&session_.light, &LightWork::changed, this, &PictureView::moved);
+  connect(&session_.playhead, &Playhead::frame_changed, this, &PictureView::moved);
+  connect(&session_.playhead, &Playhead::playing_changed, this, &PictureView::moved);
   connect(&session_.document, &Document::opened, this, [this] {
     shown_ = {};
-    failed_frame_ = -1;
-    update();
+    failed_frame_ = unfinished_ = -1;
+    moved();
   });
-  connect(&session_.opener, &Opener::first_look_changed, this, refresh);
+  connect(&session_.opener, &Opener::opening_changed, this, refresh);
   connect(&preview_, &Preview::ready, this, [this](int frame) {
     if (frame == failed_frame_) failed_frame_ = -1;
     if (frame == session_.playhead.frame()) update();
@@ -33,12 +42,14 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   retry_.setSingleShot(true);
   retry_.setInterval(1000);
   connect(&retry_, &QTimer::timeout, this, [this] {
-    if (session_.document.is_open() && failed_frame_ == session_.playhead.frame())
-      (void)preview_.get(failed_frame_, pan_.on ? Kind::full : shown_kind());
+    if (!session_.document.is_open()) return;
+    unfinished_ = -1;
+    if (failed_frame_ == session_.playhead.frame()) (void)preview_.get(failed_frame_, shown_kind());
+    update();
   });
-  connect(&preview_, &Preview::failed, this, [this](int frame, const QString& why) {
-    if (frame != session_.playhead.frame()) return;
-    failed_frame_ = frame;
+  connect(&preview_, &Preview::failed, this, [this](int frame, Rendering kind, const QString& why) {
+    if (frame != session_.playhead.frame() || kind == Rendering::thumbnail) return;
+    (kind == Rendering::finished ? unfinished_ : failed_frame_) = frame;
     failure_ = why;
     retry_.start();
     update();
@@ -48,16 +59,20 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
 void PictureView::set_tool(PictureTool* tool) {
   tool_ = tool;
   setCursor(tool ? tool->cursor() : Qt::ArrowCursor);
+  moved();
+}
+void PictureView::moved() {
+  rest_.start();
   update();
 }
 void PictureView::set_before(bool on) { before_ = on, update(); }
 void PictureView::set_seam(bool on) { seam_.on = on, update(); }
 void PictureView::set_neighbours(bool on) { neighbours_ = on, update(); }
-void PictureView::set_full(bool on) { pan_.on = on, update(); }
+void PictureView::set_full(bool on) { pan_.on = on, moved(); }
 
 bool PictureView::up_to_date() const {
   return session_.document.is_open() &&
-         !preview_.get(session_.playhead.frame(), Kind::developed, false).isNull();
+         !preview_.get(session_.playhead.frame(), Rendering::live, false).isNull();
 }
 
 QRectF PictureView::visible_part() const {
@@ -70,7 +85,7 @@ QSizeF PictureView::fit() const {
   const QRectF part = visible_part();
   const Size full = session_.document.shoot().sequence.size;
   const double w = part.width() * full.width, h = part.height() * full.height;
-  const double scale = std::min((width() - 24) / w, (height() - 20) / h);
+  const double scale = std::min((width() - 2 * kMargin) / w, (height() - 2 * kMargin) / h);
   // Whole pixels: then the picture, made in that size, is drawn as it is.
   return {std::round(w * scale), std::round(h * scale)};
 }
@@ -108,7 +123,9 @@ void PictureView::paint_words(QPainter& p, const QString& text, const QColor& pe
 }
 
 void PictureView::paint_first_look(QPainter& p, const QImage& first) {
-  const QSizeF size = QSizeF(first.size()).scaled(width() - 24, height() - 20, Qt::KeepAspectRatio);
+  const QSizeF size =
+      QSizeF(first.size())
+          .scaled(width() - 2 * kMargin, height() - 2 * kMargin, Qt::KeepAspectRatio);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   p.drawImage(QRectF(QPointF((width() - size.width()) / 2, (height() - size.height()) / 2), size),
               first);
@@ -138,8 +155,12 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
   const auto film = film_frame_at(shoot, frame);
   const bool made = film && film->made();
   const QRectF& part = canvas.part;
-  preview_.set_view({part.x(), part.y(), part.width(), part.height()},
-                    (fit() * devicePixelRatioF()).toSize());
+  const Rect shown{part.x(), part.y(), part.width(), part.height()};
+  const QSize pixels = (fit() * devicePixelRatioF()).toSize();
+  const Size all = natural_size(shoot.sequence.size, shown);
+  const QSize natural(all.width, all.height);
+  const bool fits = !pan_.on && pixels.width() <= natural.width();
+  preview_.set_view(shown, pixels, fits ? pixels : natural);
   if (failed_frame_ == frame) return paint_words(p, failure_, colour::coral);
   if (!facts.usable() && (!made || before_))
     return paint_words(p,
@@ -147,18 +168,41 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
                            ".\nIt is left out; everything else goes on.",
                        colour::coral);
   Picture picture = preview_.get(frame, shown_kind());
-  if (pan_.on && !before_)
-    if (const Picture full = preview_.get(frame, Kind::full); !full.isNull()) picture = full;
+  const bool was = std::exchange(finished_, false);
+  if (!before_ && !rest_.isActive() && !session_.playhead.playing() && unfinished_ != frame)
+    if (const Picture fine = preview_.get(frame, Rendering::finished, false); !fine.isNull()) {
+      picture = fine;
+      finished_ = true;
+      if (!was) QMetaObject::invokeMethod(this, &PictureView::rested, Qt::QueuedConnection);
+    }
   if (!picture.isNull()) shown_ = picture;
   if (shown_.isNull()) return paint_words(p, "The frame is being read.", colour::faint);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   paint_picture(p, canvas, shown_, canvas.target);
   if (seam_.on && !before_) {
-    paint_picture(p, canvas, preview_.get(frame, Kind::as_shot), seam_.left_of(canvas));
+    paint_picture(p, canvas, preview_.get(frame, Rendering::as_shot), seam_.left_of(canvas));
     seam_.paint(p, canvas);
   }
   paint_remarks(p, canvas);
+  paint_source(p, canvas);
   if (tool_) tool_->paint(p, canvas);
+}
+
+// From what the picture was made.
+void PictureView::paint_source(QPainter& p, const Canvas& canvas) {
+  if (before_) return;
+  const auto& file = session_.document.shoot().sequence.frames[session_.playhead.frame()].file;
+  const bool cannot = unfinished_ == session_.playhead.frame();
+  const QString text = cannot                           ? "live · the file cannot be read"
+                       : !finished_                     ? "live"
+                       : kind_of(file) == FileKind::raw ? "from raw"
+                                                        : "from file";
+  QFont small = font();
+  small.setPixelSize(10);
+  p.setFont(small);
+  const QRectF seen = canvas.target.intersected(QRectF(rect()));
+  const QSizeF plate = plate_size(p, text);
+  paint_plate(p, seen.bottomRight() - QPointF(plate.width() + 8, plate.height() + 8), text, cannot);
 }
 
 void PictureView::paint_remarks(QPainter& p, const Canvas& canvas) {

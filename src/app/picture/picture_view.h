@@ -1,4 +1,5 @@
-// The picture: fit or 100 %, before and after. What is done on it with the mouse is a tool's
+// The picture: fit or 100 %, before and after. While something moves it is the live one, at rest it
+// is finished from the file: the same, only finer. What is done on it with the mouse is a tool's
 // (tool.h): the seam, the drawer's own one, panning.
 #pragma once
 
@@ -23,23 +24,30 @@ class PictureView : public QWidget {
   void set_neighbours(bool on);      // between the kept frames before and after, each with its name
   // True when what is on screen is this frame with the present settings.
   bool up_to_date() const;
+  // True when that is the finished picture.
+  bool at_rest() const { return finished_; }
   const QImage& shown() const { return shown_.image; }
+
+ signals:
+  void rested();  // the finished picture is on screen
 
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
-  void resizeEvent(QResizeEvent*) override { update(); }
+  void resizeEvent(QResizeEvent*) override { moved(); }
 
  private:
-  Kind shown_kind() const { return before_ ? Kind::as_shot : Kind::developed; }
+  Rendering shown_kind() const { return before_ ? Rendering::as_shot : Rendering::live; }
+  void moved();                 // something did: the live picture until it rests
   QRectF visible_part() const;  // of the frame, fractions: the film's, or all of it for some tools
   QSizeF fit() const;           // of that part, in the widget
   Canvas canvas() const;
   void paint_words(QPainter& p, const QString& text, const QColor& pen);
   void paint_first_look(QPainter& p, const QImage& first);
   void paint_frame(QPainter& p, const Canvas& canvas);
+  void paint_source(QPainter& p, const Canvas& canvas);
   void paint_remarks(QPainter& p, const Canvas& canvas);  // set aside, suspect
   void paint_picture(QPainter& p, const Canvas& canvas, const Picture& picture,
                      const QRectF& clip) const;
@@ -52,9 +60,12 @@ class PictureView : public QWidget {
   PictureTool* dragged_ = nullptr;  // the one that took the press
   bool before_ = false, neighbours_ = false;
   Picture shown_;
-  // What could not be shown; asked for again while it stands there, since the file may be back.
+  bool finished_ = false;  // it is
+  QTimer rest_;
+  // What could not be shown, or (unfinished_) be finished from its file; asked for again while it
+  // stands there, since the file may be back.
   QString failure_;
-  int failed_frame_ = -1;
+  int failed_frame_ = -1, unfinished_ = -1;
   QTimer retry_;
 };
 

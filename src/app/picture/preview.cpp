@@ -4,6 +4,7 @@
 #include <QCoreApplication>
 #include <QPointer>
 
+#include "base/memory.h"
 #include "develop/display.h"
 #include "film/film.h"
 
@@ -21,23 +22,21 @@ Size seen_size(const Proxy& proxy, Rect part, QSize most) {
 constexpr int kThreads = 2;
 
 // How many of a kind may wait: what playing asks ahead, or what a contact sheet shows at once.
-std::size_t most_waiting(Kind kind) { return kind == Kind::thumbnail ? 80 : 12; }
+std::size_t most_waiting(Rendering kind) { return kind == Rendering::thumbnail ? 80 : 12; }
 
-// Pictures kept: about 100 MB of what fits the window, 60 MB of small ones; one of full size may
-// take that much alone.
-std::size_t most_kept(Kind kind) {
-  return kind == Kind::full ? 3 : kind == Kind::thumbnail ? 500 : 72;
-}
+constexpr qint64 kMB = 1 << 20;
 
 }  // namespace
 
 Preview::Preview(Session& session)
     : session_(session), alive_(std::make_shared<std::atomic<bool>>(true)) {
   pool_.setMaxThreadCount(kThreads);
+  kept(Rendering::thumbnail).most = 60 * kMB;
+  set_memory(std::clamp(static_cast<qint64>(free_memory() / 8), 200 * kMB, 2000 * kMB));
   connect(&session_.document, &Document::opened, this, [this] {
     ++epoch_;
     made_.clear();
-    recent_.clear();
+    for (Kept& k : kept_) k.recent.clear(), k.bytes = 0;
     wanted_.clear();
     waiting_.clear();
   });
@@ -49,27 +48,29 @@ Preview::~Preview() {
   pool_.waitForDone();
 }
 
-void Preview::set_view(Rect part, QSize most) {
-  if (part == part_ && most == most_) return;
+void Preview::set_view(Rect part, QSize live, QSize finished) {
+  if (part == part_ && live == live_ && finished == finished_) return;
   part_ = part;
-  most_ = most;
+  live_ = live;
+  finished_ = finished;
   ++view_;
 }
 
 Preview::Asked Preview::asked(Key key) const {
   const auto& shoot = session_.document.shoot();
-  if (key.kind == Kind::as_shot) return {as_shot_recipe(shoot, key.frame), {}};
+  if (key.kind == Rendering::as_shot) return {as_shot_recipe(shoot, key.frame), {}};
   // A frame that is set aside shows what the film shows in its place; small, it shows itself.
   const FilmFrame itself{key.frame, -1, -1};
   const FilmFrame film =
-      key.kind == Kind::thumbnail ? itself : film_frame_at(shoot, key.frame).value_or(itself);
+      key.kind == Rendering::thumbnail ? itself : film_frame_at(shoot, key.frame).value_or(itself);
   // Of the film's crop where that is all that is on screen: then it is what an export makes.
-  const bool full = key.kind == Kind::full, live = key.kind == Kind::developed && !most_.isEmpty();
-  const Rect part = full || live ? part_ : Rect{};
-  const Size size = full ? natural_size(shoot.sequence.size, part) : Size{};
+  const bool finished = key.kind == Rendering::finished,
+             live = key.kind == Rendering::live && !live_.isEmpty();
+  const Rect part = finished || live ? part_ : Rect{};
+  const Size size = finished ? Size{finished_.width(), finished_.height()} : Size{};
   return {film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(), film,
                                      view_placement(shoot, part, size)),
-          live ? most_ : QSize()};
+          live ? live_ : QSize()};
 }
 
 bool Preview::is_fresh(Key key, Made& made) const {
@@ -80,16 +81,16 @@ bool Preview::is_fresh(Key key, Made& made) const {
   return true;
 }
 
-Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
+Picture Preview::look_up(int frame, Rendering kind, bool stale, bool ahead) {
   const Key key{frame, kind};
   const auto it = made_.find(key);
   const bool fresh = it != made_.end() && is_fresh(key, it->second);
   const auto& shoot = session_.document.shoot();
-  const bool made = kind != Kind::as_shot && kind != Kind::thumbnail &&
+  const bool made = kind != Rendering::as_shot && kind != Rendering::thumbnail &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
   if (!fresh && (made || shoot.sequence.frames[frame].usable())) ask({key, ahead});
   if (it == made_.end() || (!fresh && !stale)) return {};
-  auto& recent = recent_[kind];
+  auto& recent = kept(kind).recent;
   recent.splice(recent.begin(), recent, it->second.place);
   return it->second.picture;
 }
@@ -97,7 +98,7 @@ Picture Preview::look_up(int frame, Kind kind, bool stale, bool ahead) {
 void Preview::prefetch(const std::vector<int>& frames) {
   // The first of them is needed first: it is asked for last.
   for (auto f = frames.rbegin(); f != frames.rend(); ++f)
-    (void)look_up(*f, Kind::developed, false, true);
+    (void)look_up(*f, Rendering::live, false, true);
 }
 
 void Preview::ask(Request request) {
@@ -105,11 +106,11 @@ void Preview::ask(Request request) {
     wanted_.insert(request.key);  // again when this one is done: the settings have moved on
     return;
   }
-  const Kind kind = request.key.kind;
+  const Rendering kind = request.key.kind;
   waiting_.remove_if([&](const Request& r) { return r.key == request.key; });
   // Thumbnails wait for large pictures; of each sort the newest comes first.
   const auto place = std::find_if(waiting_.begin(), waiting_.end(), [&](const Request& r) {
-    return kind != Kind::thumbnail || r.key.kind == Kind::thumbnail;
+    return kind != Rendering::thumbnail || r.key.kind == Rendering::thumbnail;
   });
   waiting_.insert(place, request);
   std::size_t n = 0;
@@ -139,12 +140,12 @@ void Preview::start(const Request& request) {
                ahead]() mutable -> Result<Image> {
     find_lenses(recipe, *lenses);  // the first time that takes long
     const FrameInfo& first = recipe.first().source.info;
-    if (kind == Kind::thumbnail) {
+    if (kind == Rendering::thumbnail) {
       const auto head = store->head(first);
       if (!head) return tl::unexpected(head.error());
       return develop_proxy(head->thumbnail, recipe.first());
     }
-    if (kind == Kind::full) return develop_film_frame(recipe);
+    if (kind == Rendering::finished) return develop_film_frame(recipe);
     if (!most.isEmpty())
       if (const auto proxy = store->get(first))
         for (Take& t : recipe.takes)
@@ -178,28 +179,31 @@ void Preview::start(const Request& request) {
   });
 }
 
+void Preview::keep(Key key, Made made) {
+  auto& [recent, bytes, most] = kept(key.kind);
+  auto forget = [&](auto it) {
+    bytes -= it->second.picture.image.sizeInBytes();
+    recent.erase(it->second.place);
+    made_.erase(it);
+  };
+  if (const auto it = made_.find(key); it != made_.end()) forget(it);
+  recent.push_front(key);
+  made.place = recent.begin();
+  bytes += made.picture.image.sizeInBytes();
+  made_[key] = std::move(made);
+  while (bytes > most && recent.size() > 1) forget(made_.find(recent.back()));
+}
+
 void Preview::finished(Key key, const Order& order, Picture picture, const QString& why) {
   running_.erase(key);
   if (order.epoch != epoch_) return dispatch();
   if (!why.isEmpty()) {
     wanted_.erase(key);
     dispatch();
-    emit failed(key.frame, why);
+    emit failed(key.frame, key.kind, why);
     return;
   }
-  if (auto it = made_.find(key); it != made_.end()) {
-    it->second.picture = std::move(picture);
-    it->second.asked = order.asked;
-    it->second.version = order.version;
-  } else {
-    auto& recent = recent_[key.kind];
-    recent.push_front(key);
-    made_[key] = {std::move(picture), order.asked, order.version, recent.begin()};
-    while (recent.size() > most_kept(key.kind)) {
-      made_.erase(recent.back());
-      recent.pop_back();
-    }
-  }
+  keep(key, {std::move(picture), order.asked, order.version, {}});
   if (wanted_.erase(key) && !is_fresh(key, made_.at(key))) ask({key, false});
   dispatch();
   emit ready(key.frame);

@@ -1,5 +1,6 @@
-// Pictures for the screen: proxies developed in the background, the newest request first. What has
-// waited behind many newer ones is not wanted any more and is withdrawn.
+// Pictures for the screen, made in the background, the newest request first: from proxies while
+// something moves, from the file when it rests. What has waited behind many newer ones is not
+// wanted any more and is withdrawn.
 #pragma once
 
 #include <QElapsedTimer>
@@ -15,8 +16,9 @@
 
 namespace tsukimi::app {
 
-// Which version of a frame: with its look, as the camera shot it, developed at full size, or small.
-enum class Kind { developed, as_shot, full, thumbnail };
+// With its look, from the proxy; the same from its file, at full quality in the size that is seen;
+// as the camera shot it; small.
+enum class Rendering { live, finished, as_shot, thumbnail };
 
 struct Picture {
   QImage image;
@@ -30,14 +32,18 @@ class Preview : public QObject {
   explicit Preview(Session& session);
   ~Preview() override;
 
-  // What of the frame is on screen, and in how many pixels at most: developed pictures are made of
-  // just that, so that what nobody sees costs nothing (those of full size: in the sensor's pixels).
-  // The other kinds show the whole frame.
-  void set_view(Rect part, QSize most);
+  // What of the frame is on screen: developed pictures are made of just that, so that what nobody
+  // sees costs nothing. The other kinds show the whole frame. live: in how many pixels at most;
+  // finished: in how many pixels.
+  void set_view(Rect part, QSize live, QSize finished);
+
+  // For pictures that are kept, in bytes; the newest is kept whatever its size. Thumbnails have
+  // theirs.
+  void set_memory(qint64 most) { kept(Rendering::live).most = most; }
 
   // The picture, if it is there for the present settings and view; otherwise it is asked for and
   // ready() follows. `stale` may return the latest picture of that frame made with older ones.
-  Picture get(int frame, Kind kind, bool stale = true) {
+  Picture get(int frame, Rendering kind, bool stale = true) {
     return look_up(frame, kind, stale, false);
   }
   // Asks for frames that will be shown soon.
@@ -45,12 +51,12 @@ class Preview : public QObject {
 
  signals:
   void ready(int frame);
-  void failed(int frame, const QString& why);
+  void failed(int frame, Rendering kind, const QString& why);
 
  private:
   struct Key {
     int frame;
-    Kind kind;
+    Rendering kind;
     auto operator<=>(const Key&) const = default;
   };
   // What a picture is made from: equal recipes give equal pictures.
@@ -75,21 +81,28 @@ class Preview : public QObject {
   };
   Asked asked(Key key) const;
   bool is_fresh(Key key, Made& made) const;
-  Picture look_up(int frame, Kind kind, bool stale, bool ahead);
+  Picture look_up(int frame, Rendering kind, bool stale, bool ahead);
   void ask(Request request);
   void dispatch();  // starts what is wanted most while a thread is free
   void start(const Request& request);
+  void keep(Key key, Made made);
   void finished(Key key, const Order& order, Picture picture, const QString& why);
 
   Session& session_;
   QThreadPool pool_;
   std::map<Key, Made> made_;
-  std::map<Kind, std::list<Key>> recent_;  // used last first
+  // What is kept, used last first, until there is too much of it: small pictures and others.
+  struct Kept {
+    std::list<Key> recent;
+    qint64 bytes = 0, most = 0;
+  };
+  Kept& kept(Rendering kind) { return kept_[kind == Rendering::thumbnail]; }
+  Kept kept_[2];
   std::set<Key> running_, wanted_;
   std::list<Request> waiting_;  // the newest first; pictures in large before thumbnails
   std::shared_ptr<std::atomic<bool>> alive_;
   Rect part_;
-  QSize most_;
+  QSize live_, finished_;
   quint64 view_ = 0;   // another part or size
   quint64 epoch_ = 0;  // another shoot
 };

@@ -31,6 +31,10 @@ class Document : public QObject {
   bool has_unsaved() const { return is_open() && !undo_.isClean(); }
   // Absolute; empty for a folder that was never saved.
   const std::filesystem::path& file() const { return file_; }
+  // What names it: the file, or the folder of frames that was never saved.
+  const std::filesystem::path& path() const {
+    return file_.empty() ? shoot_->sequence.folder : file_;
+  }
   QString name() const;
 
   // What copies are held against when they come back: version() grows with every change of what

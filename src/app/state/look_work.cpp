@@ -9,7 +9,7 @@ LookWork::LookWork(Document& document, Playhead& playhead, LightWork& light, Tas
 void LookWork::set_value(Setting setting, double value, const QString& drag) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
-  const bool fresh = !whole_sequence && !has_key(document_.shoot(), frame, setting.thing());
+  const bool fresh = !move_all && !has_key(document_.shoot(), frame, setting.thing());
   const bool begins =
       setting.param == Param::haze && document_.course().at(Param::haze, frame) == 0;
   const auto& row = info(setting.param);
@@ -17,7 +17,7 @@ void LookWork::set_value(Setting setting, double value, const QString& drag) {
       QString("%1 at %2").arg(drag.isEmpty() ? QString("set ") + row.name : drag).arg(frame);
   document_.edit(
       QString("Set %1").arg(QString(row.label).toLower()),
-      [&](Shoot& s) { tsukimi::set_value(s, setting, frame, value, whole_sequence); }, gesture);
+      [&](Shoot& s) { tsukimi::set_value(s, setting, frame, value, move_all); }, gesture);
   // The air is measured once, when haze begins to be used; undo takes both back.
   if (begins) measure_air_of(frame, gesture);
   if (fresh) emit notices_.message(QString("A key frame was made at frame %1.").arg(frame + 1));
@@ -95,7 +95,7 @@ void LookWork::copy() {
 void LookWork::paste() {
   if (!document_.is_open() || !copied_) return;
   const int frame = playhead_.frame();
-  document_.edit("Carry look", [&](Shoot& s) { values_at_key(s, frame) = *copied_; });
+  document_.edit("Paste look", [&](Shoot& s) { values_at_key(s, frame) = *copied_; });
 }
 
 }  // namespace tsukimi::app

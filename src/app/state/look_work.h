@@ -14,10 +14,10 @@ class LookWork : public QObject {
   LookWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
            Notices& notices);
 
-  // Sets a value at the playhead, or moves it at all key frames alike (whole_sequence). What one
+  // Sets a value at the playhead, or moves it at all key frames alike (move_all). What one
   // drag does at a frame is one step of undo.
   void set_value(Setting setting, double value, const QString& drag = {});
-  bool whole_sequence = false;
+  bool move_all = false;
   void toggle_key();
   void propose_keys();
   void propose();      // a look, for the frame at the playhead

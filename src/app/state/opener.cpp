@@ -39,7 +39,7 @@ void Opener::show_first(const fs::path& file, std::weak_ptr<Opening> opening) {
           const auto still = opening.lock();
           if (!still) return;
           still->first_look = image;
-          emit first_look_changed();
+          emit opening_changed();
         };
       },
       false, [](const Error&) {});  // what is wrong with the file is said by who opens it
@@ -47,7 +47,7 @@ void Opener::show_first(const fs::path& file, std::weak_ptr<Opening> opening) {
 
 void Opener::end() {
   opening_.reset();
-  emit first_look_changed();
+  emit opening_changed();
 }
 
 void Opener::give_up() {
@@ -64,6 +64,7 @@ void Opener::open(const fs::path& path, Pairs pairs) {
     QMetaObject::invokeMethod(
         this, [this, f, weak] { show_first(f, weak); }, Qt::QueuedConnection);
   };
+  emit opening_changed();
   opening->task = tasks_.start(
       "Opening " + shown_path(given.filename()),
       [this, given, pairs, first,

@@ -31,13 +31,14 @@ class Opener : public QObject {
   // These frames of a folder, as one sequence; none: all of them.
   void open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames);
   void give_up();
+  bool opening() const { return opening_ != nullptr; }
   // While something is being opened: a picture of it, if there is one yet.
   QImage first_look() const { return opening_ ? opening_->first_look : QImage(); }
   // How that picture is read; tests make it slow.
   std::function<Result<SensorFrame>(const std::filesystem::path&)> first_reader = read_frame;
 
  signals:
-  void first_look_changed();
+  void opening_changed();  // begun, with a first look, or ended
   void sequences_found(std::shared_ptr<const FolderScan> scan);
 
  private:

@@ -24,6 +24,10 @@ void Playhead::set_frame(int frame) {
   emit frame_changed();
 }
 
+void Playhead::set_playing(bool on) {
+  if (std::exchange(playing_, on) != on) emit playing_changed();
+}
+
 void Playhead::go_to_key(int direction) {
   if (!document_.is_open()) return;
   int target = -1;

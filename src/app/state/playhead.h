@@ -15,6 +15,8 @@ class Playhead : public QObject {
 
   int frame() const { return frame_; }
   void set_frame(int frame);
+  bool playing() const { return playing_; }  // it moves by itself
+  void set_playing(bool on);
   void go_to_key(int direction);  // the next key frame after (+1) or before (-1)
 
   // What commands work on: frames selected in the timeline or the contact sheet, else the one that
@@ -25,11 +27,13 @@ class Playhead : public QObject {
 
  signals:
   void frame_changed();
+  void playing_changed();
   void selection_changed();
 
  private:
   Document& document_;
   int frame_ = 0;
+  bool playing_ = false;
   std::vector<int> selection_;
   quint64 shoot_serial_ = 0;
 };

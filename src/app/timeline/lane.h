@@ -7,6 +7,8 @@
 
 namespace tsukimi::app {
 
+constexpr double kInset = 9;  // px: room for a disc on the first and the last frame
+
 // Where frames stand along the lanes.
 struct TimeScale {
   double left = 0, width = 1;  // pixels: the first and the last seen frame stand at the ends

@@ -17,7 +17,6 @@ namespace tsukimi::app {
 namespace {
 constexpr int kGutter = 62;
 constexpr int kMargin = 8, kBetween = 4;
-constexpr double kInset = 9;  // room for a disc on the first and the last frame
 const QColor kGround(0x1f, 0x1f, 0x20);
 }  // namespace
 
@@ -31,23 +30,37 @@ Timeline::Timeline(Session& session, QWidget* parent) : QWidget(parent), session
   auto refresh = [this] { update(); };
   auto redraw = [this] {
     drawn_ = {};
+    overview_.redraw();
     update();
   };
   connect(&session_.document, &Document::changed, this, redraw);
   connect(&session_.light, &LightWork::changed, this, redraw);
   connect(&session_.playhead, &Playhead::frame_changed, this, refresh);
   connect(&session_.document, &Document::opened, this, [this] {
-    first_ = 0;
-    last_ = std::max(1, session_.document.shoot().frame_count() - 1);
     drawn_ = {};
-    update();
+    overview_.redraw();
+    show_all();
   });
   connect(&session_.document, &Document::frames_added, this, [this] {
-    const bool all = first_ <= 0;  // what was whole stays whole
-    if (all) last_ = std::max(1, session_.document.shoot().frame_count() - 1);
-    update();
+    overview_.redraw();
+    first_ <= 0 ? show_all() : update();  // what was whole stays whole
   });
   connect(&session_.playhead, &Playhead::selection_changed, this, refresh);
+}
+
+QRectF Timeline::strip() const {
+  const QRectF lanes = all_lanes();
+  return {lanes.left(), lanes.bottom() + kBetween, lanes.width(),
+          static_cast<double>(Overview::kHeight)};
+}
+
+void Timeline::show_frames(double first, double last) {
+  first_ = first;
+  last_ = last;
+  update();
+}
+void Timeline::show_all() {
+  show_frames(0, std::max(1, session_.document.shoot().frame_count() - 1));
 }
 
 std::optional<std::pair<int, int>> Timeline::selection() const {
@@ -62,7 +75,7 @@ QRectF Timeline::lane(int i) const {
   return QRectF(kGutter, top, width() - kGutter - 14, lanes_[i]->height);
 }
 QRectF Timeline::all_lanes() const { return lane(0).united(lane(count() - 1)); }
-QSize Timeline::sizeHint() const { return {600, static_cast<int>(all_lanes().bottom()) + kMargin}; }
+QSize Timeline::sizeHint() const { return {600, static_cast<int>(strip().bottom()) + kMargin}; }
 TimeScale Timeline::scale() const {
   return {lane(0).left() + kInset, lane(0).width() - 2 * kInset, first_, last_};
 }
@@ -125,6 +138,7 @@ void Timeline::paintEvent(QPaintEvent*) {
   };
   if (d.in > 0) veil(x_of(0), x_of(d.in - 0.5));
   if (out < last) veil(x_of(out + 0.5), x_of(last));
+  overview_.paint(p, strip(), scale());
   const double x = std::round(x_of(session_.playhead.frame())) + 0.5;
   if (x >= all.left() - 1 && x <= all.right() + 1) {
     p.setPen(QPen(colour::moon, 1));
@@ -139,6 +153,12 @@ void Timeline::mousePressEvent(QMouseEvent* e) {
   if (!session_.document.is_open() || e->button() != Qt::LeftButton) return;
   if (!session_.light.known() && !session_.light.measuring() && lane(0).contains(e->position()))
     return session_.light.measure_again();
+  moving_view_ = e->position().y() >= strip().top();
+  if (moving_view_) {
+    overview_.press(e->position().x(), strip(), scale());
+    const auto [first, last] = overview_.drag(e->position().x(), strip());
+    return show_frames(first, last);
+  }
   press_x_ = e->position().x();
   selecting_ = false;
   session_.playhead.select({});
@@ -149,6 +169,12 @@ void Timeline::mousePressEvent(QMouseEvent* e) {
 void Timeline::mouseMoveEvent(QMouseEvent* e) {
   if (!session_.document.is_open()) return;
   const double x = e->position().x();
+  if (moving_view_) {
+    const auto [first, last] = overview_.drag(x, strip());
+    return show_frames(first, last);
+  }
+  setCursor(e->position().y() >= strip().top() ? overview_.cursor(x, strip(), scale())
+                                               : Qt::ArrowCursor);
   if (press_x_ >= 0) {
     // From the lanes a drag selects; along the top edge it moves the playhead.
     if (!selecting_ && std::fabs(x - press_x_) > 5 && e->position().y() > kMargin + 4)
@@ -165,7 +191,14 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
   }
 }
 
-void Timeline::mouseReleaseEvent(QMouseEvent*) { press_x_ = -1, selecting_ = false; }
+void Timeline::mouseReleaseEvent(QMouseEvent*) {
+  press_x_ = -1;
+  selecting_ = moving_view_ = false;
+}
+
+void Timeline::mouseDoubleClickEvent(QMouseEvent* e) {
+  if (session_.document.is_open() && e->button() == Qt::LeftButton) show_all();
+}
 
 void Timeline::wheelEvent(QWheelEvent* e) {
   if (!session_.document.is_open()) return;

@@ -1,12 +1,13 @@
-// Time: one playhead through the lanes of light, camera and marks (a lane a file). Wheel zooms,
-// drag selects a range. A step of the playhead paints the lanes' kept picture.
+// Time: one playhead through the lanes of light, camera and marks (a lane a file), and an overview
+// below them. Wheel zooms, drag selects a range, double click shows all. A step of the playhead
+// paints the lanes' kept picture.
 #pragma once
 
 #include <QPixmap>
 #include <QWidget>
 #include <optional>
 
-#include "app/timeline/lane.h"
+#include "app/timeline/overview.h"
 
 namespace tsukimi::app {
 
@@ -24,6 +25,7 @@ class Timeline : public QWidget {
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   bool event(QEvent*) override;
 
@@ -31,6 +33,9 @@ class Timeline : public QWidget {
   int count() const { return static_cast<int>(lanes_.size()); }
   QRectF lane(int i) const;  // from the top
   QRectF all_lanes() const;
+  QRectF strip() const;  // of the overview
+  void show_frames(double first, double last);
+  void show_all();
   TimeScale scale() const;
   const QPixmap& drawn();
 
@@ -42,9 +47,10 @@ class Timeline : public QWidget {
     QSize pixels;
     QPixmap lanes;
   } drawn_;
+  Overview overview_{session_};
   double first_ = 0, last_ = 1;  // visible frames
   double press_x_ = -1;
-  bool selecting_ = false;
+  bool selecting_ = false, moving_view_ = false;
 };
 
 }  // namespace tsukimi::app

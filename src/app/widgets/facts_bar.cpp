@@ -10,7 +10,7 @@ namespace tsukimi::app {
 
 FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setObjectName("facts");
-  setFixedHeight(38);
+  setFixedHeight(34);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(14, 0, 12, 0);
   row->setSpacing(12);
@@ -31,8 +31,17 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   cancel_->setText("Cancel");
   cancel_->setObjectName("cancel_work");
   row->addWidget(name_);
-  row->addWidget(facts_);
-  row->addStretch(1);
+  message_ = new QLabel(this);
+  message_->setObjectName("message");
+  message_->setTextFormat(Qt::PlainText);
+  for (auto* l : {facts_, message_}) {
+    l->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // cut off, if need be
+    row->addWidget(l, 1);
+  }
+  passing_.setSingleShot(true);
+  passing_.setInterval(9000);
+  connect(&passing_, &QTimer::timeout, this, [this] { show_message({}); });
+  show_message({});
   row->addWidget(work_);
   row->addWidget(bar_);
   row->addWidget(percent_);
@@ -53,19 +62,24 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   show_work();
 }
 
+void FactsBar::show_message(const QString& text) {
+  message_->setText(text);
+  message_->setToolTip(text);
+  message_->setVisible(!text.isEmpty());
+  facts_->setVisible(text.isEmpty());
+  text.isEmpty() ? passing_.stop() : passing_.start();
+}
+
 void FactsBar::show_facts() {
-  if (!session_.document.is_open()) {
-    name_->setText("Tsukimi");
-    facts_->setText("no shoot is open");
-    return;
-  }
+  if (!session_.document.is_open()) return;
   const Shoot& s = session_.document.shoot();
   const auto film = film_frames(s);
   const int left_out =
       static_cast<int>(std::count_if(s.sequence.frames.begin(), s.sequence.frames.end(),
                                      [](const auto& f) { return !f.usable(); }));
   const auto count = static_cast<int>(film.size());
-  name_->setText(session_.document.name() + (session_.document.has_unsaved() ? " •" : ""));
+  name_->setText(name_->fontMetrics().elidedText(session_.document.name(), Qt::ElideMiddle, 240) +
+                 (session_.document.has_unsaved() ? " •" : ""));
   name_->setToolTip(session_.document.has_unsaved() ? "There are changes since the last save."
                                                     : shown_path(session_.document.file()));
   QString text = QString("%1 frames → %2 s at %3 fps")

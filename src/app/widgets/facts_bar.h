@@ -14,16 +14,19 @@ class FactsBar : public QWidget {
   Q_OBJECT
  public:
   explicit FactsBar(Session& session, QWidget* parent = nullptr);
+  // In place of the facts, for some seconds.
+  void show_message(const QString& text);
+  QString message() const { return message_->isHidden() ? QString() : message_->text(); }
 
  private:
   void show_facts();
   void show_work();
 
   Session& session_;
-  QLabel *name_, *facts_, *work_, *percent_;
+  QLabel *name_, *facts_, *message_, *work_, *percent_;
   QProgressBar* bar_;
   QToolButton* cancel_;
-  QTimer poll_;
+  QTimer poll_, passing_;
 };
 
 }  // namespace tsukimi::app

@@ -40,7 +40,7 @@ void apply_style(QApplication& application) {
 
   application.setStyleSheet(R"(
     QMainWindow, QDialog { background: #1b1b1c; }
-    QMenuBar { background: #1b1b1c; padding: 1px 6px; }
+    QMenuBar { background: #1b1b1c; padding: 5px 6px; }
     QMenuBar::item { padding: 3px 9px; background: transparent; border-radius: 3px; }
     QMenuBar::item:selected { background: #303031; }
     QMenu { background: #2a2a2b; border: 1px solid #3d3d3e; padding: 4px; }
@@ -54,8 +54,8 @@ void apply_style(QApplication& application) {
     QPushButton:pressed { background: #282829; }
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSpinBox:focus { border: 1px solid #f0dc9a; }
     QPushButton:disabled { color: #6d6c69; border-color: #333334; }
-    QPushButton#primary { background: #f0dc9a; color: #1b1b1c; border: 1px solid #f0dc9a; font-weight: bold; }
-    QPushButton#primary:hover { background: #f7e9b9; }
+    QPushButton#primary, QPushButton#start_open { background: #f0dc9a; color: #1b1b1c; border: 1px solid #f0dc9a; font-weight: bold; }
+    QPushButton#primary:hover, QPushButton#start_open:hover { background: #f7e9b9; }
     QPushButton#primary:disabled { background: #4a4637; color: #8d8468; border-color: #4a4637; }
     QToolButton { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 3px 6px; }
     QToolButton:hover { background: #303031; }
@@ -82,8 +82,9 @@ void apply_style(QApplication& application) {
     QScrollBar:vertical { background: transparent; width: 9px; }
     QScrollBar::handle:vertical { background: #48484a; border-radius: 4px; min-height: 24px; }
     QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
-    QStatusBar { background: #1b1b1c; color: #a9a7a2; }
-    QStatusBar::item { border: none; }
+    QWidget#top, QWidget#start_page { background: #1b1b1c; }
+    QWidget#begin { background: #242425; }
+    QLabel#start_name { font-size: 30px; font-weight: bold; }
   )");
 }
 

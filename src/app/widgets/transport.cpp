@@ -25,7 +25,9 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
     row->addWidget(b);
     return b;
   };
-  play_ = button("▶  Play", "play", "Play or stop (Space)", true);
+  play_ = button("Play", "play", "Play or stop (Space)", true);
+  play_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  play_->setIcon(QIcon(":/icons/play.svg"));
   play_->setMinimumWidth(76);
   place_ = new QLabel(this);
   place_->setObjectName("place");
@@ -142,8 +144,10 @@ void Transport::toggle_play() {
     window_.start();
     timer_.start(4);
   }
+  session_.playhead.set_playing(playing());
   play_->setChecked(playing());
-  play_->setText(playing() ? "■  Stop" : "▶  Play");
+  play_->setText(playing() ? "Stop" : "Play");
+  play_->setIcon(QIcon(playing() ? ":/icons/stop.svg" : ":/icons/play.svg"));
 }
 
 void Transport::tick() {
@@ -157,7 +161,7 @@ void Transport::tick() {
   }
   if (ahead_.empty() || clock_.elapsed() < due_) return;
   const int next = ahead_.front();
-  if (preview_.get(next, Kind::developed, false).isNull())
+  if (preview_.get(next, Rendering::live, false).isNull())
     return;  // shown when it is there, never a wrong one
   due_ = std::max(due_ + pace, clock_.elapsed() - pace);
   ++shown_;

@@ -2,7 +2,7 @@
 
 namespace tsukimi::app {
 
-LevelDrawer::LevelDrawer(Session& session, QWidget* parent) : Drawer("Level", session, parent) {
+StepsDrawer::StepsDrawer(Session& session, QWidget* parent) : Drawer("Steps", session, parent) {
   auto* what = words();
   what->setText(
       "Takes out the steps of shutter, ISO and aperture. The light's own way from day to night "
@@ -33,7 +33,7 @@ LevelDrawer::LevelDrawer(Session& session, QWidget* parent) : Drawer("Level", se
   });
 }
 
-void LevelDrawer::refresh() {
+void StepsDrawer::refresh() {
   const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;

@@ -41,7 +41,8 @@ class SuspectDelegate : public QStyledItemDelegate {
 
 }  // namespace
 
-FramesDrawer::FramesDrawer(Session& session, QWidget* parent) : Drawer("Frames", session, parent) {
+SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
+    : Drawer("Sequence", session, parent) {
   column_->setSpacing(6);
   facts_ = words("body");
   suspects_heading_ = heading("Suspects");
@@ -106,7 +107,7 @@ FramesDrawer::FramesDrawer(Session& session, QWidget* parent) : Drawer("Frames",
   });
 }
 
-void FramesDrawer::refresh() {
+void SequenceDrawer::refresh() {
   for (auto* w : std::initializer_list<QWidget*>{suspects_, previous_, next_, aside_, keep_,
                                                  policy_, events_, watch_})
     w->setEnabled(session_.document.is_open());
@@ -135,7 +136,7 @@ void FramesDrawer::refresh() {
   watch_->setChecked(session_.folder.watching());
 }
 
-void FramesDrawer::refresh_facts() {
+void SequenceDrawer::refresh_facts() {
   const Sequence& s = session_.document.shoot().sequence;
   const auto film = static_cast<double>(film_frames(session_.document.shoot()).size());
   std::set<std::string> cameras, lenses;
@@ -168,7 +169,7 @@ void FramesDrawer::refresh_facts() {
   facts_->setText(text + "</tr></table>");
 }
 
-void FramesDrawer::refresh_suspects() {
+void SequenceDrawer::refresh_suspects() {
   const int open = session_.checking.open_suspects(),
             all = static_cast<int>(session_.light.suspects().size());
   suspects_heading_->setText(
@@ -208,7 +209,7 @@ void FramesDrawer::refresh_suspects() {
   next_->setEnabled(open > 0);
 }
 
-void FramesDrawer::refresh_aside() {
+void SequenceDrawer::refresh_aside() {
   const auto& d = session_.document.decisions();
   const auto chosen = session_.playhead.chosen();
   const bool back = std::all_of(chosen.begin(), chosen.end(),
@@ -227,7 +228,7 @@ void FramesDrawer::refresh_aside() {
                             .arg(static_cast<qint64>(d.set_aside.size()) - made));
 }
 
-void FramesDrawer::refresh_events() {
+void SequenceDrawer::refresh_events() {
   const Sequence& s = session_.document.shoot().sequence;
   std::multimap<int, std::pair<QString, bool>> rows;
   for (const auto& g : s.gaps)

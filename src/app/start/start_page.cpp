@@ -1,0 +1,111 @@
+#include "app/start/start_page.h"
+
+#include <QHBoxLayout>
+#include <QScrollArea>
+#include <QSvgWidget>
+
+#include "app/widgets/style.h"
+#include "sim/demo.h"
+
+namespace tsukimi::app {
+
+StartPage::StartPage(TaskList& tasks, Recent& recent, QWidget* parent)
+    : QWidget(parent), tasks_(tasks), recent_(recent) {
+  setObjectName("start_page");
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(0);
+
+  auto* begin = new QWidget;
+  begin->setObjectName("begin");
+  begin->setFixedWidth(380);
+  auto* column = new QVBoxLayout(begin);
+  column->setContentsMargins(56, 0, 44, 0);
+  column->setSpacing(10);
+  auto label = [&](const QString& text, const char* name) {
+    auto* l = new QLabel(text);
+    l->setObjectName(name);
+    l->setWordWrap(true);
+    column->addWidget(l);
+    return l;
+  };
+  auto button = [&](const QString& text, const char* name, const QString& tip) {
+    auto* b = new QPushButton(text);
+    b->setObjectName(name);
+    b->setToolTip(tip);
+    b->setMinimumHeight(38);
+    column->addWidget(b);
+    return b;
+  };
+  column->addStretch(3);
+  auto* sign = new QSvgWidget(QString(":/icons/app.svg"));
+  sign->setFixedSize(56, 56);
+  column->addWidget(sign);
+  label("Tsukimi", "start_name");
+  label("From interval shots to one even film.", "quiet");
+  column->addSpacing(14);
+  connect(button("Open a folder of frames", "start_open", "Raw files, JPEG, TIFF or PNG (Ctrl+O)"),
+          &QPushButton::clicked, this, &StartPage::open_folder);
+  connect(button("Bring in from a card", "start_bring_in",
+                 "Copies sequences from a camera's card, each file checked (Ctrl+I)"),
+          &QPushButton::clicked, this, &StartPage::bring_in);
+  demo_ = button("Open the demo shoot", "start_demo",
+                 "A harbour from afternoon into night, 180 frames, shot by a simulated camera");
+  connect(demo_, &QPushButton::clicked, this, &StartPage::make_demo);
+  bar_ = new QProgressBar;
+  bar_->setTextVisible(false);
+  bar_->setRange(0, 100);
+  auto keeps_its_place = bar_->sizePolicy();
+  keeps_its_place.setRetainSizeWhenHidden(true);
+  bar_->setSizePolicy(keeps_its_place);
+  column->addWidget(bar_);
+  words_ = label("", "quiet");
+  words_->setAlignment(Qt::AlignTop);
+  words_->setMinimumHeight(2 * fontMetrics().lineSpacing());
+  column->addStretch(4);
+  row->addWidget(begin);
+
+  auto* list = new RecentList(recent);
+  auto* scroll = new QScrollArea;
+  scroll->setObjectName("recent_scroll");
+  scroll->setWidgetResizable(true);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll->setWidget(list);
+  row->addWidget(scroll, 1);
+  connect(list, &RecentList::chosen, this, &StartPage::open);
+
+  poll_.setInterval(120);
+  connect(&poll_, &QTimer::timeout, this, &StartPage::show_making);
+  connect(&tasks_, &TaskList::changed, this, &StartPage::show_making);
+  show_making();
+}
+
+// What is there already is only opened. A second press stops the making.
+void StartPage::make_demo() {
+  if (is_running(making_)) {
+    making_->cancelled = true;
+    return;
+  }
+  making_ = tasks_.start(
+      "Making the demo",
+      [this](const Work& work) -> TaskList::Finish {
+        const auto made = sim::make_demo(sim::demo_folder(), work);
+        if (!made && work.stop()) return {};
+        if (!made) throw std::runtime_error(made.error().message);
+        return [this, file = *made] { emit open(file); };
+      },
+      false);
+  show_making();
+}
+
+void StartPage::show_making() {
+  const bool busy = is_running(making_);
+  demo_->setText(busy ? "Stop making the demo" : "Open the demo shoot");
+  bar_->setVisible(busy);
+  busy ? poll_.start() : poll_.stop();
+  words_->setText(busy ? "Shooting the harbour … " + making_->time_left()
+                       : "Or drop a folder onto the window. Originals are only ever read.");
+  if (busy) bar_->setValue(making_->done);
+}
+
+}  // namespace tsukimi::app

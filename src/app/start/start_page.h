@@ -1,0 +1,40 @@
+// What is seen before something is open: ways to begin, and the shoots that were open last.
+#pragma once
+
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QTimer>
+#include <QWidget>
+
+#include "app/start/recent_list.h"
+
+namespace tsukimi::app {
+
+class StartPage : public QWidget {
+  Q_OBJECT
+ public:
+  StartPage(TaskList& tasks, Recent& recent, QWidget* parent = nullptr);
+
+ signals:
+  void open_folder();
+  void bring_in();
+  void open(const std::filesystem::path& path);
+
+ protected:
+  void showEvent(QShowEvent*) override { recent_.look(); }
+
+ private:
+  void make_demo();
+  void show_making();
+
+  TaskList& tasks_;
+  Recent& recent_;
+  QPushButton* demo_;
+  QProgressBar* bar_;
+  QLabel* words_;
+  TaskPtr making_;
+  QTimer poll_;
+};
+
+}  // namespace tsukimi::app

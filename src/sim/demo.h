@@ -1,0 +1,19 @@
+// The demo: the harbour's evening as a shoot with three key frames, and a small camera card beside
+// it.
+#pragma once
+
+#include "sim/simulate.h"
+
+namespace tsukimi::sim {
+
+// In the user's cache; empty when there is none.
+std::filesystem::path demo_folder();
+std::filesystem::path demo_shoot(
+    const std::filesystem::path& folder);  // whether it is there or not
+std::filesystem::path demo_card(const std::filesystem::path& folder);
+
+// Makes what of it is not there yet, which takes about a minute, and gives the shoot's file. What
+// was broken off is begun anew; nothing that is whole is written again.
+Result<std::filesystem::path> make_demo(const std::filesystem::path& folder, const Work& work = {});
+
+}  // namespace tsukimi::sim
