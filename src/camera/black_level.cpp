@@ -5,7 +5,7 @@
 namespace tsukimi {
 namespace {
 
-enum Tag {
+enum LevelTag {
   kSamples = 277,
   kRepeat = 50713,
   kLevel = 50714,

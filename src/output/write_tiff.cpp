@@ -92,12 +92,12 @@ int write_tiff16(int fd, const Encoded16& picture, const FrameInfo& frame,
     return true;
   }();
   (void)silent;
-  const int own = dup(fd);  // libtiff closes it
+  const int own = ::dup(fd);  // libtiff closes it
   if (own < 0) return errno;
   errno = 0;
   TIFF* tif = TIFFFdOpen(own, "frame", "w");
   if (!tif) {
-    close(own);
+    ::close(own);
     return errno != 0 ? errno : EIO;
   }
   std::string time = frame.time > 0 ? format_time(frame.time) : "";  // 2031-10-04 18:42:20.00

@@ -210,7 +210,7 @@ void LookDrawer::refresh() {
   const auto here = std::ranges::find(keys, frame);
   const int key = here == keys.end() ? -1 : static_cast<int>(here - keys.begin());
   if (count == 0)
-    where_->setText("no key frames yet");
+    where_->setText("none yet");
   else if (key >= 0)
     where_->setText(QString("key %1 of %2").arg(key + 1).arg(count));
   else
