@@ -62,6 +62,7 @@ void PictureView::set_tool(PictureTool* tool) {
   moved();
 }
 void PictureView::moved() {
+  finished_ = false;
   rest_.start();
   update();
 }
