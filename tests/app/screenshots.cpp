@@ -112,5 +112,29 @@ int main(int argc, char** argv) {
           "/home/you/film/harbour", "harbour_#####", tsukimi::FileFormat::tiff16, 92, {}};
     });
   });
+  if (only.isEmpty() || only == "start") {
+    w.open_drawer(1);
+    const char* const names[] = {"harbour", "ferry at sunset", "spring tide", "ferry, last run"};
+    const int frames[] = {30, 70, 110, 176};
+    std::vector<std::pair<QString, QImage>> made;
+    for (int k = 0; k < 4; ++k) {
+      w.session().playhead.set_frame(frames[k]);
+      settle(w);
+      made.emplace_back(names[k], w.picture().shown());
+    }
+    MainWindow begin;
+    begin.resize(1280, 800);
+    begin.recent().forget(argv[1]);
+    for (int k = 3; k >= 0; --k) {
+      const auto there = std::filesystem::path(argv[1]).parent_path();
+      begin.recent().remember({k == 2 ? "/media/disk/tide" : there.string() + std::string(k, '/'),
+                               made[k].first, k ? 160 + 95 * k : 180,
+                               QDate(2031, 10 - k, 4 + 5 * k), made[k].second, false});
+    }
+    begin.show();
+    QTest::qWait(600);
+    begin.grab().save(QDir(argv[2]).filePath("start.png"));
+    std::printf("start\n");
+  }
   return 0;
 }

@@ -51,8 +51,8 @@ SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   for (auto* b :
-       {previous_ = button("‹", "suspect_before", "The suspect before (Shift+J)"),
-       next_ = button("Next ›", "suspect_after", "The next suspect (J)"),
+       {previous_ = button("", "suspect_before", "The suspect before (Shift+J)"),
+       next_ = button("", "suspect_after", "The next suspect (J)"),
        aside_ =
             button("Set aside", "set_aside",
                    "Leave this frame, or those selected, out of the film, or bring them back (A)"),
@@ -60,6 +60,10 @@ SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
     b->setStyleSheet("padding: 5px 7px");
     row->addWidget(b);
   }
+  previous_->setIcon(QIcon(":/icons/before.svg"));
+  next_->setIcon(QIcon(":/icons/after.svg"));
+  previous_->setAccessibleName("The suspect before");
+  next_->setAccessibleName("The next suspect");
   column_->addLayout(row);
   heading("In place of frames set aside");
   policy_ = new QComboBox;

@@ -110,11 +110,23 @@ Canvas PictureView::canvas() const {
 
 // A picture of the whole frame reaches beyond the part that is seen.
 void PictureView::paint_picture(QPainter& p, const Canvas& canvas, const Picture& picture,
-                                const QRectF& clip) const {
+                                const QRectF& clip) {
   if (picture.isNull()) return;
   p.save();
   p.setClipRect(clip);
-  p.drawImage(canvas.to_widget(picture.part), picture.image);
+  const QRectF to = canvas.to_widget(picture.part);
+  const QSize pixels = (to.size() * devicePixelRatioF()).toSize();
+  if (pan_.on || pixels == picture.image.size()) {
+    p.drawImage(to, picture.image);
+  } else {
+    if (scaled_.of != picture.image.cacheKey() || scaled_.pixels != pixels) {
+      scaled_ = {picture.image.cacheKey(), pixels, QPixmap(pixels)};
+      QPainter into(&scaled_.pixmap);
+      into.setRenderHint(QPainter::SmoothPixmapTransform);
+      into.drawImage(QRect({}, pixels), picture.image);
+    }
+    p.drawPixmap(to, scaled_.pixmap, QRectF({}, QSizeF(pixels)));
+  }
   p.restore();
 }
 

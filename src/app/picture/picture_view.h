@@ -49,8 +49,7 @@ class PictureView : public QWidget {
   void paint_frame(QPainter& p, const Canvas& canvas);
   void paint_source(QPainter& p, const Canvas& canvas);
   void paint_remarks(QPainter& p, const Canvas& canvas);  // set aside, suspect
-  void paint_picture(QPainter& p, const Canvas& canvas, const Picture& picture,
-                     const QRectF& clip) const;
+  void paint_picture(QPainter& p, const Canvas& canvas, const Picture& picture, const QRectF& clip);
 
   Session& session_;
   Preview& preview_;
@@ -61,6 +60,12 @@ class PictureView : public QWidget {
   bool before_ = false, neighbours_ = false;
   Picture shown_;
   bool finished_ = false;  // it is
+  // The last one in the size in which it was drawn: it is drawn again before the next one is there.
+  struct Scaled {
+    qint64 of = 0;
+    QSize pixels;
+    QPixmap pixmap;
+  } scaled_;
   QTimer rest_;
   // What could not be shown, or (unfinished_) be finished from its file; asked for again while it
   // stands there, since the file may be back.
