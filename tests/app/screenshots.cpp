@@ -63,8 +63,8 @@ int main(int argc, char** argv) {
   auto page = [&](const char* name) {
     return [&w, name] { w.findChild<QToolButton*>(QString("page_") + name)->click(); };
   };
-  shot("look_colour", 1, 60, page("colour"));
-  shot("look_tone", 1, 120, page("tone"));
+  shot("look_colours", 1, 60, page("colours"));
+  shot("look_tones", 1, 120, page("tones"));
   shot("look_detail", 1, 176, page("detail"));
   page("light")();
   shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });

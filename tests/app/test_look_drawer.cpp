@@ -1,4 +1,6 @@
 // The Look drawer: pages, the tone curve, the hue ring, the air, proposals.
+#include <QScrollBar>
+
 #include "adjustments.h"
 #include "app/drawers/curve_view.h"
 #include "app/drawers/ring_view.h"
@@ -36,14 +38,21 @@ TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
     EXPECT_TRUE(settled());
     return w->preview().get(session->playhead.frame(), Rendering::live, false).image;
   };
-  for (const char* name : look_pages()) {
+  std::vector<std::pair<const char*, int>> pages;  // and the point of the ring that is picked
+  for (const char* name : look_pages()) pages.emplace_back(name, 0);
+  for (int handle : {RingView::kShadows, RingView::kHighlights})
+    pages.emplace_back("Colours", handle);
+  std::set<Param> seen_to_change;
+  for (const auto& [name, point] : pages) {
     page(QString(name).toLower().toUtf8());
+    find<RingView>("ring")->pick(point);
     int last = -1;
     for (const auto& row : parameter_table()) {
       if (std::string_view(row.place.page) != name || !find<Ruler>(row.name)->isVisible()) continue;
       const Param p = row.id;
       // On its page, in the order of the table.
       EXPECT_GT(find<Ruler>(row.name)->y(), std::exchange(last, find<Ruler>(row.name)->y()));
+      if (!seen_to_change.insert(p).second) continue;
       if (p == Param::hot_pixels) continue;  // these frames have none
       for (const auto& [other, v] : test::beside(row)) session->look.set_value(other, v);
       const QImage before = seen();
@@ -63,19 +72,22 @@ TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
       EXPECT_EQ(seen(), before) << row.name;
     }
   }
+  for (Param p : {Param::shadow_strength, Param::highlight_strength, Param::split_balance})
+    EXPECT_TRUE(seen_to_change.contains(p));
 }
 
-TEST_F(LookDrawing, PagesFitTheDrawerWithoutSidewaysScrolling) {
+TEST_F(LookDrawing, PagesFitTheDrawerWithoutScrolling) {
   auto* drawer = find<QScrollArea>("drawer_look");
-  for (const char* name : {"light", "colour", "tone", "split", "detail", "lens"}) {
+  for (const char* name : {"light", "tones", "colours", "detail", "lens"}) {
     page(name);
     EXPECT_LE(drawer->widget()->width(), drawer->viewport()->width()) << name;
+    EXPECT_EQ(drawer->verticalScrollBar()->maximum(), 0) << name << ": at 1280x800 nothing scrolls";
     EXPECT_LE(drawer->widget()->minimumSizeHint().width(), drawer->viewport()->width()) << name;
   }
 }
 
 TEST_F(LookDrawing, DraggingACurvePointBendsThePictureAndIsOneUndo) {
-  page("tone");
+  page("tones");
   ASSERT_TRUE(settled());
   w->picture().grab();
   const double before = brightness();
@@ -93,7 +105,7 @@ TEST_F(LookDrawing, DraggingACurvePointBendsThePictureAndIsOneUndo) {
 }
 
 TEST_F(LookDrawing, ThePickedPointShowsItsRulersOfItsChannel) {
-  page("tone");
+  page("tones");
   auto* curve = find<CurveView>("curve");
   EXPECT_TRUE(find<Ruler>("tone_curve_2_out")->isVisible());
   EXPECT_FALSE(find<Ruler>("tone_curve_3_out")->isVisible());
@@ -108,8 +120,55 @@ TEST_F(LookDrawing, ThePickedPointShowsItsRulersOfItsChannel) {
   EXPECT_EQ(value(curve_param(0, kCurveNumbers - 1)), 100);
 }
 
+// The wedges say which tones a ruler moves: by its own value, and which it would move.
+TEST_F(LookDrawing, WedgesShowWhatTheirRulersDo) {
+  page("tones");
+  const char* const names[] = {"black_point", "shadows", "contrast", "highlights", "white_point"};
+  std::vector<double> where;  // along the wedge, where tones are moved
+  for (const char* name : names) {
+    const QImage wedge = find<Ruler>(name)->wedge();
+    ASSERT_EQ(wedge.size(), Ruler::kWedge) << name;
+    EXPECT_LT(qGray(wedge.pixel(0, 0)), 3) << name;
+    EXPECT_GT(qGray(wedge.pixel(95, 0)), 252) << name;
+    double sum = 0, weight = 0;
+    for (int x = 0; x < 96; ++x) {
+      const double a = qAlpha(wedge.pixel(x, 9));
+      sum += a * x, weight += a;
+    }
+    ASSERT_GT(weight, 0) << name;
+    where.push_back(sum / weight);
+  }
+  EXPECT_LT(where[0], where[3]);
+  EXPECT_LT(where[1], where[3] - 10) << "shadows lie left of highlights";
+  EXPECT_LT(where[0], where[4] - 10);
+  const QImage before = find<Ruler>("shadows")->wedge();
+  session->look.set_value(Param::shadows, 80);
+  QApplication::processEvents();
+  const QImage after = find<Ruler>("shadows")->wedge();
+  EXPECT_GT(qGray(after.pixel(25, 0)), qGray(before.pixel(25, 0)) + 10);
+  EXPECT_NEAR(qGray(after.pixel(90, 0)), qGray(before.pixel(90, 0)), 4);
+}
+
+TEST_F(LookDrawing, ASplitToneIsDraggedOnTheRingAndIsOneUndo) {
+  page("colours");
+  auto* ring = find<RingView>("ring");
+  const QPointF from = ring->place_of(RingView::kHighlights);
+  const QPointF middle = QRectF(ring->rect()).center();
+  drag(ring, from.toPoint(), (middle + QPointF(-30, 0)).toPoint());
+  EXPECT_NEAR(value(Param::highlight_hue), 180, 3);
+  EXPECT_NEAR(value(Param::highlight_strength), 68, 6);
+  EXPECT_EQ(value(Param::shadow_strength), 0);
+  EXPECT_TRUE(find<Ruler>("highlight_strength")->isVisible());
+  EXPECT_TRUE(find<Ruler>("split_balance")->isVisible());
+  EXPECT_FALSE(find<Ruler>("shadow_strength")->isVisible());
+  EXPECT_FALSE(find<Ruler>("hue_ring_1_hue")->isVisible());
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(value(Param::highlight_strength), 0);
+  EXPECT_EQ(value(Param::highlight_hue), info(Param::highlight_hue).preset);
+}
+
 TEST_F(LookDrawing, ARingPointIsMovedAndChangesItsHueOnly) {
-  page("colour");
+  page("colours");
   auto* ring = find<RingView>("ring");
   EXPECT_TRUE(find<Ruler>("hue_ring_1_saturation")->isVisible());
   click(ring, ring->place_of(4).toPoint());  // blue

@@ -588,9 +588,10 @@ TEST_F(Safety, WhatIsSetAtTwoFramesIsTwoSteps) {
 TEST_F(Safety, ADoubleClickGoesBackToThePresetNotToZero) {
   open();
   w->open_drawer(1);
-  click(find<QToolButton>("page_colour"));
-  QApplication::processEvents();
-  for (const char* name : {"temperature", "saturation"}) {
+  for (const auto& [page, name] :
+       {std::pair{"page_light", "temperature"}, {"page_colours", "saturation"}}) {
+    click(find<QToolButton>(page));
+    QApplication::processEvents();
     auto* ruler = find<Ruler>(name);
     ASSERT_TRUE(ruler->isVisible());
     drag(ruler, ruler->scale_rect().center(), ruler->scale_rect().center() + QPoint(30, 0));

@@ -104,7 +104,7 @@ TEST_F(Window, TheRunShowsKeysGoesToFramesAndTakesDrags) {
   session->look.set_value(Param::saturation, 20);
   session->playhead.set_frame(40);
   session->look.set_value(Param::saturation, -20);
-  click(find<QToolButton>("page_colour"));
+  click(find<QToolButton>("page_colours"));
   auto* run = find<Ruler>("saturation");
   QApplication::processEvents();
   const QRect r = run->run_rect();

@@ -16,7 +16,7 @@ const QColor kInks[kCurves] = {colour::moon, QColor(0xe0, 0x8a, 0x80), QColor(0x
 
 CurveView::CurveView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setObjectName("curve");
-  setMinimumHeight(196);
+  setMinimumHeight(118);
   setToolTip("Drag a point. Across: light as it comes; up: light as it is shown.");
 }
 

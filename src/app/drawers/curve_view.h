@@ -11,7 +11,7 @@ class CurveView : public QWidget {
   Q_OBJECT
  public:
   explicit CurveView(Session& session, QWidget* parent = nullptr);
-  QSize sizeHint() const override { return {250, 196}; }
+  QSize sizeHint() const override { return {250, 118}; }
   int curve() const { return curve_; }
   int point() const { return point_; }  // 0 black, 1.. points, last white
   void set_curve(int curve);

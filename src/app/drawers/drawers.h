@@ -55,6 +55,7 @@ class LookDrawer : public Drawer {
   void add_air(QVBoxLayout* page);
   void add_ring(QVBoxLayout* page);
   void add_curves(QVBoxLayout* page);
+  void show_wedge(Ruler* ruler, Param id);
   void show_picked();  // rulers of the picked points
 
   QLabel* where_;
@@ -66,6 +67,7 @@ class LookDrawer : public Drawer {
   RingView* ring_;
   QPushButton* air_;
   std::vector<std::pair<Param, Ruler*>> rulers_;
+  std::map<Ruler*, double> wedges_;    // of which value they show the wedge
   std::map<Ruler*, quint64> courses_;  // of which version of the document they show the course
 };
 

@@ -4,6 +4,7 @@
 #include "app/drawers/curve_view.h"
 #include "app/drawers/drawers.h"
 #include "app/drawers/ring_view.h"
+#include "app/drawers/tone_wedge.h"
 
 namespace tsukimi::app {
 
@@ -133,7 +134,7 @@ void LookDrawer::fill_page(const char* page) {
   for (const auto& row : kLook.rows()) {
     if (std::string_view(row.place.page) != page) continue;
     if (std::exchange(group, row.place.group) != row.place.group) {
-      if (group == info(Param::hue_ring).place.group) add_ring(layout);
+      if (group == info(Param::shadow_hue).place.group) add_ring(layout);
       if (group == info(Param::tone_curve).place.group) add_curves(layout);
     }
     add_ruler(layout, row.id);
@@ -189,7 +190,12 @@ void LookDrawer::show_picked() {
   for (auto& [id, ruler] : rulers_) {
     const int ring = static_cast<int>(id) - static_cast<int>(Param::hue_ring),
               curve = static_cast<int>(id) - static_cast<int>(Param::tone_curve);
-    if (curve >= 0) {
+    const bool shadows = id == Param::shadow_hue || id == Param::shadow_strength,
+               highlights = id == Param::highlight_hue || id == Param::highlight_strength;
+    if (shadows || highlights || id == Param::split_balance) {
+      ruler->setVisible((!highlights && ring_->point() == RingView::kShadows) ||
+                        (!shadows && ring_->point() == RingView::kHighlights));
+    } else if (curve >= 0) {
       const int number = curve % kCurveNumbers;
       const int of = number == 0 ? 0 : number == kCurveNumbers - 1 ? last : (number + 1) / 2;
       ruler->setVisible(curve / kCurveNumbers == curve_->curve() && of == point);
@@ -243,7 +249,15 @@ void LookDrawer::refresh() {
     if (id == Param::temperature) ruler->set_preset(session_.document.shoot().as_shot.kelvin);
     if (id == Param::tint) ruler->set_preset(session_.document.shoot().as_shot.tint);
     ruler->set_value(course.at(id, frame));
+    if (info(id).place.group == info(Param::contrast).place.group) show_wedge(ruler, id);
   }
+}
+
+void LookDrawer::show_wedge(Ruler* ruler, Param id) {
+  const auto shown = wedges_.find(ruler);
+  if (shown != wedges_.end() && shown->second == ruler->value()) return;
+  wedges_[ruler] = ruler->value();
+  ruler->set_wedge(tone_wedge(id, ruler->value(), Ruler::kWedge * devicePixelRatioF()));
 }
 
 }  // namespace tsukimi::app

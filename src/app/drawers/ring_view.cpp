@@ -12,7 +12,15 @@
 namespace tsukimi::app {
 namespace {
 
-constexpr double kInner = 27, kBetween = 40, kOuter = 53;
+constexpr double kInner = 53, kBetween = 66, kOuter = 79;
+constexpr double kNone = 9, kMost = 40;  // how far from the middle no and all of a split tone lie
+
+struct Split {
+  Param hue, strength;
+  double lightness;  // of the handle
+};
+constexpr Split kSplits[2] = {{Param::shadow_hue, Param::shadow_strength, 0.42},
+                              {Param::highlight_hue, Param::highlight_strength, 0.86}};
 
 QColor shown(double hue, double chroma, double lightness) {
   const double angle = hue * std::numbers::pi / 180;
@@ -31,8 +39,10 @@ QColor shown(double hue, double chroma, double lightness) {
 
 RingView::RingView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setObjectName("ring");
-  setMinimumHeight(114);
-  setToolTip("Pick a point, move it round to the hue that is meant; the rulers below change it.");
+  setMinimumHeight(168);
+  setToolTip(
+      "Pick a point, move it round to the hue that is meant; the rulers below change it.\n"
+      "The two half discs inside lean the shadows and the highlights to a hue.");
 }
 
 QPointF RingView::on_circle(double hue, double radius) const {
@@ -41,6 +51,13 @@ QPointF RingView::on_circle(double hue, double radius) const {
 }
 
 QPointF RingView::place_of(int point) const {
+  if (point >= kRingPoints) {
+    const Split& s = kSplits[point - kShadows];
+    const auto value = [&](Param p) {
+      return session_.document.course().at(p, session_.playhead.frame());
+    };
+    return on_circle(value(s.hue), kNone + (kMost - kNone) * value(s.strength) / 100);
+  }
   return on_circle(
       session_.document.course().at(ring_param(point, RingNumber::at), session_.playhead.frame()),
       kBetween);
@@ -78,18 +95,38 @@ void RingView::paintEvent(QPaintEvent*) {
     p.setBrush(shown(look[ring_param(i, RingNumber::at)], 0.13, 0.68));
     p.drawEllipse(place_of(i), here ? 7 : 5, here ? 7 : 5);
   }
+  p.setPen(QPen(colour::line, 1));
+  p.setBrush(Qt::NoBrush);
+  p.drawEllipse(middle(), kMost, kMost);
+  for (int handle : {kShadows, kHighlights}) paint_split(p, look, handle);
+}
+
+// Shadows are the lower half of a disc, highlights the upper one.
+void RingView::paint_split(QPainter& p, const Look& look, int handle) const {
+  const Split& s = kSplits[handle - kShadows];
+  const bool here = handle == point_;
+  const QPointF at = place_of(handle);
+  p.setPen(QPen(colour::line, 1));
+  p.drawLine(middle(), at);
+  p.setPen(QPen(here ? colour::text : colour::quiet, here ? 2 : 1.2));
+  p.setBrush(shown(look[s.hue], 0.02 + 0.1 * look[s.strength] / 100, s.lightness));
+  const double r = here ? 9 : 8;
+  p.drawChord(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r), handle == kShadows ? -180 * 16 : 0,
+              180 * 16);
 }
 
 void RingView::mousePressEvent(QMouseEvent* e) {
   if (!session_.document.is_open()) return;
-  for (int i = 0; i < kRingPoints; ++i) {
+  int nearest = -1;
+  double least = 12;
+  for (int i = 0; i <= kHighlights; ++i) {
     const QPointF d = place_of(i) - e->position();
-    if (std::hypot(d.x(), d.y()) > 12) continue;
-    pick(i);
-    dragging_ = true;
-    ++serial_;
-    return;
+    if (std::hypot(d.x(), d.y()) < least) least = std::hypot(d.x(), d.y()), nearest = i;
   }
+  if (nearest < 0) return;
+  pick(nearest);
+  dragging_ = true;
+  ++serial_;
 }
 
 void RingView::mouseMoveEvent(QMouseEvent* e) {
@@ -97,7 +134,12 @@ void RingView::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - middle();
   double hue = std::atan2(-d.y(), d.x()) * 180 / std::numbers::pi;
   if (hue < 0) hue += 360;
-  emit dragged(ring_param(point_, RingNumber::at), std::round(hue), serial_);
+  if (point_ < kRingPoints)
+    return emit dragged(ring_param(point_, RingNumber::at), std::round(hue), serial_);
+  const Split& s = kSplits[point_ - kShadows];
+  const double strength = (std::hypot(d.x(), d.y()) - kNone) / (kMost - kNone) * 100;
+  emit dragged(s.strength, std::round(std::clamp(strength, 0.0, 100.0)), serial_);
+  emit dragged(s.hue, std::round(hue), serial_);
 }
 
 }  // namespace tsukimi::app

@@ -83,6 +83,10 @@ void Ruler::paintEvent(QPaintEvent*) {
   const bool on = isEnabled();
   p.setPen(on ? colour::text : colour::faint);
   p.drawText(QRect(0, 0, width() - 100, 17), Qt::AlignLeft | Qt::AlignVCenter, spec_.label);
+  if (!wedge_.isNull()) {
+    constexpr int kWedgeLeft = 84;  // all below each other
+    p.drawImage(QRect(QPoint(kWedgeLeft, 4), kWedge), wedge_);
+  }
   const bool changed = std::fabs(value_ - spec_.preset) > 0.5 * std::pow(10, -spec_.decimals);
   p.setPen(!on ? colour::faint : changed ? colour::moon : colour::quiet);
   p.drawText(value_rect(), Qt::AlignRight | Qt::AlignVCenter,

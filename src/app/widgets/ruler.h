@@ -2,6 +2,7 @@
 // reset; arrow keys when focused. Below it, for keyframed numbers, its run over the whole sequence.
 #pragma once
 
+#include <QImage>
 #include <QLineEdit>
 #include <QWidget>
 #include <functional>
@@ -29,6 +30,10 @@ class Ruler : public QWidget {
   void set_preset(double preset) { spec_.preset = preset; }
   void set_course(Course course);
   void set_playhead(int frame);  // in the run
+  // A small picture beside the name, that says what the number does.
+  static constexpr QSize kWedge{96, 10};
+  void set_wedge(const QImage& wedge) { wedge_ = wedge, update(); }
+  const QImage& wedge() const { return wedge_; }
   const Spec& spec() const { return spec_; }
   QSize sizeHint() const override { return {240, has_run_ ? 57 : 42}; }
   QRect run_rect() const;
@@ -71,6 +76,7 @@ class Ruler : public QWidget {
   QPointF drag_from_;
   double drag_value_ = 0;
   QLineEdit* editor_ = nullptr;
+  QImage wedge_;
 };
 
 }  // namespace tsukimi::app
