@@ -1,4 +1,7 @@
 // The Look drawer: pages, the tone curve, the hue ring, the air, proposals.
+#include <QClipboard>
+#include <QContextMenuEvent>
+#include <QMenu>
 #include <QScrollBar>
 
 #include "adjustments.h"
@@ -118,6 +121,73 @@ TEST_F(LookDrawing, ThePickedPointShowsItsRulersOfItsChannel) {
   drag(curve, from, from + QPoint(0, 50));
   EXPECT_LT(value(curve_param(3, kCurveNumbers - 1)), 80);
   EXPECT_EQ(value(curve_param(0, kCurveNumbers - 1)), 100);
+}
+
+// What the menu of a ruler does, each one step of undo.
+TEST_F(LookDrawing, ARulersMenuResetsCarriesAndEvens) {
+  for (int frame : {0, 20, 40}) {
+    session->playhead.set_frame(frame);
+    session->look.set_value(Param::exposure, frame == 20 ? 2 : 0.5);
+    session->look.set_value(Param::contrast, 30);
+  }
+  session->playhead.set_frame(20);
+  page("light");
+  auto* ruler = find<Ruler>("exposure");
+  auto choose = [&](const QString& text) {
+    QContextMenuEvent e(QContextMenuEvent::Mouse, ruler->scale_rect().center(),
+                        ruler->mapToGlobal(ruler->scale_rect().center()));
+    QApplication::sendEvent(ruler, &e);
+    auto* menu = w->findChild<QMenu*>("ruler_menu");
+    ASSERT_NE(menu, nullptr);
+    for (auto* action : menu->actions())
+      if (action->text() == text) {
+        EXPECT_TRUE(action->isEnabled()) << text.toStdString();
+        action->trigger();
+      }
+    delete menu;
+  };
+  auto keys = [&] {
+    std::vector<double> out;
+    for (const auto& k : session->document.decisions().look.keys)
+      out.push_back(k.values[Param::exposure]);
+    return out;
+  };
+  using Values = std::vector<double>;
+  choose("Make even between its neighbours");
+  EXPECT_NEAR(keys()[1], 0.5, 1e-9);
+  session->document.undo().undo();
+  EXPECT_EQ(keys(), (Values{0.5, 2, 0.5}));
+  choose("Carry to all key frames");
+  EXPECT_EQ(keys(), (Values{2, 2, 2}));
+  session->document.undo().undo();
+  choose("Reset here");
+  EXPECT_EQ(keys(), (Values{0.5, 0, 0.5}));
+  session->document.undo().undo();
+  choose("Reset at all key frames");
+  EXPECT_EQ(keys(), (Values{0, 0, 0}));
+  session->document.undo().undo();
+  choose("Copy as --set text");
+  EXPECT_EQ(QApplication::clipboard()->text(), "--set exposure=2.00@20");
+  for (const auto& k : session->document.decisions().look.keys)
+    EXPECT_EQ(k.values[Param::contrast], 30) << "nothing else moves";
+}
+
+TEST_F(LookDrawing, TabsSayWhereSomethingWasChanged) {
+  auto marked = [&](const char* name) {
+    return find<QToolButton>((std::string("page_") + name).c_str())->property("changed").toBool();
+  };
+  for (const char* name : {"light", "tones", "colours", "detail", "lens"})
+    EXPECT_FALSE(marked(name)) << name;
+  session->look.toggle_key();
+  for (const char* name : {"light", "tones", "colours", "detail", "lens"})
+    EXPECT_FALSE(marked(name)) << name << ": a key frame alone changes nothing";
+  session->look.set_value(Param::shadows, 12);
+  EXPECT_TRUE(marked("tones"));
+  EXPECT_FALSE(marked("light"));
+  session->playhead.set_frame(30);  // wherever one stands
+  EXPECT_TRUE(marked("tones"));
+  session->document.undo().undo();
+  EXPECT_FALSE(marked("tones"));
 }
 
 // The wedges say which tones a ruler moves: by its own value, and which it would move.

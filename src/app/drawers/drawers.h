@@ -55,6 +55,8 @@ class LookDrawer : public Drawer {
   void add_air(QVBoxLayout* page);
   void add_ring(QVBoxLayout* page);
   void add_curves(QVBoxLayout* page);
+  void show_menu(Param id, QPoint at);
+  void mark_tabs();  // of pages with values that differ from their presets
   void show_wedge(Ruler* ruler, Param id);
   void show_picked();  // rulers of the picked points
 

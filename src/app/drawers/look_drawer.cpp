@@ -1,5 +1,9 @@
+#include <QApplication>
 #include <QButtonGroup>
+#include <QClipboard>
 #include <QHBoxLayout>
+#include <QMenu>
+#include <QStyle>
 
 #include "app/drawers/curve_view.h"
 #include "app/drawers/drawers.h"
@@ -118,6 +122,7 @@ void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
   connect(ruler, &Ruler::edited, this, [this, id](double v, int drag) {
     session_.look.set_value(id, v, QString("%1 %2").arg(info(id).name).arg(drag));
   });
+  connect(ruler, &Ruler::menu_wanted, this, [this, id](QPoint at) { show_menu(id, at); });
   connect(ruler, &Ruler::frame_clicked, &session_.playhead, &Playhead::set_frame);
   connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
     session_.document.edit(
@@ -231,6 +236,7 @@ void LookDrawer::refresh() {
   paste_->setEnabled(session_.look.has_copied());
   propose_->setEnabled(session_.light.known());
   const auto& course = session_.document.course();
+  mark_tabs();
   air_->setVisible(course.at(Param::haze, frame) != 0);
   curve_->update();
   ring_->update();
@@ -246,11 +252,48 @@ void LookDrawer::refresh() {
       ruler->set_course(std::move(c));
     }
     ruler->set_playhead(frame);
-    if (id == Param::temperature) ruler->set_preset(session_.document.shoot().as_shot.kelvin);
-    if (id == Param::tint) ruler->set_preset(session_.document.shoot().as_shot.tint);
+    ruler->set_preset(session_.look.preset(id));
     ruler->set_value(course.at(id, frame));
     if (info(id).place.group == info(Param::contrast).place.group) show_wedge(ruler, id);
   }
+}
+
+void LookDrawer::mark_tabs() {
+  const auto pages = look_pages();
+  for (std::size_t i = 0; i < pages.size(); ++i) {
+    const auto rows = kLook.rows();
+    const bool changed = std::ranges::any_of(rows, [&](const ParameterInfo& row) {
+      return std::string_view(row.place.page) == pages[i] && session_.look.is_changed(row.id);
+    });
+    if (tabs_[i]->property("changed").toBool() == changed) continue;
+    tabs_[i]->setProperty("changed", changed);
+    tabs_[i]->setToolTip(changed ? "Values here differ from the start." : "");
+    tabs_[i]->style()->unpolish(tabs_[i]);
+    tabs_[i]->style()->polish(tabs_[i]);
+  }
+}
+
+void LookDrawer::show_menu(Param id, QPoint at) {
+  if (!session_.document.is_open()) return;
+  auto* menu = new QMenu(this);
+  menu->setObjectName("ruler_menu");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  auto& look = session_.look;
+  auto add = [&](const QString& text, bool possible, const std::function<void()>& run) {
+    auto* action = menu->addAction(text);
+    action->setEnabled(possible);
+    connect(action, &QAction::triggered, this, run);
+  };
+  const bool keys = !key_places(session_.document.shoot()).empty();
+  add("Reset here", look.is_changed(id), [&look, id] { look.set_value(id, look.preset(id)); });
+  add("Reset at all key frames", look.is_changed(id), [&look, id] { look.reset_everywhere(id); });
+  add("Carry to all key frames", keys, [&look, id] { look.carry_everywhere(id); });
+  add("Make even between its neighbours", look.can_be_evened(id),
+      [&look, id] { look.even_out(id); });
+  menu->addSeparator();
+  add("Copy as --set text", true,
+      [&look, id] { QApplication::clipboard()->setText(look.set_text(id)); });
+  menu->popup(at);
 }
 
 void LookDrawer::show_wedge(Ruler* ruler, Param id) {

@@ -1,5 +1,7 @@
 #include "app/state/look_work.h"
 
+#include <cmath>
+
 namespace tsukimi::app {
 
 LookWork::LookWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
@@ -21,6 +23,62 @@ void LookWork::set_value(Setting setting, double value, const QString& drag) {
   // The air is measured once, when haze begins to be used; undo takes both back.
   if (begins) measure_air_of(frame, gesture);
   if (fresh) emit notices_.message(QString("A key frame was made at frame %1.").arg(frame + 1));
+}
+
+double LookWork::preset(Param p) const {
+  const TemperatureTint& shot = document_.shoot().as_shot;
+  return p == Param::temperature ? shot.kelvin : p == Param::tint ? shot.tint : info(p).preset;
+}
+
+bool LookWork::is_changed(Param p) const {
+  const auto& row = info(p);
+  return std::ranges::any_of(document_.decisions().look.keys, [&](const KeyFrame& k) {
+    return std::fabs(k.values[p] - preset(p)) > 0.5 * std::pow(10, -row.decimals);
+  });
+}
+
+void LookWork::set_at_all_keys(const QString& text, Setting setting, double value) {
+  document_.edit(text, [&](Shoot& s) {
+    for (KeyFrame& k : keyed(s.decisions, setting.thing()).keys) k.values[setting.param] = value;
+  });
+}
+
+void LookWork::reset_everywhere(Setting setting) {
+  if (document_.is_open() && is_changed(setting.param))
+    set_at_all_keys(QString("Reset %1").arg(QString(info(setting.param).label).toLower()), setting,
+                    preset(setting.param));
+}
+
+void LookWork::carry_everywhere(Setting setting) {
+  if (!document_.is_open()) return;
+  const double value = document_.course().at(setting.param, playhead_.frame());
+  if (keyed(document_.decisions(), setting.thing()).keys.empty()) return set_value(setting, value);
+  set_at_all_keys(QString("Carry %1").arg(QString(info(setting.param).label).toLower()), setting,
+                  value);
+}
+
+bool LookWork::can_be_evened(Setting setting) const {
+  if (!document_.is_open()) return false;
+  const auto keys = key_places(document_.shoot(), setting.thing());
+  return keys.size() > 2 && keys.front() < playhead_.frame() && playhead_.frame() < keys.back() &&
+         has_key(document_.shoot(), playhead_.frame(), setting.thing());
+}
+
+void LookWork::even_out(Setting setting) {
+  if (!can_be_evened(setting)) return;
+  const int frame = playhead_.frame();
+  Shoot without = document_.shoot();
+  remove_key(without, frame, setting.thing());
+  set_value(setting, course_of(without, setting.thing()).at(setting.param, frame));
+}
+
+QString LookWork::set_text(Setting setting) const {
+  const auto& row = info(setting.param);
+  const int frame = playhead_.frame();
+  return QString("--set %1=%2@%3")
+      .arg(row.name)
+      .arg(document_.course().at(setting.param, frame), 0, 'f', row.decimals)
+      .arg(frame);
 }
 
 void LookWork::measure_air() {

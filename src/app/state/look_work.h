@@ -18,6 +18,14 @@ class LookWork : public QObject {
   // drag does at a frame is one step of undo.
   void set_value(Setting setting, double value, const QString& drag = {});
   bool move_all = false;
+  // What else is done with one value; where there is nothing to do, nothing happens.
+  double preset(Param p) const;               // of this shoot: white balance begins as shot
+  bool is_changed(Param p) const;             // from its preset, at some key frame
+  void reset_everywhere(Setting setting);     // at all key frames
+  void carry_everywhere(Setting setting);     // what it is here, to all key frames
+  bool can_be_evened(Setting setting) const;  // this is a key frame between two others
+  void even_out(Setting setting);             // here as it would run without this key frame
+  QString set_text(Setting setting) const;    // as --set takes it
   void toggle_key();
   void propose_keys();
   void propose();      // a look, for the frame at the playhead
@@ -27,6 +35,7 @@ class LookWork : public QObject {
   bool has_copied() const { return copied_.has_value(); }
 
  private:
+  void set_at_all_keys(const QString& text, Setting setting, double value);
   void measure_air_of(int frame, const QString& gesture);
 
   Document& document_;

@@ -268,6 +268,11 @@ void Ruler::mouseDoubleClickEvent(QMouseEvent* e) {
   edit(spec_.preset);
 }
 
+void Ruler::contextMenuEvent(QContextMenuEvent* e) {
+  emit menu_wanted(e->reason() == QContextMenuEvent::Keyboard ? mapToGlobal(scale_rect().center())
+                                                              : e->globalPos());
+}
+
 void Ruler::wheelEvent(QWheelEvent* e) {
   // Scrolling a drawer must not change numbers: the ruler has to have been chosen, and sideways is
   // not its direction.

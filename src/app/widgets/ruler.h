@@ -43,6 +43,7 @@ class Ruler : public QWidget {
  signals:
   void edited(double value, int drag);                 // drag: the same number for one drag
   void frame_clicked(int frame);                       // in the run
+  void menu_wanted(QPoint at);                         // on the screen
   void key_edited(int frame, double value, int drag);  // a disc in the run was dragged
 
  protected:
@@ -52,6 +53,7 @@ class Ruler : public QWidget {
   void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void focusInEvent(QFocusEvent*) override { update(); }
   void focusOutEvent(QFocusEvent*) override { update(); }

@@ -59,6 +59,7 @@ void apply_style(QApplication& application) {
     QPushButton#primary:disabled { background: #4a4637; color: #8d8468; border-color: #4a4637; }
     QToolButton { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 3px 6px; }
     QToolButton:hover { background: #303031; }
+    QToolButton[changed="true"] { border-bottom: 2px solid #a99b6c; border-bottom-left-radius: 0; border-bottom-right-radius: 0; }
     QToolButton:checked { background: #3a382f; color: #f0dc9a; }
     QLineEdit, QSpinBox, QComboBox { background: #1b1b1c; border: 1px solid #3d3d3e; border-radius: 4px; padding: 4px 7px; min-height: 16px; selection-background-color: #f0dc9a; selection-color: #1b1b1c; }
     QComboBox::drop-down { border: none; width: 18px; }
