@@ -172,6 +172,25 @@ TEST_F(LookDrawing, ARulersMenuResetsCarriesAndEvens) {
     EXPECT_EQ(k.values[Param::contrast], 30) << "nothing else moves";
 }
 
+TEST_F(LookDrawing, MovingAllKeyFramesSaysHowMany) {
+  for (int frame : {0, 20, 40}) {
+    session->playhead.set_frame(frame);
+    session->look.set_value(Param::exposure, 0.1 * frame);
+  }
+  toggle("move_all");
+  bool told = false;
+  for (auto* l : find<QScrollArea>("drawer_look")->findChildren<QLabel*>())
+    told |= l->text() == "moves 3";
+  EXPECT_TRUE(told);
+  auto* ruler = find<Ruler>("exposure");
+  ruler->setFocus();
+  QTest::keyClick(ruler, Qt::Key_Up);
+  const auto& keys = session->document.decisions().look.keys;
+  EXPECT_NEAR(keys[0].values[Param::exposure], 0.05, 1e-9);
+  EXPECT_NEAR(keys[1].values[Param::exposure], 2.05, 1e-9);
+  EXPECT_NEAR(keys[2].values[Param::exposure], 4.05, 1e-9);
+}
+
 TEST_F(LookDrawing, TabsSayWhereSomethingWasChanged) {
   auto marked = [&](const char* name) {
     return find<QToolButton>((std::string("page_") + name).c_str())->property("changed").toBool();

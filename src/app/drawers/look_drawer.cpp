@@ -9,6 +9,7 @@
 #include "app/drawers/drawers.h"
 #include "app/drawers/ring_view.h"
 #include "app/drawers/tone_wedge.h"
+#include "app/widgets/style.h"
 
 namespace tsukimi::app {
 
@@ -26,8 +27,8 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   previous_ = button("", "previous_key", "Key frame before this (Page up)");
   next_ = button("", "next_key", "Key frame after this (Page down)");
   key_ = button("Make key frame", "toggle_key", "Make or remove a key frame here (K)");
-  previous_->setIcon(QIcon(":/icons/key_before.svg"));
-  next_->setIcon(QIcon(":/icons/key_after.svg"));
+  previous_->setIcon(family_icon("key_before"));
+  next_->setIcon(family_icon("key_after"));
   previous_->setAccessibleName("Key frame before this");
   next_->setAccessibleName("Key frame after this");
   for (auto* b : {previous_, next_}) b->setFixedWidth(34);
@@ -47,7 +48,10 @@ LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", sessi
   connect(previous_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(-1); });
   connect(next_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(1); });
   connect(key_, &QPushButton::clicked, &session_.look, &LookWork::toggle_key);
-  connect(whole_, &QCheckBox::toggled, this, [this](bool on) { session_.look.move_all = on; });
+  connect(whole_, &QCheckBox::toggled, this, [this](bool on) {
+    session_.look.move_all = on;
+    refresh();
+  });
 
   auto* tabs = new QHBoxLayout;
   tabs->setSpacing(0);
@@ -222,6 +226,8 @@ void LookDrawer::refresh() {
   const int key = here == keys.end() ? -1 : static_cast<int>(here - keys.begin());
   if (count == 0)
     where_->setText("none yet");
+  else if (session_.look.move_all)
+    where_->setText(QString("moves %1").arg(count));
   else if (key >= 0)
     where_->setText(QString("key %1 of %2").arg(key + 1).arg(count));
   else

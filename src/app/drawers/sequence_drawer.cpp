@@ -60,8 +60,8 @@ SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
     b->setStyleSheet("padding: 5px 7px");
     row->addWidget(b);
   }
-  previous_->setIcon(QIcon(":/icons/before.svg"));
-  next_->setIcon(QIcon(":/icons/after.svg"));
+  previous_->setIcon(family_icon("before"));
+  next_->setIcon(family_icon("after"));
   previous_->setAccessibleName("The suspect before");
   next_->setAccessibleName("The next suspect");
   column_->addLayout(row);

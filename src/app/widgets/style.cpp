@@ -1,7 +1,7 @@
 #include "app/widgets/style.h"
 
 #include <QFontDatabase>
-#include <QIcon>
+#include <QPainter>
 #include <QPalette>
 #include <QStyleFactory>
 
@@ -9,6 +9,20 @@
 static void init_resources() { Q_INIT_RESOURCE(resources); }
 
 namespace tsukimi::app {
+
+QIcon family_icon(const char* name) {
+  QIcon icon(QString(":/icons/%1.svg").arg(name));
+  const QPixmap bright = icon.pixmap(QSize(16, 16), 2.0);
+  QPixmap faint(bright.size());
+  faint.setDevicePixelRatio(bright.devicePixelRatio());
+  faint.fill(Qt::transparent);
+  QPainter p(&faint);
+  p.setOpacity(0.3);
+  p.drawPixmap(0, 0, bright);
+  p.end();
+  icon.addPixmap(faint, QIcon::Disabled);
+  return icon;
+}
 
 void apply_style(QApplication& application) {
   init_resources();

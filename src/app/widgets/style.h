@@ -4,6 +4,7 @@
 
 #include <QApplication>
 #include <QColor>
+#include <QIcon>
 
 namespace tsukimi::app {
 
@@ -13,6 +14,9 @@ inline const QColor ground{0x1b, 0x1b, 0x1c}, panel{0x24, 0x24, 0x25}, raised{0x
     faint{0x6d, 0x6c, 0x69}, moon{0xf0, 0xdc, 0x9a}, coral{0xe8, 0x83, 0x6b},
     shot{0x8f, 0x8f, 0x90}, goal{0xd8, 0xd6, 0xd0};
 }  // namespace colour
+
+// One of the family in the resources; faint where it can do nothing.
+QIcon family_icon(const char* name);
 
 // Loads the shipped font and sets palette and style sheet. Call once after QApplication is made.
 void apply_style(QApplication& application);

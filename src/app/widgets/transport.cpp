@@ -27,7 +27,7 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   };
   play_ = button("Play", "play", "Play or stop (Space)", true);
   play_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
-  play_->setIcon(QIcon(":/icons/play.svg"));
+  play_->setIcon(family_icon("play"));
   play_->setMinimumWidth(76);
   place_ = new QLabel(this);
   place_->setObjectName("place");
@@ -147,7 +147,7 @@ void Transport::toggle_play() {
   session_.playhead.set_playing(playing());
   play_->setChecked(playing());
   play_->setText(playing() ? "Stop" : "Play");
-  play_->setIcon(QIcon(playing() ? ":/icons/stop.svg" : ":/icons/play.svg"));
+  play_->setIcon(family_icon(playing() ? "stop" : "play"));
 }
 
 void Transport::tick() {
