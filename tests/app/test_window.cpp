@@ -76,6 +76,8 @@ TEST_F(Window, ARulerTakesTypingWheelAndReset) {
 TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
   open();
   w->open_drawer(1);
+  click(find<QToolButton>("page_tones"));
+  QApplication::processEvents();
   auto* contrast = find<Ruler>("contrast");
   auto now = [&] {
     return session->document.course().at(Param::contrast, session->playhead.frame());
