@@ -17,17 +17,23 @@ bool has_pictures(const fs::path& volume) {
   return fs::is_directory(volume / "DCIM", ec) || fs::is_directory(volume / "dcim", ec);
 }
 
-// A volume, or what lies up to two folders below: a desktop mounts all cameras in one place, each
-// in a folder of its own, with a folder for each of its stores.
-void look(const fs::path& folder, int below, std::vector<fs::path>& out) {
-  if (has_pictures(folder)) {
-    out.push_back(folder);
-    return;
-  }
-  if (below == 0) return;
+// A volume, or one of the stores of a camera, a folder each.
+void look(const fs::path& folder, bool stores, std::vector<fs::path>& out) {
+  if (has_pictures(folder)) out.push_back(folder);
+  if (!stores) return;
   std::error_code ec;
   for (fs::directory_iterator it(folder, ec), end; !ec && it != end; it.increment(ec))
-    if (it->is_directory(ec)) look(it->path(), below - 1, out);
+    if (has_pictures(it->path())) out.push_back(it->path());
+}
+
+// The desktop mounts everything that is no disk in one place, a folder each: cameras and players,
+// but also servers, which may never answer.
+void look_at_desktop(const fs::path& folder, std::vector<fs::path>& out) {
+  std::error_code ec;
+  for (fs::directory_iterator it(folder, ec), end; !ec && it != end; it.increment(ec)) {
+    const std::string name = it->path().filename();
+    if (name.starts_with("gphoto2:") || name.starts_with("mtp:")) look(it->path(), true, out);
+  }
 }
 
 }  // namespace
@@ -39,11 +45,10 @@ std::vector<fs::path> mounted_cards(const fs::path& table) {
   mntent entry;
   char text[4096];
   while (getmntent_r(mounts.get(), &entry, text, sizeof text)) {
-    const std::string_view type = entry.mnt_type;
-    if (type == "fuse.gvfsd-fuse")
-      look(entry.mnt_dir, 2, out);
-    else if (std::string_view(entry.mnt_fsname).starts_with("/dev/") || type.starts_with("fuse"))
-      look(entry.mnt_dir, 0, out);
+    if (std::string_view(entry.mnt_type) == "fuse.gvfsd-fuse")
+      look_at_desktop(entry.mnt_dir, out);
+    else if (std::string_view(entry.mnt_fsname).starts_with("/dev/"))
+      look(entry.mnt_dir, false, out);
   }
   std::sort(out.begin(), out.end());
   out.erase(std::unique(out.begin(), out.end()), out.end());
