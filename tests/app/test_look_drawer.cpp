@@ -166,6 +166,14 @@ TEST_F(LookDrawing, ARulersMenuResetsCarriesAndEvens) {
   choose("Reset at all key frames");
   EXPECT_EQ(keys(), (Values{0, 0, 0}));
   session->document.undo().undo();
+  toggle("move_all");  // "here" is here all the same
+  choose("Make even between its neighbours");
+  EXPECT_EQ(keys(), (Values{0.5, 0.5, 0.5}));
+  session->document.undo().undo();
+  choose("Reset here");
+  EXPECT_EQ(keys(), (Values{0.5, 0, 0.5}));
+  session->document.undo().undo();
+  toggle("move_all");
   choose("Copy as --set text");
   EXPECT_EQ(QApplication::clipboard()->text(), "--set exposure=2.00@20");
   for (const auto& k : session->document.decisions().look.keys)

@@ -33,6 +33,28 @@ TEST(CliLook, EveryRowOfTheTableCanBeSetAndHasItsRange) {
         << bad;
 }
 
+// The window's words, where they are others than the names in files.
+TEST(CliLook, TheWordsOfTheWindowAreUnderstood) {
+  TempDir dir;
+  const std::string shoot = (dir / "s.tsukimi").string();
+  const auto r = run("plan " + shot_folder().string() + " --out " + shoot +
+                     " --steps --keep-slower-than 25 --set clear_air=31 --set sharpness_width=1.2"
+                     " --set sharpness_spare=7 --set remove_noise=8 --set remove_colour_noise=9"
+                     " --set look.remove_hot_pixels=10");
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto d = nlohmann::json::parse(std::ifstream(shoot)).at("decisions");
+  EXPECT_EQ(d.at("level").at("on"), true);
+  EXPECT_EQ(d.at("deflicker").at("period"), 25);
+  const auto look = d.at("key_frames")[0].at("look");
+  EXPECT_EQ(look.at("haze"), 31);
+  EXPECT_EQ(look.at("sharpness_radius"), 1.2);
+  EXPECT_EQ(look.at("sharpness_masking"), 7);
+  EXPECT_EQ(look.at("noise"), 8);
+  EXPECT_EQ(look.at("colour_noise"), 9);
+  EXPECT_EQ(look.at("hot_pixels"), 10);
+  EXPECT_FALSE(look.contains("clear_air")) << "files keep their names";
+}
+
 TEST(CliLook, AProposalIsPlainValuesAndWhatIsAskedForStands) {
   TempDir dir;
   const auto keys = planned("--keys 0,11 --propose --set contrast=33@11", dir);

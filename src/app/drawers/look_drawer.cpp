@@ -291,7 +291,7 @@ void LookDrawer::show_menu(Param id, QPoint at) {
     connect(action, &QAction::triggered, this, run);
   };
   const bool keys = !key_places(session_.document.shoot()).empty();
-  add("Reset here", look.is_changed(id), [&look, id] { look.set_value(id, look.preset(id)); });
+  add("Reset here", look.is_changed(id), [&look, id] { look.reset(id); });
   add("Reset at all key frames", look.is_changed(id), [&look, id] { look.reset_everywhere(id); });
   add("Carry to all key frames", keys, [&look, id] { look.carry_everywhere(id); });
   add("Make even between its neighbours", look.can_be_evened(id),

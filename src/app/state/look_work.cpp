@@ -37,6 +37,17 @@ bool LookWork::is_changed(Param p) const {
   });
 }
 
+// At this frame, whether rulers move all key frames or not.
+void LookWork::set_here(const QString& text, Setting setting, double value) {
+  document_.edit(text, [&](Shoot& s) { tsukimi::set_value(s, setting, playhead_.frame(), value); });
+}
+
+void LookWork::reset(Setting setting) {
+  if (document_.is_open() && is_changed(setting.param))
+    set_here(QString("Reset %1").arg(QString(info(setting.param).label).toLower()), setting,
+             preset(setting.param));
+}
+
 void LookWork::set_at_all_keys(const QString& text, Setting setting, double value) {
   document_.edit(text, [&](Shoot& s) {
     for (KeyFrame& k : keyed(s.decisions, setting.thing()).keys) k.values[setting.param] = value;
@@ -69,7 +80,8 @@ void LookWork::even_out(Setting setting) {
   const int frame = playhead_.frame();
   Shoot without = document_.shoot();
   remove_key(without, frame, setting.thing());
-  set_value(setting, course_of(without, setting.thing()).at(setting.param, frame));
+  set_here(QString("Even out %1").arg(QString(info(setting.param).label).toLower()), setting,
+           course_of(without, setting.thing()).at(setting.param, frame));
 }
 
 QString LookWork::set_text(Setting setting) const {

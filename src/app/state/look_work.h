@@ -19,6 +19,7 @@ class LookWork : public QObject {
   void set_value(Setting setting, double value, const QString& drag = {});
   bool move_all = false;
   // What else is done with one value; where there is nothing to do, nothing happens.
+  void reset(Setting setting);                // here alone
   double preset(Param p) const;               // of this shoot: white balance begins as shot
   bool is_changed(Param p) const;             // from its preset, at some key frame
   void reset_everywhere(Setting setting);     // at all key frames
@@ -35,6 +36,7 @@ class LookWork : public QObject {
   bool has_copied() const { return copied_.has_value(); }
 
  private:
+  void set_here(const QString& text, Setting setting, double value);
   void set_at_all_keys(const QString& text, Setting setting, double value);
   void measure_air_of(int frame, const QString& gesture);
 
