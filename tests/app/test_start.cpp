@@ -43,6 +43,16 @@ TEST_F(Start, NothingThatDoesNothingIsSeen) {
     EXPECT_TRUE(part->isVisible()) << part->objectName().toStdString();
 }
 
+TEST_F(Start, WhileSomethingIsOpenedThereIsItsPictureAndNothingToTurn) {
+  w->open(harbour().folder);
+  EXPECT_FALSE(w->start_page().isVisible());
+  EXPECT_TRUE(w->picture().isVisible());
+  EXPECT_FALSE(w->timeline().isVisible());
+  EXPECT_FALSE(w->rail().isVisible());
+  ASSERT_TRUE(settled());
+  EXPECT_TRUE(w->timeline().isVisible());
+}
+
 // What cannot be opened leaves the start page as it was.
 TEST_F(Start, AFolderWithoutFramesLeadsBackToTheBeginning) {
   fs::create_directories(dir / "empty");
