@@ -30,7 +30,7 @@ MainWindow::MainWindow() : preview_(session_) {
   transport_ = new Transport(session_, preview_, *picture_);
   timeline_ = new Timeline(session_);
   stack_ = new QStackedWidget;
-  drawers_ = {new SequenceDrawer(session_), new LookDrawer(session_),
+  drawers_ = {new SequenceDrawer(session_), new LookDrawer(session_, preview_, *picture_),
               new StepsDrawer(session_),    new FlickerDrawer(session_),
               new FramingDrawer(session_),  new ExportDrawer(session_)};
   const char* const entries[][2] = {

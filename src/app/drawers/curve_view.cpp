@@ -4,19 +4,23 @@
 #include <QPainter>
 #include <QPainterPath>
 
+#include "app/drawers/histogram_view.h"
 #include "app/widgets/style.h"
 #include "develop/tone_curve.h"
 
 namespace tsukimi::app {
 namespace {
 constexpr int kLast = kCurvePoints + 1;  // white
-const QColor kInks[kCurves] = {colour::moon, QColor(0xe0, 0x8a, 0x80), QColor(0x93, 0xc4, 0x8e),
-                               QColor(0x8d, 0xab, 0xdd)};
+const QColor kInks[kCurves] = {colour::moon, colour::channels[0], colour::channels[1],
+                               colour::channels[2]};
 }  // namespace
 
-CurveView::CurveView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+CurveView::CurveView(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
+    : QWidget(parent), session_(session), preview_(preview), picture_(picture) {
   setObjectName("curve");
   setMinimumHeight(118);
+  connect(&picture_, &PictureView::shown_changed, this, qOverload<>(&QWidget::update));
+  connect(&preview_, &Preview::ready, this, qOverload<>(&QWidget::update));
   setToolTip("Drag a point. Across: light as it comes; up: light as it is shown.");
 }
 
@@ -59,7 +63,13 @@ void CurveView::paintEvent(QPaintEvent*) {
                QPointF(f.right(), f.top() + i * f.height() / 4));
   }
   if (!session_.document.is_open()) return;
-  const Look look = session_.document.course().at(session_.playhead.frame());
+  const int frame = session_.playhead.frame();
+  // Behind it the light as it comes to the curve.
+  if (const auto tones = preview_.get(frame, Rendering::before_curve).tones)
+    draw_tones(p, f, *tones,
+               curve_ ? static_cast<Histogram::Channel>(curve_ - 1) : Histogram::brightness,
+               most_of(*tones), QColor(0xe9, 0xe7, 0xe1, 46), true);
+  const Look look = session_.document.course().at(frame);
   auto draw = [&](int curve, double width, double opacity) {
     const ToneCurve c(look, curve);
     QPainterPath path;
@@ -77,6 +87,18 @@ void CurveView::paintEvent(QPaintEvent*) {
   for (int c = 0; c < kCurves; ++c)
     if (c != curve_ && ToneCurve(look, c).changes()) draw(c, 1, 0.5);
   draw(curve_, 1.8, 1);
+  // What comes out of it, lost at both ends.
+  if (const auto shown = picture_.shown_picture().tones) {
+    QFont small = font();
+    small.setPixelSize(10);
+    p.setFont(small);
+    auto share = [&](const char* word, double of, double up) {
+      p.setPen(of > kWorthALook ? colour::coral : colour::quiet);
+      p.drawText(f.adjusted(0, 0, -4, -up), Qt::AlignBottom | Qt::AlignRight, share_text(word, of));
+    };
+    share("clipped", shown->clipped, 17);
+    share("black", shown->black, 4);
+  }
   for (int i = 0; i <= kLast; ++i) {
     const bool here = i == point_;
     p.setPen(QPen(here ? colour::text : colour::ground, 1.4));

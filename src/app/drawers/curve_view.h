@@ -1,16 +1,15 @@
-// The tone curve as it stands at the playhead: its points can be picked and dragged.
+// The tone curve as it stands at the playhead, over the light that comes to it: its points can be
+// picked and dragged.
 #pragma once
 
-#include <QWidget>
-
-#include "app/state/session.h"
+#include "app/picture/picture_view.h"
 
 namespace tsukimi::app {
 
 class CurveView : public QWidget {
   Q_OBJECT
  public:
-  explicit CurveView(Session& session, QWidget* parent = nullptr);
+  CurveView(Session& session, Preview& preview, PictureView& picture, QWidget* parent = nullptr);
   QSize sizeHint() const override { return {250, 118}; }
   int curve() const { return curve_; }
   int point() const { return point_; }  // 0 black, 1.. points, last white
@@ -32,6 +31,8 @@ class CurveView : public QWidget {
   QRectF field() const;
 
   Session& session_;
+  Preview& preview_;
+  PictureView& picture_;
   int curve_ = 0, point_ = 2, serial_ = 0;
   bool dragging_ = false;
 };

@@ -9,11 +9,13 @@
 
 #include "app/drawers/drawer.h"
 #include "app/picture/crop_tool.h"
+#include "app/picture/picture_view.h"
 #include "app/picture/steady_area_tool.h"
 
 namespace tsukimi::app {
 
 class CurveView;
+class HistogramView;
 class RingView;
 
 // What is in the folder, and what is odd about it.
@@ -42,7 +44,7 @@ class SequenceDrawer : public Drawer {
 class LookDrawer : public Drawer {
   Q_OBJECT
  public:
-  LookDrawer(Session& session, QWidget* parent = nullptr);
+  LookDrawer(Session& session, Preview& preview, PictureView& picture, QWidget* parent = nullptr);
   void open_page(int page);
 
  protected:
@@ -55,11 +57,14 @@ class LookDrawer : public Drawer {
   void add_air(QVBoxLayout* page);
   void add_ring(QVBoxLayout* page);
   void add_curves(QVBoxLayout* page);
+  void add_histogram(QVBoxLayout* page);
   void show_menu(Param id, QPoint at);
   void mark_tabs();  // of pages with values that differ from their presets
   void show_wedge(Ruler* ruler, Param id);
   void show_picked();  // rulers of the picked points
 
+  Preview& preview_;
+  PictureView& picture_;
   QLabel* where_;
   QPushButton *key_, *previous_, *next_, *paste_, *propose_;
   QCheckBox* whole_;

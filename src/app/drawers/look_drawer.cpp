@@ -7,6 +7,7 @@
 
 #include "app/drawers/curve_view.h"
 #include "app/drawers/drawers.h"
+#include "app/drawers/histogram_view.h"
 #include "app/drawers/ring_view.h"
 #include "app/drawers/tone_wedge.h"
 #include "app/widgets/style.h"
@@ -20,7 +21,28 @@ static void narrow(QToolButton* b) {
   b->setStyleSheet("padding: 3px 1px");
 }
 
-LookDrawer::LookDrawer(Session& session, QWidget* parent) : Drawer("Look", session, parent) {
+// Buttons of which one is down, in a row.
+static QButtonGroup* choice(QVBoxLayout* page, const QString& name,
+                            std::initializer_list<const char*> texts) {
+  auto* group = new QButtonGroup(page);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(2);
+  for (const char* text : texts) {
+    auto* b = new QToolButton;
+    b->setText(text);
+    b->setObjectName(QString("%1_%2").arg(name).arg(row->count()));
+    b->setCheckable(true);
+    b->setChecked(row->count() == 0);
+    narrow(b);
+    group->addButton(b, row->count());
+    row->addWidget(b);
+  }
+  page->addLayout(row);
+  return group;
+}
+
+LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
+    : Drawer("Look", session, parent), preview_(preview), picture_(picture) {
   column_->setSpacing(5);
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
@@ -149,6 +171,7 @@ void LookDrawer::fill_page(const char* page) {
     add_ruler(layout, row.id);
     if (row.id == Param::haze) add_air(layout);
   }
+  if (std::string_view(page) == info(Param::exposure).place.page) add_histogram(layout);
 }
 
 void LookDrawer::add_air(QVBoxLayout* page) {
@@ -157,6 +180,14 @@ void LookDrawer::add_air(QVBoxLayout* page) {
       "The colour of the haze, kept with this key frame; measured by itself when haze begins");
   page->addWidget(air_);
   connect(air_, &QPushButton::clicked, &session_.look, &LookWork::measure_air);
+}
+
+void LookDrawer::add_histogram(QVBoxLayout* page) {
+  page->addSpacing(14);
+  auto* group = choice(page, "tones", {"As shown", "Sensor stops"});
+  auto* view = new HistogramView(preview_, picture_);
+  page->addWidget(view);
+  connect(group, &QButtonGroup::idClicked, view, &HistogramView::set_sensor);
 }
 
 void LookDrawer::add_ring(QVBoxLayout* page) {
@@ -169,22 +200,8 @@ void LookDrawer::add_ring(QVBoxLayout* page) {
 }
 
 void LookDrawer::add_curves(QVBoxLayout* page) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(2);
-  auto* group = new QButtonGroup(this);
-  const char* const names[kCurves] = {"All", "Red", "Green", "Blue"};
-  for (int c = 0; c < kCurves; ++c) {
-    auto* b = new QToolButton;
-    b->setText(names[c]);
-    b->setObjectName(QString("channel_%1").arg(c));
-    b->setCheckable(true);
-    b->setChecked(c == 0);
-    narrow(b);
-    group->addButton(b, c);
-    row->addWidget(b);
-  }
-  page->addLayout(row);
-  curve_ = new CurveView(session_);
+  auto* group = choice(page, "channel", {"All", "Red", "Green", "Blue"});
+  curve_ = new CurveView(session_, preview_, picture_);
   page->addWidget(curve_);
   connect(group, &QButtonGroup::idClicked, curve_, &CurveView::set_curve);
   connect(curve_, &CurveView::picked, this, &LookDrawer::show_picked);

@@ -48,7 +48,7 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
     update();
   });
   connect(&preview_, &Preview::failed, this, [this](int frame, Rendering kind, const QString& why) {
-    if (frame != session_.playhead.frame() || kind == Rendering::thumbnail) return;
+    if (frame != session_.playhead.frame() || is_small(kind)) return;
     (kind == Rendering::finished ? unfinished_ : failed_frame_) = frame;
     failure_ = why;
     retry_.start();
@@ -74,6 +74,11 @@ void PictureView::set_full(bool on) { pan_.on = on, moved(); }
 bool PictureView::up_to_date() const {
   return session_.document.is_open() &&
          !preview_.get(session_.playhead.frame(), Rendering::live, false).isNull();
+}
+
+std::shared_ptr<const Histogram> PictureView::sensor_tones() const {
+  if (!session_.document.is_open()) return {};
+  return preview_.get(session_.playhead.frame(), Rendering::live).sensor;
 }
 
 QRectF PictureView::visible_part() const {
@@ -188,7 +193,11 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
       finished_ = true;
       if (!was) QMetaObject::invokeMethod(this, &PictureView::rested, Qt::QueuedConnection);
     }
-  if (!picture.isNull()) shown_ = picture;
+  if (!picture.isNull()) {
+    if (shown_.image.cacheKey() != picture.image.cacheKey())
+      QMetaObject::invokeMethod(this, &PictureView::shown_changed, Qt::QueuedConnection);
+    shown_ = picture;
+  }
   if (shown_.isNull()) return paint_words(p, "The frame is being read.", colour::faint);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   paint_picture(p, canvas, shown_, canvas.target);

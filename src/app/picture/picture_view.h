@@ -27,9 +27,13 @@ class PictureView : public QWidget {
   // True when that is the finished picture.
   bool at_rest() const { return finished_; }
   const QImage& shown() const { return shown_.image; }
+  const Picture& shown_picture() const { return shown_; }
+  // What the sensor saw of the frame that is looked at; nullptr: not read yet.
+  std::shared_ptr<const Histogram> sensor_tones() const;
 
  signals:
   void rested();  // the finished picture is on screen
+  void shown_changed();
 
  protected:
   void paintEvent(QPaintEvent*) override;

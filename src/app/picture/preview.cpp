@@ -7,6 +7,7 @@
 #include "base/memory.h"
 #include "develop/display.h"
 #include "film/film.h"
+#include "measure/histogram.h"
 
 namespace tsukimi::app {
 namespace {
@@ -25,6 +26,17 @@ constexpr int kThreads = 2;
 std::size_t most_waiting(Rendering kind) { return kind == Rendering::thumbnail ? 80 : 12; }
 
 constexpr qint64 kMB = 1 << 20;
+
+struct Developed {
+  Image image;
+  std::shared_ptr<const Histogram> sensor;
+};
+
+// The look as it would be without its tone curves.
+void leave_out_curves(Look& look) {
+  for (int p = static_cast<int>(Param::tone_curve); p < kParamCount; ++p)
+    look[Param{p}] = info(Param{p}).preset;
+}
 
 }  // namespace
 
@@ -62,15 +74,17 @@ Preview::Asked Preview::asked(Key key) const {
   // A frame that is set aside shows what the film shows in its place; small, it shows itself.
   const FilmFrame itself{key.frame, -1, -1};
   const FilmFrame film =
-      key.kind == Rendering::thumbnail ? itself : film_frame_at(shoot, key.frame).value_or(itself);
+      is_small(key.kind) ? itself : film_frame_at(shoot, key.frame).value_or(itself);
   // Of the film's crop where that is all that is on screen: then it is what an export makes.
   const bool finished = key.kind == Rendering::finished,
              live = key.kind == Rendering::live && !live_.isEmpty();
   const Rect part = finished || live ? part_ : Rect{};
   const Size size = finished ? Size{finished_.width(), finished_.height()} : Size{};
-  return {film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(), film,
-                                     view_placement(shoot, part, size)),
-          live ? live_ : QSize()};
+  Asked out{film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(),
+                                       film, view_placement(shoot, part, size)),
+            live ? live_ : QSize()};
+  if (key.kind == Rendering::before_curve) leave_out_curves(out.recipe.takes.front().picture.look);
+  return out;
 }
 
 bool Preview::is_fresh(Key key, Made& made) const {
@@ -86,7 +100,7 @@ Picture Preview::look_up(int frame, Rendering kind, bool stale, bool ahead) {
   const auto it = made_.find(key);
   const bool fresh = it != made_.end() && is_fresh(key, it->second);
   const auto& shoot = session_.document.shoot();
-  const bool made = kind != Rendering::as_shot && kind != Rendering::thumbnail &&
+  const bool made = kind != Rendering::as_shot && !is_small(kind) &&
                     film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
   if (!fresh && (made || shoot.sequence.frames[frame].usable())) ask({key, ahead});
   if (it == made_.end() || (!fresh && !stale)) return {};
@@ -110,7 +124,7 @@ void Preview::ask(Request request) {
   waiting_.remove_if([&](const Request& r) { return r.key == request.key; });
   // Thumbnails wait for large pictures; of each sort the newest comes first.
   const auto place = std::find_if(waiting_.begin(), waiting_.end(), [&](const Request& r) {
-    return kind != Rendering::thumbnail || r.key.kind == Rendering::thumbnail;
+    return !is_small(kind) || is_small(r.key.kind);
   });
   waiting_.insert(place, request);
   std::size_t n = 0;
@@ -137,42 +151,52 @@ void Preview::start(const Request& request) {
   // Throws nothing: what goes wrong is told on the picture.
   auto make = [store = session_.light.store(), lenses = session_.document.shoot().lenses,
                kind = key.kind, recipe = asked.recipe, most = asked.most,
-               ahead]() mutable -> Result<Image> {
+               ahead]() mutable -> Result<Developed> {
     find_lenses(recipe, *lenses);  // the first time that takes long
     const FrameInfo& first = recipe.first().source.info;
-    if (kind == Rendering::thumbnail) {
+    auto developed = [](Result<Image> image) -> Result<Developed> {
+      if (!image) return tl::unexpected(image.error());
+      return Developed{std::move(*image), {}};
+    };
+    if (is_small(kind)) {
       const auto head = store->head(first);
       if (!head) return tl::unexpected(head.error());
-      return develop_proxy(head->thumbnail, recipe.first());
+      return Developed{develop_proxy(head->thumbnail, recipe.first()), {}};
     }
-    if (kind == Rendering::finished) return develop_film_frame(recipe);
+    if (kind == Rendering::finished) return developed(develop_film_frame(recipe));
+    std::shared_ptr<const Histogram> sensor;
     if (!most.isEmpty())
-      if (const auto proxy = store->get(first))
+      if (const auto proxy = store->get(first)) {
+        sensor = std::make_shared<Histogram>(sensor_histogram_of(**proxy));
         for (Take& t : recipe.takes)
           t.picture.placement.size = seen_size(**proxy, t.picture.placement.part(), most);
-    if (!ahead) return develop_film_proxy(*store, recipe);
+      }
     Result<Image> out = fail("");
-    on_one_thread([&] { out = develop_film_proxy(*store, recipe); });
-    return out;
+    auto develop = [&] { out = develop_film_proxy(*store, recipe); };
+    ahead ? on_one_thread(develop) : develop();
+    auto live = developed(std::move(out));
+    if (live) live->sensor = std::move(sensor);
+    return live;
   };
   pool_.start([self, alive = alive_, key, order, make]() mutable {
     if (!*alive) return;
-    QImage image;
+    Picture picture;
     QString why;
     try {
-      const Result<Image> made = make();
-      if (made)
-        image = to_qimage(to_srgb8(*made));
-      else
+      if (const Result<Developed> made = make()) {
+        const Encoded8 encoded = to_srgb8(made->image);
+        picture = {to_qimage(encoded), order.asked.recipe.first().placement.part(),
+                   std::make_shared<Histogram>(histogram_of(encoded)), made->sensor};
+      } else {
         why = QString::fromStdString(made.error().message);
+      }
     } catch (...) {
       why = QString::fromStdString(
           error_of(std::current_exception(), "This picture cannot be made").message);
     }
     QMetaObject::invokeMethod(
         QCoreApplication::instance(),
-        [self, key, order, image, why] {
-          const Picture picture{image, order.asked.recipe.first().placement.part()};
+        [self, key, order, picture, why] {
           if (self) self->finished(key, order, picture, why);
         },
         Qt::QueuedConnection);

@@ -13,16 +13,22 @@
 
 #include "app/state/session.h"
 #include "film/film.h"
+#include "measure/histogram.h"
 
 namespace tsukimi::app {
 
 // With its look, from the proxy; the same from its file, at full quality in the size that is seen;
-// as the camera shot it; small.
-enum class Rendering { live, finished, as_shot, thumbnail };
+// as the camera shot it; small; the same without its tone curves.
+enum class Rendering { live, finished, as_shot, thumbnail, before_curve };
+inline bool is_small(Rendering kind) {
+  return kind == Rendering::thumbnail || kind == Rendering::before_curve;
+}
 
 struct Picture {
   QImage image;
   Rect part;  // of the frame, which the image shows
+  std::shared_ptr<const Histogram> tones;
+  std::shared_ptr<const Histogram> sensor;  // of the live one: what the sensor saw
   bool isNull() const { return image.isNull(); }
 };
 
@@ -96,7 +102,7 @@ class Preview : public QObject {
     std::list<Key> recent;
     qint64 bytes = 0, most = 0;
   };
-  Kept& kept(Rendering kind) { return kept_[kind == Rendering::thumbnail]; }
+  Kept& kept(Rendering kind) { return kept_[is_small(kind)]; }
   Kept kept_[2];
   std::set<Key> running_, wanted_;
   std::list<Request> waiting_;  // the newest first; pictures in large before thumbnails

@@ -1,0 +1,65 @@
+#include "measure/histogram.h"
+
+#include <cmath>
+#include <numeric>
+
+namespace tsukimi {
+namespace {
+
+// The bin of every stored value of a proxy.
+const std::vector<std::uint8_t>& stop_bins() {
+  static const std::vector<std::uint8_t> bins = [] {
+    std::vector<std::uint8_t> b(65536);
+    for (int stored = 0; stored < 65536; ++stored) {
+      const double light = (stored - kProxyPedestal) / kProxyScale;
+      const double stops = light > 0 ? std::log2(light) : kSensorFloor;
+      const double at = (stops - kSensorFloor) / -kSensorFloor * Histogram::kBins;
+      b[stored] = static_cast<std::uint8_t>(std::clamp(at, 0.0, Histogram::kBins - 1.0));
+    }
+    return b;
+  }();
+  return bins;
+}
+
+}  // namespace
+
+Histogram histogram_of(const Encoded8& picture) {
+  Histogram h;
+  std::uint32_t clipped = 0, black = 0;
+  const std::size_t pixels = static_cast<std::size_t>(picture.width) * picture.height;
+  for (std::size_t i = 0; i < pixels; ++i) {
+    const auto* p = picture.data.data() + 3 * i;
+    ++h.counts[Histogram::red][p[0]];
+    ++h.counts[Histogram::green][p[1]];
+    ++h.counts[Histogram::blue][p[2]];
+    ++h.counts[Histogram::brightness][luma(p[0], p[1], p[2])];
+    clipped += is_clipped(p[0], p[1], p[2]);
+    black += is_black(p[0], p[1], p[2]);
+  }
+  const double all = std::max<double>(1, static_cast<double>(pixels));
+  h.clipped = clipped / all;
+  h.black = black / all;
+  return h;
+}
+
+Histogram sensor_histogram_of(const Proxy& proxy) {
+  Histogram h;
+  const auto& bins = stop_bins();
+  const std::size_t pixels = static_cast<std::size_t>(proxy.width) * proxy.height;
+  const auto *r = proxy.data.data(), *g = r + pixels, *b = g + pixels;
+  for (std::size_t i = 0; i < pixels; ++i) {
+    ++h.counts[Histogram::red][bins[r[i]]];
+    ++h.counts[Histogram::green][bins[g[i]]];
+    ++h.counts[Histogram::blue][bins[b[i]]];
+    ++h.counts[Histogram::brightness][bins[(r[i] + 2 * g[i] + b[i] + 2) >> 2]];
+  }
+  const double all = std::max<double>(1, static_cast<double>(pixels));
+  h.black = h.counts[Histogram::brightness][0] / all;
+  const auto& clipped = proxy.grid.clipped;
+  if (!clipped.empty())
+    h.clipped = std::accumulate(clipped.begin(), clipped.end(), 0.0) / 255 /
+                static_cast<double>(clipped.size());
+  return h;
+}
+
+}  // namespace tsukimi
