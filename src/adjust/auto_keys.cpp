@@ -5,12 +5,18 @@
 
 namespace tsukimi {
 
-std::vector<int> place_keys(const std::vector<double>& curve, int most, double tolerance) {
+int least_apart(int frames) { return std::max(2, static_cast<int>(frames * 0.08)); }
+
+std::vector<int> place_keys(const std::vector<double>& curve, int most, double tolerance,
+                            std::vector<int> there) {
   const int n = static_cast<int>(curve.size());
   if (n == 0) return {};
-  std::vector<int> keys{0};
-  if (n > 1) keys.push_back(n - 1);
-  const int apart = std::max(2, static_cast<int>(n * 0.08));
+  std::vector<int> keys = std::move(there);
+  if (keys.empty()) {
+    keys.push_back(0);
+    if (n > 1) keys.push_back(n - 1);
+  }
+  const int apart = least_apart(n);
   while (static_cast<int>(keys.size()) < most) {
     double worst = tolerance;
     int at = -1;

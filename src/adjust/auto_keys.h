@@ -7,8 +7,10 @@ namespace tsukimi {
 
 // curve: smooth brightness per frame, stops. Splits where a straight line misses the curve most
 // (Ramer 1972; Douglas & Peucker 1973), until no part misses by more than `tolerance` stops or
-// there are `most` key frames. Ascending frame indices; both ends are always in. At least 8 % of
-// the sequence lies between two key frames.
-std::vector<int> place_keys(const std::vector<double>& curve, int most, double tolerance);
+// there are `most` key frames. there: those that stand already, ascending; none: both ends.
+// Ascending frame indices with them. New ones lie least_apart() from all others.
+std::vector<int> place_keys(const std::vector<double>& curve, int most, double tolerance,
+                            std::vector<int> there = {});
+int least_apart(int frames);  // 8 % of the sequence
 
 }  // namespace tsukimi

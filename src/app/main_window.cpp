@@ -18,6 +18,7 @@
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;
+static constexpr int kLookDrawer = 1;
 
 MainWindow::MainWindow() : preview_(session_) {
   setWindowTitle("Tsukimi");
@@ -28,7 +29,7 @@ MainWindow::MainWindow() : preview_(session_) {
   rail_ = new Rail;
   picture_ = new PictureView(session_, preview_);
   transport_ = new Transport(session_, preview_, *picture_);
-  timeline_ = new Timeline(session_);
+  timeline_ = new Timeline(session_, preview_);
   stack_ = new QStackedWidget;
   drawers_ = {new SequenceDrawer(session_), new LookDrawer(session_, preview_, *picture_),
               new StepsDrawer(session_),    new FlickerDrawer(session_),
@@ -41,6 +42,14 @@ MainWindow::MainWindow() : preview_(session_) {
     rail_->add(entries[i][0], entries[i][1]);
     stack_->addWidget(drawers_[i]);
   }
+  auto* look = static_cast<LookDrawer*>(drawers_[kLookDrawer]);
+  panels_ = {new ProposePanel(session_), new CarryPanel(session_, preview_),
+             new LooksPanel(session_)};
+  for (Panel* panel : panels_) {
+    stack_->addWidget(panel);
+    connect(panel, &Panel::done, this, [this] { open_drawer(kLookDrawer); });
+  }
+  connect(look, &LookDrawer::panel_wanted, this, &MainWindow::open_panel);
   stack_->setMinimumWidth(230);
 
   auto* right = new QWidget;
@@ -139,7 +148,7 @@ MainWindow::MainWindow() : preview_(session_) {
     return box.clickedButton() == stop;
   };
   qApp->installEventFilter(new FocusGuard(this));
-  open_drawer(1);
+  open_drawer(kLookDrawer);
   picture_->setFocus();
   QSettings settings;
   show_state();
@@ -168,6 +177,12 @@ void MainWindow::open_drawer(int index) {
   rail_->set_current(index);
   stack_->setCurrentWidget(drawers_[index]);
   picture_->set_tool(drawers_[index]->tool());
+}
+
+void MainWindow::open_panel(LookDrawer::Panel panel) {
+  if (!session_.document.is_open()) return;
+  open_drawer(kLookDrawer);
+  stack_->setCurrentWidget(panels_[panel]);
 }
 
 void MainWindow::refresh_attention() {
@@ -217,6 +232,8 @@ void MainWindow::build_menus() {
   edit->addSeparator();
   add(edit, "&Copy look", QKeySequence::Copy, [this] { session_.look.copy(); });
   add(edit, "&Paste look", QKeySequence::Paste, [this] { session_.look.paste(); });
+  add(edit, "C&arry …", QKeySequence("Ctrl+Shift+V"), [this] { open_panel(LookDrawer::kCarry); });
+  add(edit, "Saved &looks …", QKeySequence("Ctrl+L"), [this] { open_panel(LookDrawer::kLooks); });
   edit->addSeparator();
   add(edit, "&Start over", {}, [this] { session_.document.start_over(); });
 
@@ -236,12 +253,19 @@ void MainWindow::build_menus() {
       session_.playhead.set_frame(session_.document.shoot().frame_count() - 1);
   });
   frame->addSeparator();
-  add(frame, "&Key frame here", QKeySequence(Qt::Key_K), [this] { session_.look.toggle_key(); });
+  add(frame, "&Key frame here", QKeySequence(Qt::Key_K), [this] { session_.keys.toggle(); });
   add(frame, "Key frame before", QKeySequence(Qt::Key_PageUp),
       [this] { session_.playhead.go_to_key(-1); });
   add(frame, "Key frame after", QKeySequence(Qt::Key_PageDown),
       [this] { session_.playhead.go_to_key(1); });
-  add(frame, "Propose key frames", {}, [this] { session_.look.propose_keys(); });
+  add(frame, "Easing here: the next", QKeySequence(Qt::Key_E),
+      [this] { session_.keys.next_easing(); });
+  add(frame, "Key frame one frame on", QKeySequence("Ctrl+Right"),
+      [this] { session_.keys.nudge(1); });
+  add(frame, "Key frame one frame back", QKeySequence("Ctrl+Left"),
+      [this] { session_.keys.nudge(-1); });
+  add(frame, "Propose key frames …", QKeySequence("Ctrl+K"),
+      [this] { open_panel(LookDrawer::kPropose); });
   frame->addSeparator();
   add(frame, "Next suspect", QKeySequence(Qt::Key_J),
       [this] { session_.checking.go_to_suspect(1); });

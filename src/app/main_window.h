@@ -5,6 +5,7 @@
 #include <QStackedWidget>
 
 #include "app/drawers/drawers.h"
+#include "app/drawers/panels.h"
 #include "app/picture/contact_sheet.h"
 #include "app/start/start_page.h"
 #include "app/timeline/timeline.h"
@@ -36,6 +37,7 @@ class MainWindow : public QMainWindow {
   BringInDialog* bring_in(const std::filesystem::path& card = {});
   void open(const std::filesystem::path& path);
   void open_drawer(int index);
+  void open_panel(LookDrawer::Panel panel);
   // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
   // user.
   std::function<bool()> may_drop_changes, may_stop_export;
@@ -73,6 +75,7 @@ class MainWindow : public QMainWindow {
   Rail* rail_;
   QStackedWidget* stack_;  // of drawers
   std::vector<Drawer*> drawers_;
+  std::vector<Panel*> panels_;  // of the Look drawer, in the order of LookDrawer::Panel
   PictureView* picture_;
   ContactSheet* sheet_;
   Transport* transport_;

@@ -1,6 +1,5 @@
 #include "base/cache.h"
 
-#include <pwd.h>
 #include <sys/stat.h>
 #include <unistd.h>
 #include <xxhash.h>
@@ -11,6 +10,7 @@
 #include <cstring>
 
 #include "base/file.h"
+#include "base/user_folders.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -45,20 +45,7 @@ void oldest_first(std::vector<CacheFile>& files) {
 
 }  // namespace
 
-fs::path cache_folder() {
-  if (const char* xdg = std::getenv("XDG_CACHE_HOME"); xdg && *xdg == '/')
-    return fs::path(xdg) / "tsukimi";
-  const char* home = std::getenv("HOME");
-  std::string found = home ? home : "";
-  if (found.empty()) {
-    passwd entry{}, *user = nullptr;
-    char buffer[4096];
-    if (getpwuid_r(getuid(), &entry, buffer, sizeof buffer, &user) == 0 && user)
-      found = user->pw_dir;
-  }
-  return found.starts_with('/') && found != "/" ? fs::path(found) / ".cache" / "tsukimi"
-                                                : fs::path();
-}
+fs::path cache_folder() { return user_folder("XDG_CACHE_HOME", ".cache"); }
 
 fs::path cache_path(const std::string& folder, const std::string& name) {
   const fs::path root = cache_folder();

@@ -5,6 +5,7 @@
 #include "cli/commands.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
+#include "film/propose_keys.h"
 
 namespace tsukimi::cli {
 namespace {
@@ -209,7 +210,9 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   if (keys.automatic > 0) {
     ProxyStore store(shoot->sequence.folder);
     const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), nullptr});
-    frames = propose_keys(*shoot, plan_light(*shoot, grids), keys.automatic);
+    for (const ProposedKey& key : propose_keys(*shoot, plan_light(*shoot, grids),
+                                               lamps_course(*shoot, grids), keys.automatic))
+      frames.push_back(key.frame);
   }
   for (int frame : frames) {
     if (auto ok = check_frame(frame, *shoot, "--keys"); !ok) return ok;

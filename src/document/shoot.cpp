@@ -70,6 +70,28 @@ void remove_key(Shoot& shoot, int frame, const Thing& thing) {
   keyed(shoot.decisions, thing).remove(shoot.sequence.id_of(frame));
 }
 
+bool move_key(Shoot& shoot, int from, int to, const Thing& thing) {
+  auto& all = keyed(shoot.decisions, thing);
+  const KeyFrame* there = all.find(shoot.sequence.id_of(from));
+  if (!there || to < 0 || to >= shoot.frame_count() || has_key(shoot, to, thing)) return false;
+  KeyFrame moved = *there;
+  all.remove(moved.frame);
+  moved.frame = shoot.sequence.id_of(to);
+  all.at(moved.frame, moved.values).easing = moved.easing;
+  return true;
+}
+
+Easing easing_at(const Shoot& shoot, int frame, const Thing& thing) {
+  const KeyFrame* key = keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
+  return key ? key->easing : Easing::smooth;
+}
+
+void set_easing(Shoot& shoot, int frame, Easing easing, const Thing& thing) {
+  auto& all = keyed(shoot.decisions, thing);
+  const FrameId id = shoot.sequence.id_of(frame);
+  if (const KeyFrame* key = all.find(id)) all.at(id, key->values).easing = easing;
+}
+
 void set_value(Shoot& shoot, Setting setting, int frame, double value, bool everywhere) {
   const Thing thing = setting.thing();
   const Param p = setting.param;

@@ -95,6 +95,12 @@ std::vector<int> key_places(const Shoot& shoot, const Thing& thing = {});  // as
 void add_key(Shoot& shoot, int frame, const Thing& thing = {});
 void remove_key(Shoot& shoot, int frame, const Thing& thing = {});
 Values& values_at_key(Shoot& shoot, int frame, const Thing& thing = {});  // made if there is none
+// To another frame, its values and easing with it. False, and nothing done, where there is none, or
+// one stands at `to` already.
+bool move_key(Shoot& shoot, int from, int to, const Thing& thing = {});
+// How values pass the key frame there; smooth where there is none.
+Easing easing_at(const Shoot& shoot, int frame, const Thing& thing = {});
+void set_easing(Shoot& shoot, int frame, Easing easing, const Thing& thing = {});
 // Sets a value at the key frame there, making one if there is none; or, with `everywhere`, moves it
 // at all key frames by the same amount (on the parameter's scale).
 void set_value(Shoot& shoot, Setting setting, int frame, double value, bool everywhere = false);

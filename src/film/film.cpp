@@ -66,6 +66,16 @@ bool is_looked_at(const Shoot& s, int frame) {
 
 void look_at(Shoot& s, int frame) { put(s.decisions.looked_at, s.sequence.id_of(frame), true); }
 
+std::pair<int, int> film_range(const Shoot& shoot) {
+  const Decisions& d = shoot.decisions;
+  return {d.in, d.out < 0 ? shoot.frame_count() - 1 : d.out};
+}
+
+void set_film_range(Shoot& shoot, int in, int out) {
+  shoot.decisions.in = in;
+  shoot.decisions.out = out >= shoot.frame_count() - 1 ? -1 : out;
+}
+
 bool is_kept(const Shoot& shoot, int frame) {
   return shoot.sequence.frames[frame].usable() && in_film(shoot, frame) &&
          !is_set_aside(shoot, frame);

@@ -15,6 +15,10 @@ void look_at(Shoot& shoot, int frame);
 // Readable, not set aside, between in and out: what levelling, deflicker and the film work on.
 bool is_kept(const Shoot& shoot, int frame);
 
+// The first and the last frame of the film; set: the last frame of the shoot means "to the end".
+std::pair<int, int> film_range(const Shoot& shoot);
+void set_film_range(Shoot& shoot, int in, int out);
+
 // One frame of the film: a frame of the sequence, or, in the place of one that was set aside, a
 // picture made from the kept frames before and after it.
 struct FilmFrame {

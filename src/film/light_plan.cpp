@@ -5,7 +5,6 @@
 #include <cmath>
 #include <limits>
 
-#include "adjust/auto_keys.h"
 #include "base/parallel.h"
 #include "develop/propose.h"
 #include "film/checks.h"
@@ -17,14 +16,6 @@ namespace {
 constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
 
 // The frames that take part, so that those left out neither weigh nor stand between neighbours.
-std::vector<int> kept_frames(const Shoot& shoot, std::size_t measured) {
-  std::vector<int> out;
-  const int n = std::min(shoot.frame_count(), static_cast<int>(measured));
-  for (int i = 0; i < n; ++i)
-    if (is_kept(shoot, i)) out.push_back(i);
-  return out;
-}
-
 Plane green_of(const Proxy& p) {
   Plane out(p.width, p.height);
   const std::size_t n = out.data.size();
@@ -102,6 +93,14 @@ void measure_missing(Shoot& shoot, ProxyStore& store, bool shifts, Measured& out
 }
 
 }  // namespace
+
+std::vector<int> kept_frames(const Shoot& shoot, std::size_t measured) {
+  std::vector<int> out;
+  const int n = std::min(shoot.frame_count(), static_cast<int>(measured));
+  for (int i = 0; i < n; ++i)
+    if (is_kept(shoot, i)) out.push_back(i);
+  return out;
+}
 
 Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measured known) {
   const bool anew = known.grids.empty();
@@ -203,14 +202,6 @@ void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int fram
   if (!proxy) return;
   Look& look = values_at_key(shoot, frame);
   look = propose_look(**proxy, look, plan.correction(frame));
-}
-
-std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most) {
-  const std::vector<int> known = kept_frames(shoot, plan.as_shot.size());
-  if (known.size() < 2) return known;
-  std::vector<int> keys = place_keys(plan.level.light, most, most > 6 ? 0.0 : 0.2);
-  for (int& k : keys) k = known[k];
-  return keys;
 }
 
 }  // namespace tsukimi

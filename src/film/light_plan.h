@@ -57,7 +57,7 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);
 void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame);
 void propose_at(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame);
 
-// Frames for key frames, by the smooth course of the scene light: `most` at most.
-std::vector<int> propose_keys(const Shoot& shoot, const LightPlan& plan, int most);
+// The kept frames among the first `count`, ascending.
+std::vector<int> kept_frames(const Shoot& shoot, std::size_t count);
 
 }  // namespace tsukimi

@@ -67,6 +67,18 @@ int main(int argc, char** argv) {
   shot("look_tones", 1, 120, page("tones"));
   shot("look_detail", 1, 176, page("detail"));
   page("light")();
+  using Panel = LookDrawer::Panel;
+  shot("propose_key_frames", 1, 60, [&] {
+    w.session().document.edit("start over", [](tsukimi::Shoot& s) { s.decisions.look.keys = {}; });
+    w.open_panel(Panel::kPropose);
+  });
+  w.session().document.undo().undo();
+  shot("carry", 1, 92, [&] { w.open_panel(Panel::kCarry); });
+  shot("saved_looks", 1, 140, [&] {
+    w.open_panel(Panel::kLooks);
+    auto* looks = w.findChild<QTreeWidget*>("looks");
+    looks->setCurrentItem(looks->topLevelItem(0)->child(3));
+  });
   shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
   w.transport().seam_button->setChecked(false);
   shot("sequence", 0, 60, [&] { w.session().checking.go_to_suspect(1); });

@@ -205,7 +205,7 @@ TEST_F(LookDrawing, TabsSayWhereSomethingWasChanged) {
   };
   for (const char* name : {"light", "tones", "colours", "detail", "lens"})
     EXPECT_FALSE(marked(name)) << name;
-  session->look.toggle_key();
+  session->keys.toggle();
   for (const char* name : {"light", "tones", "colours", "detail", "lens"})
     EXPECT_FALSE(marked(name)) << name << ": a key frame alone changes nothing";
   session->look.set_value(Param::shadows, 12);

@@ -137,7 +137,7 @@ TEST(RulerTest, TheRunDrawsItsCourse) {
   EXPECT_EQ(r.sizeHint().height(), 42);
   Ruler::Course c;
   for (int i = 0; i < 100; ++i) c.values.push_back(i < 50 ? -1 : 1);
-  c.keys = {10};
+  c.keys = {{10, Easing::smooth}};
   r.set_course(c);
   r.set_playhead(90);
   EXPECT_EQ(r.sizeHint().height(), 57);
@@ -396,7 +396,8 @@ TEST_F(Widgets, AFileThatDisappearsWhileOpenIsNamedOnThePicture) {
   ASSERT_TRUE(settled());
   const auto name = session->document.shoot().sequence.frames[33].file;
   QString why;
-  QObject::connect(&w->preview(), &Preview::failed, [&](int, Rendering, const QString& text) { why = text; });
+  QObject::connect(&w->preview(), &Preview::failed,
+                   [&](int, Rendering, const QString& text) { why = text; });
   fs::remove(dir / "h" / name);
   std::error_code ec;
   fs::remove_all(cache_folder() / "proxies", ec);

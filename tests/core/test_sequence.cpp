@@ -6,6 +6,7 @@
 #include "base/cache.h"
 #include "base/file.h"
 #include "film/film.h"
+#include "film/propose_keys.h"
 #include "support.h"
 
 namespace tsukimi {
@@ -313,10 +314,10 @@ TEST_F(Store, ProposedKeysStandOnUsableFrames) {
   auto grids = measure_light(shoot, store);
   shoot.sequence.frames[0].problem = "is a test";
   grids[0].reset();
-  const auto keys = propose_keys(shoot, plan_light(shoot, grids), 3);
+  const auto keys = propose_keys(shoot, plan_light(shoot, grids), {}, 3);
   ASSERT_GE(keys.size(), 2u);
-  EXPECT_EQ(keys.front(), 1);
-  EXPECT_EQ(keys.back(), 4);
+  EXPECT_EQ(keys.front(), (ProposedKey{1, KeyReason::first}));
+  EXPECT_EQ(keys.back(), (ProposedKey{4, KeyReason::last}));
 }
 
 }  // namespace

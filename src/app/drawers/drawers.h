@@ -47,6 +47,12 @@ class LookDrawer : public Drawer {
   LookDrawer(Session& session, Preview& preview, PictureView& picture, QWidget* parent = nullptr);
   void open_page(int page);
 
+  // What opens in the drawer's place (panels.h).
+  enum Panel { kPropose, kCarry, kLooks };
+
+ signals:
+  void panel_wanted(Panel panel);
+
  protected:
   void refresh() override;
 
@@ -66,7 +72,7 @@ class LookDrawer : public Drawer {
   Preview& preview_;
   PictureView& picture_;
   QLabel* where_;
-  QPushButton *key_, *previous_, *next_, *paste_, *propose_;
+  QPushButton *key_, *previous_, *next_, *paste_, *propose_, *carry_;
   QCheckBox* whole_;
   QStackedWidget* pages_;
   std::vector<QToolButton*> tabs_, channels_;

@@ -69,7 +69,7 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   column_->addLayout(place);
   connect(previous_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(-1); });
   connect(next_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(1); });
-  connect(key_, &QPushButton::clicked, &session_.look, &LookWork::toggle_key);
+  connect(key_, &QPushButton::clicked, &session_.keys, &KeyWork::toggle);
   connect(whole_, &QCheckBox::toggled, this, [this](bool on) {
     session_.look.move_all = on;
     refresh();
@@ -87,10 +87,12 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   paste_ = button("Paste look", "paste_look", "Put the copied look onto this frame (Ctrl+V)");
   auto* start = button("Propose look", "propose_look",
                        "A start from this picture: plain values that can be changed");
-  propose_ = button("Propose key frames", "propose_keys",
-                    "Key frames at both ends and where the brightness curve bends");
+  propose_ = button("Propose key frames …", "propose_keys",
+                    "Both ends, where the light bends and where lamps begin to show: see first");
+  carry_ = button("Carry …", "carry_look", "Chosen parts of a look onto chosen key frames");
+  auto* looks = button("Saved looks …", "saved_looks", "Looks kept under a name; keep this one");
   column_->addStretch(1);
-  for (auto [left, right] : {std::pair{copy, paste_}, {start, propose_}}) {
+  for (auto [left, right] : {std::pair{copy, paste_}, {carry_, looks}, {start, propose_}}) {
     auto* pair = new QHBoxLayout;
     pair->setSpacing(5);
     for (auto* b : {left, right}) b->setStyleSheet("padding: 5px 4px");  // words side by side
@@ -104,7 +106,9 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   });
   connect(paste_, &QPushButton::clicked, &session_.look, &LookWork::paste);
   connect(start, &QPushButton::clicked, &session_.look, &LookWork::propose);
-  connect(propose_, &QPushButton::clicked, &session_.look, &LookWork::propose_keys);
+  connect(propose_, &QPushButton::clicked, this, [this] { emit panel_wanted(kPropose); });
+  connect(carry_, &QPushButton::clicked, this, [this] { emit panel_wanted(kCarry); });
+  connect(looks, &QPushButton::clicked, this, [this] { emit panel_wanted(kLooks); });
   show_picked();
   open_page(0);
 }
@@ -269,7 +273,7 @@ void LookDrawer::refresh() {
     if (quint64& shown = courses_[ruler]; shown != session_.document.version()) {
       shown = session_.document.version();
       Ruler::Course c;
-      c.keys = keys;
+      for (int k : keys) c.keys.emplace_back(k, easing_at(session_.document.shoot(), k));
       for (int i = 0; i < session_.document.shoot().frame_count(); ++i)
         c.values.push_back(course.at(id, i));
       ruler->set_course(std::move(c));

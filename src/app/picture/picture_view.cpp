@@ -29,6 +29,7 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   connect(&session_.light, &LightWork::changed, this, &PictureView::moved);
   connect(&session_.playhead, &Playhead::frame_changed, this, &PictureView::moved);
   connect(&session_.playhead, &Playhead::playing_changed, this, &PictureView::moved);
+  connect(&session_.look, &LookWork::tried_changed, this, &PictureView::moved);
   connect(&session_.document, &Document::opened, this, [this] {
     shown_ = {};
     failed_frame_ = unfinished_ = -1;

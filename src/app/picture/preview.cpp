@@ -83,6 +83,9 @@ Preview::Asked Preview::asked(Key key) const {
   Asked out{film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(),
                                        film, view_placement(shoot, part, size)),
             live ? live_ : QSize()};
+  if (const auto& tried = session_.look.tried();
+      tried && key.frame == session_.playhead.frame() && !is_small(key.kind))
+    for (Take& t : out.recipe.takes) t.picture.look = *tried;
   if (key.kind == Rendering::before_curve) leave_out_curves(out.recipe.takes.front().picture.look);
   return out;
 }

@@ -24,6 +24,8 @@ class LightWork : public QObject {
   bool up_to_date() const { return known() && !planning() && !measuring(); }
   quint64 version() const { return version_; }  // grows with every plan
   const std::shared_ptr<ProxyStore>& store() const { return store_; }
+  // What was measured of every frame; nullptr: nothing yet.
+  const std::shared_ptr<const Measured>& measured() const { return measured_; }
   const std::vector<Suspect>& suspects() const { return suspects_; }
   const Suspect* suspect_at(int frame) const;
 

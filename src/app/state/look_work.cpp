@@ -2,11 +2,21 @@
 
 #include <cmath>
 
+#include "document/carry.h"
+
 namespace tsukimi::app {
 
 LookWork::LookWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
                    Notices& notices)
-    : document_(document), playhead_(playhead), light_(light), tasks_(tasks), notices_(notices) {}
+    : document_(document), playhead_(playhead), light_(light), tasks_(tasks), notices_(notices) {
+  auto nothing = [this] { try_on({}); };
+  connect(&document_, &Document::opened, this, [this] {
+    copied_.reset();
+    try_on({});
+  });
+  connect(&document_, &Document::changed, this, nothing);
+  connect(&playhead_, &Playhead::frame_changed, this, nothing);
+}
 
 void LookWork::set_value(Setting setting, double value, const QString& drag) {
   if (!document_.is_open()) return;
@@ -139,26 +149,10 @@ void LookWork::propose() {
                });
 }
 
-void LookWork::toggle_key() {
-  if (!document_.is_open()) return;
-  const int frame = playhead_.frame();
-  if (has_key(document_.shoot(), frame))
-    document_.edit("Remove key frame", [&](Shoot& s) { remove_key(s, frame); });
-  else
-    document_.edit("Make key frame", [&](Shoot& s) { add_key(s, frame); });
-}
-
-void LookWork::propose_keys() {
-  if (!document_.is_open() || !light_.known()) return;
-  const auto frames = tsukimi::propose_keys(document_.shoot(), light_.plan(), 6);
-  document_.edit("Propose key frames", [&](Shoot& s) {
-    for (int f : frames) add_key(s, f);
-  });
-}
-
 void LookWork::copy() {
   if (!document_.is_open()) return;
   copied_ = document_.course().at(playhead_.frame());
+  copied_frame_ = playhead_.frame();
   emit notices_.message(QString("The look of frame %1 is copied.").arg(playhead_.frame() + 1));
 }
 
@@ -166,6 +160,35 @@ void LookWork::paste() {
   if (!document_.is_open() || !copied_) return;
   const int frame = playhead_.frame();
   document_.edit("Paste look", [&](Shoot& s) { values_at_key(s, frame) = *copied_; });
+}
+
+void LookWork::carry(const Values& look, const std::vector<Param>& rows,
+                     const std::vector<int>& frames) {
+  if (!document_.is_open()) return;
+  document_.edit("Carry look", [&](Shoot& s) { tsukimi::carry(s, look, rows, frames); });
+  emit notices_.message(frames.size() == 1
+                            ? QString("The look was carried to one key frame.")
+                            : QString("The look was carried to %1 key frames.").arg(frames.size()));
+}
+
+void LookWork::apply(const SavedLook& saved, const std::vector<Param>& rows) {
+  if (!document_.is_open()) return;
+  const int frame = playhead_.frame();
+  const Values look = applied(saved, document_.course().at(frame), rows);
+  const bool begins = look[Param::haze] != 0 && document_.course().at(Param::haze, frame) == 0;
+  const QString text = QString("Apply %1").arg(QString::fromStdString(saved.name)),
+                gesture =
+                    QString("%1 at %2, version %3").arg(text).arg(frame).arg(document_.version());
+  document_.edit(
+      text, [&](Shoot& s) { values_at_key(s, frame) = look; }, gesture);
+  if (begins) measure_air_of(frame, gesture);
+}
+
+void LookWork::try_on(std::optional<Values> look) {
+  if (look == tried_) return;
+  tried_ = std::move(look);
+  ++version_;
+  emit tried_changed();
 }
 
 }  // namespace tsukimi::app

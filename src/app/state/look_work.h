@@ -1,10 +1,11 @@
-// The look at the playhead: values, key frames, what is proposed, what is carried.
+// The look at the playhead: its values, what is tried on, what is carried.
 //
 // Lives in the window's thread; what has to look at a picture does so in the background.
 #pragma once
 
 #include "app/state/light_work.h"
 #include "app/state/playhead.h"
+#include "document/saved_look.h"
 
 namespace tsukimi::app {
 
@@ -27,13 +28,26 @@ class LookWork : public QObject {
   bool can_be_evened(Setting setting) const;  // this is a key frame between two others
   void even_out(Setting setting);             // here as it would run without this key frame
   QString set_text(Setting setting) const;    // as --set takes it
-  void toggle_key();
-  void propose_keys();
-  void propose();      // a look, for the frame at the playhead
-  void measure_air();  // of that frame, into its look
+  void propose();                             // a look, for the frame at the playhead
+  void measure_air();                         // of that frame, into its look
+  // A look is copied with the frame it is of, and pasted whole here, or carried: chosen rows onto
+  // chosen frames.
   void copy();
   void paste();
   bool has_copied() const { return copied_.has_value(); }
+  const Values* copied() const { return copied_ ? &*copied_ : nullptr; }
+  int copied_frame() const { return copied_frame_; }
+  void carry(const Values& look, const std::vector<Param>& rows, const std::vector<int>& frames);
+  // These rows of a saved look, at this frame.
+  void apply(const SavedLook& saved, const std::vector<Param>& rows);
+
+  // Shown at the playhead without being decided, until something else is tried or decided.
+  void try_on(std::optional<Values> look);
+  const std::optional<Values>& tried() const { return tried_; }
+  quint64 version() const { return version_; }  // grows with what is tried
+
+ signals:
+  void tried_changed();
 
  private:
   void set_here(const QString& text, Setting setting, double value);
@@ -45,7 +59,9 @@ class LookWork : public QObject {
   LightWork& light_;
   TaskList& tasks_;
   Notices& notices_;
-  std::optional<Values> copied_;
+  std::optional<Values> copied_, tried_;
+  int copied_frame_ = -1;
+  quint64 version_ = 0;
 };
 
 }  // namespace tsukimi::app

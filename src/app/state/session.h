@@ -7,10 +7,12 @@
 #include "app/state/checking.h"
 #include "app/state/exports.h"
 #include "app/state/folder_work.h"
+#include "app/state/key_work.h"
 #include "app/state/light_work.h"
 #include "app/state/look_work.h"
 #include "app/state/opener.h"
 #include "app/state/playhead.h"
+#include "app/state/saved_looks.h"
 
 namespace tsukimi::app {
 
@@ -27,7 +29,9 @@ struct Session {
   LightWork light{document, tasks};
   FolderWork folder{document, light, tasks, notices};
   Checking checking{document, playhead, light, notices};
+  KeyWork keys{document, playhead, light, tasks, notices};
   LookWork look{document, playhead, light, tasks, notices};
+  SavedLooks looks{tasks, notices};
   Exports exports;
 
   // Calls `show` when what is open, decided, measured, looked at or exported has changed: for
@@ -35,7 +39,7 @@ struct Session {
   void on_change(QObject* receiver, const std::function<void()>& show);
 
   // Grows with everything that changes what frames look like.
-  quint64 version() const { return document.version() + light.version(); }
+  quint64 version() const { return document.version() + light.version() + look.version(); }
 };
 
 }  // namespace tsukimi::app

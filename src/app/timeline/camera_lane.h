@@ -7,7 +7,7 @@ namespace tsukimi::app {
 
 class CameraLane : public Lane {
  public:
-  explicit CameraLane(Session& session) : Lane("Camera", 64, session) {}
+  explicit CameraLane(Session& session) : Lane("Camera", 52, session) {}
   void paint(QPainter& p, const QRectF& r, const TimeScale& scale) const override;
 };
 

@@ -31,6 +31,19 @@ class Lane {
   // What follows the playhead, above that picture.
   virtual void paint_here(QPainter&, const QRectF&, const TimeScale&) const {}
 
+  // The mouse on it. A press that is the lane's own: true, and it gets the drag; else the timeline
+  // does what it does everywhere.
+  virtual bool press(QPointF, const QRectF&, const TimeScale&) { return false; }
+  virtual void drag(QPointF, const TimeScale&) {}
+  // A context menu there; false: the lane has none.
+  virtual bool menu(QPointF, QPoint /*on_screen*/, const QRectF&, const TimeScale&) {
+    return false;
+  }
+  virtual QString tip(QPointF, const QRectF&, const TimeScale&) const { return {}; }
+  virtual Qt::CursorShape cursor(QPointF, const QRectF&, const TimeScale&) const {
+    return Qt::ArrowCursor;
+  }
+
  protected:
   Session& session_;
 };

@@ -7,7 +7,7 @@ namespace tsukimi::app {
 
 class LightLane : public Lane {
  public:
-  explicit LightLane(Session& session) : Lane("Light", 78, session) {}
+  explicit LightLane(Session& session) : Lane("Light", 70, session) {}
   void paint(QPainter& p, const QRectF& r, const TimeScale& scale) const override;
 
  private:

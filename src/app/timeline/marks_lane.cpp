@@ -10,22 +10,23 @@ namespace tsukimi::app {
 // Discs of the first and the last frame reach beyond their lane.
 static void clip(QPainter& p, const QRectF& r) { p.setClipRect(r.adjusted(0, -4, 6, 8)); }
 
-static void paint_key(QPainter& p, const QRectF& r, double x, bool here) {
-  if (x < r.left() - 6 || x > r.right() + 6) return;
-  p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(QPen(here ? colour::text : QColor(0x1f, 0x1f, 0x20), 1.2));
-  p.setBrush(colour::moon);
-  p.drawEllipse(QPointF(x, r.center().y()), here ? 6.5 : 5.5, here ? 6.5 : 5.5);
-}
+constexpr double kReach = 6;  // px on both sides of an end
 
 void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
   const auto& s = session_.document.shoot().sequence;
   const double y = r.center().y();
   clip(p, r);
-  p.setPen(QPen(QColor(0x3d, 0x3d, 0x3e), 1));
-  p.drawLine(
-      QPointF(std::max(r.left(), scale.x_of(0)), y),
-      QPointF(std::min(r.right(), scale.x_of(session_.document.shoot().frame_count() - 1)), y));
+  const auto [in, out] = film_range(session_.document.shoot());
+  const double a = scale.x_of(in), b = scale.x_of(out);
+  p.setPen(QPen(colour::faint, 2));
+  p.drawLine(QPointF(std::max(r.left(), a), y), QPointF(std::min(r.right(), b), y));
+  // Its ends: brackets.
+  p.setPen(QPen(colour::text, 1.6));
+  for (const auto& [x, side] : {std::pair{a, 1}, {b, -1}}) {
+    p.drawLine(QPointF(x, r.top() + 3), QPointF(x, r.bottom() - 3));
+    p.drawLine(QPointF(x, r.top() + 3), QPointF(x + side * 4, r.top() + 3));
+    p.drawLine(QPointF(x, r.bottom() - 3), QPointF(x + side * 4, r.bottom() - 3));
+  }
   // Gaps are notches: the line is cut, with the number of frames that are missing.
   QFont small = p.font();
   small.setPixelSize(9);
@@ -64,14 +65,42 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     flag.lineTo(x, r.top() + 9);
     p.fillPath(flag, colour::coral);
   }
-  for (int key : key_places(session_.document.shoot())) paint_key(p, r, scale.x_of(key), false);
 }
 
-void MarksLane::paint_here(QPainter& p, const QRectF& r, const TimeScale& scale) const {
-  const int frame = session_.playhead.frame();
-  if (!has_key(session_.document.shoot(), frame)) return;
-  clip(p, r);
-  paint_key(p, r, scale.x_of(frame), true);
+MarksLane::End MarksLane::end_at(QPointF at, const TimeScale& scale) const {
+  const auto [in, out] = film_range(session_.document.shoot());
+  const double a = std::fabs(at.x() - scale.x_of(in)), b = std::fabs(at.x() - scale.x_of(out));
+  return std::min(a, b) > kReach ? End::none : a <= b ? End::in : End::out;
+}
+
+bool MarksLane::press(QPointF at, const QRectF&, const TimeScale& scale) {
+  dragged_ = end_at(at, scale);
+  ++serial_;
+  return dragged_ != End::none;
+}
+
+void MarksLane::drag(QPointF at, const TimeScale& scale) {
+  const Shoot& shoot = session_.document.shoot();
+  const auto [in, out] = film_range(shoot);
+  const int frame = static_cast<int>(std::lround(scale.frame_at(at.x())));
+  const bool first = dragged_ == End::in;
+  const int to = first ? std::clamp(frame, 0, out) : std::clamp(frame, in, shoot.frame_count() - 1);
+  session_.document.edit(
+      first ? "Set in" : "Set out",
+      [&](Shoot& s) { first ? set_film_range(s, to, out) : set_film_range(s, in, to); },
+      QString("film end, drag %1").arg(serial_));
+  session_.playhead.set_frame(to);
+}
+
+QString MarksLane::tip(QPointF at, const QRectF&, const TimeScale& scale) const {
+  const End end = end_at(at, scale);
+  return end == End::in    ? "The film begins here. Drag, or I at the playhead."
+         : end == End::out ? "The film ends here. Drag, or O at the playhead."
+                           : QString();
+}
+
+Qt::CursorShape MarksLane::cursor(QPointF at, const QRectF&, const TimeScale& scale) const {
+  return end_at(at, scale) == End::none ? Qt::ArrowCursor : Qt::SizeHorCursor;
 }
 
 }  // namespace tsukimi::app

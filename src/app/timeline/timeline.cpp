@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "app/timeline/camera_lane.h"
+#include "app/timeline/keys_lane.h"
 #include "app/timeline/light_lane.h"
 #include "app/timeline/marks_lane.h"
 #include "app/widgets/path_text.h"
@@ -17,15 +18,18 @@ namespace tsukimi::app {
 namespace {
 constexpr int kGutter = 62;
 constexpr int kMargin = 8, kBetween = 4;
+constexpr int kKeys = 2;  // of the lanes
 const QColor kGround(0x1f, 0x1f, 0x20);
 }  // namespace
 
-Timeline::Timeline(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
+    : QWidget(parent), session_(session) {
   setObjectName("timeline");
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   lanes_.push_back(std::make_unique<LightLane>(session_));
   lanes_.push_back(std::make_unique<CameraLane>(session_));
+  lanes_.push_back(std::make_unique<KeysLane>(session_, preview));
   lanes_.push_back(std::make_unique<MarksLane>(session_));
   auto refresh = [this] { update(); };
   auto redraw = [this] {
@@ -46,6 +50,22 @@ Timeline::Timeline(Session& session, QWidget* parent) : QWidget(parent), session
     first_ <= 0 ? show_all() : update();  // what was whole stays whole
   });
   connect(&session_.playhead, &Playhead::selection_changed, this, refresh);
+  connect(&session_.keys, &KeyWork::proposal_changed, this, redraw);
+  // The small pictures of key frames.
+  connect(&preview, &Preview::ready, this, [this, redraw](int frame) {
+    if (session_.document.is_open() && has_key(session_.document.shoot(), frame)) redraw();
+  });
+}
+
+Lane* Timeline::lane_at(QPointF at) {
+  for (int i = 0; i < count(); ++i)
+    if (lane(i).contains(at)) return lanes_[i].get();
+  return nullptr;
+}
+QRectF Timeline::rect_of(const Lane* wanted) const {
+  for (int i = 0; i < count(); ++i)
+    if (lanes_[i].get() == wanted) return lane(i);
+  return {};
 }
 
 QRectF Timeline::strip() const {
@@ -122,7 +142,6 @@ void Timeline::paintEvent(QPaintEvent*) {
     p.fillRect(QRectF(x_of(f - 0.5), all.top(), x_of(f + 0.5) - x_of(f - 0.5), all.height())
                    .intersected(all),
                QColor(240, 220, 154, 26));
-  const auto& d = session_.document.decisions();
   p.drawPixmap(0, 0, drawn());
   for (int i = 0; i < count(); ++i) {
     p.save();
@@ -130,13 +149,14 @@ void Timeline::paintEvent(QPaintEvent*) {
     p.restore();
   }
   // What lies outside the film is veiled.
-  const int last = session_.document.shoot().frame_count() - 1, out = d.out < 0 ? last : d.out;
+  const auto [in, out] = film_range(session_.document.shoot());
+  const int last = session_.document.shoot().frame_count() - 1;
   auto veil = [&](double a, double b) {
     if (b > a)
       p.fillRect(QRectF(a, all.top(), b - a, all.height()).intersected(all),
                  QBrush(QColor(0, 0, 0, 140)));
   };
-  if (d.in > 0) veil(x_of(0), x_of(d.in - 0.5));
+  if (in > 0) veil(x_of(0), x_of(in - 0.5));
   if (out < last) veil(x_of(out + 0.5), x_of(last));
   overview_.paint(p, strip(), scale());
   const double x = std::round(x_of(session_.playhead.frame())) + 0.5;
@@ -159,6 +179,10 @@ void Timeline::mousePressEvent(QMouseEvent* e) {
     const auto [first, last] = overview_.drag(e->position().x(), strip());
     return show_frames(first, last);
   }
+  if (Lane* own = lane_at(e->position()); own && own->press(e->position(), rect_of(own), scale())) {
+    pressed_ = own;
+    return;
+  }
   press_x_ = e->position().x();
   selecting_ = false;
   session_.playhead.select({});
@@ -173,8 +197,11 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
     const auto [first, last] = overview_.drag(x, strip());
     return show_frames(first, last);
   }
+  if (pressed_) return pressed_->drag(e->position(), scale());
+  const Lane* below = lane_at(e->position());
   setCursor(e->position().y() >= strip().top() ? overview_.cursor(x, strip(), scale())
-                                               : Qt::ArrowCursor);
+            : below ? below->cursor(e->position(), rect_of(below), scale())
+                    : Qt::ArrowCursor);
   if (press_x_ >= 0) {
     // From the lanes a drag selects; along the top edge it moves the playhead.
     if (!selecting_ && std::fabs(x - press_x_) > 5 && e->position().y() > kMargin + 4)
@@ -193,8 +220,23 @@ void Timeline::mouseMoveEvent(QMouseEvent* e) {
 
 void Timeline::mouseReleaseEvent(QMouseEvent*) {
   press_x_ = -1;
+  pressed_ = nullptr;
   selecting_ = moving_view_ = false;
 }
+
+void Timeline::contextMenuEvent(QContextMenuEvent* e) {
+  if (!session_.document.is_open()) return;
+  // The menu key opens that of the key frame that is looked at.
+  QPointF at = e->pos();
+  QPoint on_screen = e->globalPos();
+  if (e->reason() == QContextMenuEvent::Keyboard) {
+    at = {x_of(session_.playhead.frame()), key_frames().center().y()};
+    on_screen = mapToGlobal(at.toPoint());
+  }
+  if (Lane* own = lane_at(at)) (void)own->menu(at, on_screen, rect_of(own), scale());
+}
+
+QRectF Timeline::key_frames() const { return lane(kKeys); }
 
 void Timeline::mouseDoubleClickEvent(QMouseEvent* e) {
   if (session_.document.is_open() && e->button() == Qt::LeftButton) show_all();
@@ -221,6 +263,11 @@ void Timeline::wheelEvent(QWheelEvent* e) {
 bool Timeline::event(QEvent* e) {
   if (e->type() == QEvent::ToolTip && session_.document.is_open()) {
     auto* help = static_cast<QHelpEvent*>(e);
+    if (const Lane* below = lane_at(help->pos()))
+      if (const QString tip = below->tip(help->pos(), rect_of(below), scale()); !tip.isEmpty()) {
+        QToolTip::showText(help->globalPos(), tip, this);
+        return true;
+      }
     if (help->pos().x() >= kGutter) {
       const int i = frame_at(help->pos().x());
       const auto& f = session_.document.shoot().sequence.frames[i];

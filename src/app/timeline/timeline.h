@@ -1,12 +1,13 @@
-// Time: one playhead through the lanes of light, camera and marks (a lane a file), and an overview
-// below them. Wheel zooms, drag selects a range, double click shows all. A step of the playhead
-// paints the lanes' kept picture.
+// Time: one playhead through the lanes of light, camera, key frames and film (a lane a file), and
+// an overview below them. Wheel zooms, drag selects a range, double click shows all. A step of the
+// playhead paints the lanes' kept picture.
 #pragma once
 
 #include <QPixmap>
 #include <QWidget>
 #include <optional>
 
+#include "app/picture/preview.h"
 #include "app/timeline/overview.h"
 
 namespace tsukimi::app {
@@ -14,11 +15,12 @@ namespace tsukimi::app {
 class Timeline : public QWidget {
   Q_OBJECT
  public:
-  explicit Timeline(Session& session, QWidget* parent = nullptr);
+  Timeline(Session& session, Preview& preview, QWidget* parent = nullptr);
   QSize sizeHint() const override;
   double x_of(double frame) const;
   int frame_at(double x) const;
   std::optional<std::pair<int, int>> selection() const;  // first and last selected frame
+  QRectF key_frames() const;                             // their lane
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -27,12 +29,15 @@ class Timeline : public QWidget {
   void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
   bool event(QEvent*) override;
 
  private:
   int count() const { return static_cast<int>(lanes_.size()); }
   QRectF lane(int i) const;  // from the top
   QRectF all_lanes() const;
+  Lane* lane_at(QPointF at);  // nullptr: none
+  QRectF rect_of(const Lane* wanted) const;
   QRectF strip() const;  // of the overview
   void show_frames(double first, double last);
   void show_all();
@@ -49,6 +54,7 @@ class Timeline : public QWidget {
   } drawn_;
   Overview overview_{session_};
   double first_ = 0, last_ = 1;  // visible frames
+  Lane* pressed_ = nullptr;      // the one that took the press
   double press_x_ = -1;
   bool selecting_ = false, moving_view_ = false;
 };

@@ -6,7 +6,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/widgets/moon.h"
 #include "app/widgets/style.h"
+#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 
@@ -21,12 +23,7 @@ Ruler::Ruler(Spec spec, QWidget* parent)
                       spec_.unit.isEmpty() ? "" : " " + spec_.unit, format(spec_.preset)));
 }
 
-QString Ruler::format(double v) const {
-  QString s = QString::number(v, 'f', spec_.decimals);
-  if (s.toDouble() == 0 && s.startsWith('-')) s.remove(0, 1);
-  if (spec_.min < 0 && v > 0 && s.toDouble() != 0) s.prepend('+');
-  return s.replace('-', QChar(0x2212));
-}
+QString Ruler::format(double v) const { return number_text(v, spec_.decimals, spec_.min < 0); }
 
 void Ruler::set_value(double v) {
   if (v == value_) return;
@@ -170,11 +167,9 @@ void Ruler::paintEvent(QPaintEvent*) {
   p.setPen(QPen(colour::moon, 1));
   const double head = x_of(playhead_);
   p.drawLine(QPointF(head, r.top()), QPointF(head, r.bottom()));
-  for (int k : course_.keys) {
-    p.setPen(QPen(QColor(0x20, 0x20, 0x21), 1));
-    p.setBrush(k == playhead_ ? colour::moon : colour::text);
-    p.drawEllipse(QPointF(x_of(k), run_y(course_.values[k])), 3.6, 3.6);
-  }
+  for (const auto& [k, easing] : course_.keys)
+    paint_moon(p, {x_of(k), run_y(course_.values[k])}, 3.4, easing,
+               k == playhead_ ? colour::moon : colour::text, QColor(0x20, 0x20, 0x21));
 }
 
 void Ruler::edit(double v) {
@@ -221,7 +216,7 @@ void Ruler::mousePressEvent(QMouseEvent* e) {
     type_value();
   } else if (has_run_ && run_rect().adjusted(0, -2, 0, 6).contains(at)) {
     const int n = static_cast<int>(course_.values.size());
-    for (int k : course_.keys) {
+    for (const auto& [k, easing] : course_.keys) {
       const double x = n < 2 ? 0 : 4 + static_cast<double>(k) / (n - 1) * (width() - 8);
       if (std::fabs(x - at.x()) <= 5) {
         drag_ = Drag::key;

@@ -8,6 +8,8 @@
 #include <functional>
 #include <vector>
 
+#include "adjust/interpolate.h"
+
 namespace tsukimi::app {
 
 class Ruler : public QWidget {
@@ -21,7 +23,7 @@ class Ruler : public QWidget {
   // The course of the number over the frames, for the run; empty: no run is drawn.
   struct Course {
     std::vector<double> values;
-    std::vector<int> keys;
+    std::vector<std::pair<int, Easing>> keys;  // their frames, and how the number passes them
   };
 
   explicit Ruler(Spec spec, QWidget* parent = nullptr);

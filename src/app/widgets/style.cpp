@@ -88,9 +88,17 @@ void apply_style(QApplication& application) {
     QLabel#title { font-size: 15px; font-weight: bold; }
     QLabel#quiet { color: #a9a7a2; }
     QLabel#attention { color: #e8836b; }
-    QListWidget { background: #1b1b1c; border: 1px solid #333334; border-radius: 4px; outline: none; }
-    QListWidget::item { padding: 3px 6px; }
-    QListWidget::item:selected { background: #3a382f; color: #f0dc9a; }
+    QListWidget, QTreeWidget { background: #1b1b1c; border: 1px solid #333334; border-radius: 4px; outline: none; }
+    QListWidget:focus, QTreeWidget:focus { border-color: #f0dc9a; }
+    QListWidget::item { padding: 3px 0px; border-left: 5px solid transparent; }
+    QTreeWidget::item { padding: 2px 2px; }
+    QListWidget::item:selected, QTreeWidget::item:selected { background: #3a382f; color: #f0dc9a; }
+    QTreeWidget::branch { background: transparent; }
+    QTreeWidget::branch:has-children:closed { image: url(:/icons/right.svg); padding: 5px; }
+    QTreeWidget::branch:has-children:open { image: url(:/icons/open.svg); padding: 5px; }
+    QAbstractItemView::indicator { width: 15px; height: 15px; image: url(:/icons/tick_off.svg); }
+    QAbstractItemView::indicator:checked { image: url(:/icons/tick_on.svg); }
+    QAbstractItemView::indicator:indeterminate { image: url(:/icons/tick_some.svg); }
     QProgressBar { background: #1b1b1c; border: 1px solid #3d3d3e; border-radius: 3px; max-height: 7px; }
     QProgressBar::chunk { background: #f0dc9a; border-radius: 2px; }
     QScrollArea { border: none; background: transparent; }

@@ -11,7 +11,7 @@ namespace tsukimi::app {
 Transport::Transport(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
     : QWidget(parent), session_(session), preview_(preview) {
   setObjectName("transport");
-  setFixedHeight(36);
+  setFixedHeight(32);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(10, 0, 10, 0);
   row->setSpacing(8);
@@ -87,9 +87,9 @@ void Transport::show_place() {
                       .arg(key != keys.end()
                                ? QString(" · key frame %1").arg(key - keys.begin() + 1)
                                : QString()));
-  const int out = s.decisions.out < 0 ? s.frame_count() - 1 : s.decisions.out;
-  range_->setText(s.decisions.in > 0 || out < s.frame_count() - 1
-                      ? QString("film %1–%2").arg(s.decisions.in + 1).arg(out + 1)
+  const auto [in, out] = film_range(s);
+  range_->setText(in > 0 || out < s.frame_count() - 1
+                      ? QString("film %1–%2").arg(in + 1).arg(out + 1)
                       : QString());
   const int i = fps_->findData(s.decisions.fps);
   if (i >= 0)

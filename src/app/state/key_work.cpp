@@ -1,0 +1,104 @@
+#include "app/state/key_work.h"
+
+namespace tsukimi::app {
+
+KeyWork::KeyWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
+                 Notices& notices)
+    : document_(document), playhead_(playhead), light_(light), tasks_(tasks), notices_(notices) {
+  connect(&document_, &Document::opened, this, &KeyWork::withdraw);
+  connect(&document_, &Document::changed, this, &KeyWork::propose_again);
+  connect(&light_, &LightWork::changed, this, &KeyWork::propose_again);
+}
+
+void KeyWork::toggle() {
+  if (!document_.is_open()) return;
+  const int frame = playhead_.frame();
+  if (has_key(document_.shoot(), frame))
+    document_.edit("Remove key frame", [&](Shoot& s) { remove_key(s, frame); });
+  else
+    document_.edit("Make key frame", [&](Shoot& s) { add_key(s, frame); });
+}
+
+bool KeyWork::move(int from, int to, const QString& gesture) {
+  if (!document_.is_open() || from == to || !has_key(document_.shoot(), from) ||
+      has_key(document_.shoot(), to))
+    return false;
+  document_.edit(
+      "Move key frame", [&](Shoot& s) { (void)move_key(s, from, to); }, gesture);
+  return true;
+}
+
+void KeyWork::nudge(int by) {
+  if (!document_.is_open()) return;
+  const int from = playhead_.frame(), to = from + by;
+  if (to < 0 || to >= document_.shoot().frame_count()) return;
+  if (move(from, to, {})) playhead_.set_frame(to);
+}
+
+void KeyWork::set_easing(Easing easing) {
+  if (!document_.is_open()) return;
+  document_.edit("Set easing",
+                 [&](Shoot& s) { tsukimi::set_easing(s, playhead_.frame(), easing); });
+}
+
+void KeyWork::next_easing() {
+  if (!document_.is_open()) return;
+  const int frame = playhead_.frame();
+  if (!has_key(document_.shoot(), frame)) {
+    emit notices_.message("There is no key frame here: easing is how values pass one.");
+    return;
+  }
+  constexpr int kKinds = 4;
+  set_easing(Easing((static_cast<int>(easing_at(document_.shoot(), frame)) + 1) % kKinds));
+}
+
+void KeyWork::propose(int most) {
+  if (!document_.is_open()) return;
+  most_ = std::clamp(most, kFewest, kMost);
+  propose_again();
+}
+
+void KeyWork::withdraw() {
+  most_ = 0;
+  lamps_.reset();
+  proposed_.clear();
+  emit proposal_changed();
+}
+
+void KeyWork::propose_again() {
+  if (!proposing()) return;
+  if (!light_.known()) {
+    proposed_.clear();
+    emit proposal_changed();
+    return;
+  }
+  if (lamps_of_ != light_.version()) lamps_.reset();
+  if (!lamps_) return look_for_lamps();
+  auto now = propose_keys(document_.shoot(), light_.plan(), *lamps_, most_);
+  if (now == proposed_) return;
+  proposed_ = std::move(now);
+  emit proposal_changed();
+}
+
+void KeyWork::look_for_lamps() {
+  if (is_running(looking_) || !light_.measured()) return;
+  looking_ = tasks_.start("Looking for lamps",
+                          [this, copy = document_.shoot(), measured = light_.measured(),
+                           version = light_.version()](const Work&) -> TaskList::Finish {
+                            return [this, version, lamps = lamps_course(copy, measured->grids)] {
+                              lamps_ = lamps;
+                              lamps_of_ = version;
+                              propose_again();
+                            };
+                          });
+}
+
+void KeyWork::accept(const std::vector<int>& frames) {
+  most_ = 0;  // what they change proposes nothing new
+  document_.edit("Propose key frames", [&](Shoot& s) {
+    for (int frame : frames) add_key(s, frame);
+  });
+  withdraw();
+}
+
+}  // namespace tsukimi::app

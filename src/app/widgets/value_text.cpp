@@ -1,0 +1,18 @@
+#include "app/widgets/value_text.h"
+
+namespace tsukimi::app {
+
+QString number_text(double value, int decimals, bool with_sign) {
+  QString s = QString::number(value, 'f', decimals);
+  if (s.toDouble() == 0 && s.startsWith('-')) s.remove(0, 1);
+  if (with_sign && value > 0 && s.toDouble() != 0) s.prepend('+');
+  return s.replace('-', QChar(0x2212));
+}
+
+QString value_text(Param p, double value) {
+  const auto& row = info(p);
+  const QString number = number_text(value, row.decimals, row.min < 0);
+  return *row.unit ? number + " " + row.unit : number;
+}
+
+}  // namespace tsukimi::app

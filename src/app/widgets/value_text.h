@@ -1,0 +1,14 @@
+// Numbers as they stand on screen: a true minus, and a plus where below zero there is something
+// too.
+#pragma once
+
+#include <QString>
+
+#include "adjust/parameters.h"
+
+namespace tsukimi::app {
+
+QString number_text(double value, int decimals, bool with_sign);
+QString value_text(Param p, double value);  // with its unit
+
+}  // namespace tsukimi::app
