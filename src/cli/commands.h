@@ -19,6 +19,7 @@ void add_inspect(CLI::App& app, Run& run);
 void add_bring_in(CLI::App& app, Run& run);
 void add_watch(CLI::App& app, Run& run);
 void add_plan(CLI::App& app, Run& run);
+void add_looks(CLI::App& app, Run& run);
 void add_measure(CLI::App& app, Run& run);
 void add_export(CLI::App& app, Run& run);
 

@@ -65,6 +65,7 @@ int main(int argc, char** argv) {
   cli::add_inspect(app, run);
   cli::add_bring_in(app, run);
   cli::add_plan(app, run);
+  cli::add_looks(app, run);
   cli::add_watch(app, run);
   cli::add_measure(app, run);
   cli::add_export(app, run);

@@ -1,8 +1,8 @@
 // plan: from a folder of frames and a few words to a shoot file.
-#include <charconv>
 #include <iostream>
 
 #include "cli/commands.h"
+#include "cli/parse.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
 #include "film/propose_keys.h"
@@ -12,7 +12,7 @@ namespace {
 
 struct PlanOptions {
   std::string folder, out, keys = "", crop, area, aside;
-  std::vector<std::string> sets, outs;
+  std::vector<std::string> sets, outs, looks, easings;
   bool level = false, propose = false, fill = false, close_up = false, by_time = false,
        stills = false;
   double follow_light = 0, period = 0, fps = 24;
@@ -23,22 +23,6 @@ struct Keys {
   int automatic = 0;  // how many at most; 0: listed
   std::vector<int> listed;
 };
-
-template <typename T>
-bool parse_number(std::string_view text, T& out) {
-  const auto r = std::from_chars(text.data(), text.data() + text.size(), out);
-  return !text.empty() && r.ec == std::errc() && r.ptr == text.data() + text.size();
-}
-
-std::vector<std::string> split(const std::string& text) {
-  std::vector<std::string> out(1);
-  for (char c : text)
-    if (c == ',')
-      out.emplace_back();
-    else
-      out.back() += c;
-  return out;
-}
 
 Keys parse_keys(const std::string& text) {
   Keys keys;
@@ -60,71 +44,6 @@ Keys parse_keys(const std::string& text) {
   }
   std::sort(keys.listed.begin(), keys.listed.end());
   return keys;
-}
-
-// "3,17-19,40" as frames, ascending.
-std::vector<int> parse_frames(const std::string& text) {
-  std::vector<int> out;
-  if (text.empty()) return out;
-  for (const auto& part : split(text)) {
-    const auto dash = part.find('-');
-    int first = 0, last = 0;
-    const bool good = dash == std::string::npos
-                          ? parse_number(std::string_view(part), first) && ((last = first), true)
-                          : parse_number(std::string_view(part).substr(0, dash), first) &&
-                                parse_number(std::string_view(part).substr(dash + 1), last);
-    if (!good || first < 0 || last < first || last > 100000)
-      throw CLI::ValidationError("--set-aside",
-                                 "\"" + text + "\" is not a list of frames such as 3,17-19");
-    for (int f = first; f <= last; ++f) out.push_back(f);
-  }
-  return out;
-}
-
-struct Set {
-  Setting setting;
-  double value;
-  int frame;  // -1: everywhere
-};
-
-Set parse_set(const std::string& text) {
-  const auto equals = text.find('='), at = text.find('@');
-  if (equals == std::string::npos)
-    throw CLI::ValidationError("--set", "\"" + text + "\" is not name=value or name=value@frame");
-  const auto setting = find_setting(text.substr(0, equals));
-  if (!setting) {
-    std::string names;
-    for (const auto& row : parameter_table())
-      names += std::string(names.empty() ? "" : ", ") + row.name;
-    throw CLI::ValidationError("--set", "there is no adjustment \"" + text.substr(0, equals) +
-                                            "\" (there are " + names + ")");
-  }
-  Set set{*setting, 0, -1};
-  const std::string value =
-      text.substr(equals + 1, at == std::string::npos ? std::string::npos : at - equals - 1);
-  if (!parse_number(std::string_view(value), set.value) ||
-      (at != std::string::npos &&
-       (!parse_number(std::string_view(text).substr(at + 1), set.frame) || set.frame < 0)))
-    throw CLI::ValidationError("--set", "\"" + text + "\" is not name=value or name=value@frame");
-  const auto& row = info(setting->param);
-  if (!(set.value >= row.min && set.value <= row.max)) {
-    char range[64];
-    std::snprintf(range, sizeof range, " goes from %g to %g", row.min, row.max);
-    throw CLI::ValidationError("--set", row.name + std::string(range));
-  }
-  return set;
-}
-
-Rect parse_area(const std::string& text) {
-  const auto parts = split(text);
-  double v[4];
-  bool good = parts.size() == 4;
-  for (int i = 0; good && i < 4; ++i) good = parse_number(std::string_view(parts[i]), v[i]);
-  if (!good || !(v[0] >= 0 && v[1] >= 0 && v[2] > 0 && v[3] > 0 && v[0] + v[2] <= 1.0001 &&
-                 v[1] + v[3] <= 1.0001))
-    throw CLI::ValidationError("--steady-area",
-                               "\"" + text + "\" is not x,y,w,h in fractions of the frame");
-  return {v[0], v[1], std::min(v[2], 1 - v[0]), std::min(v[3], 1 - v[1])};
 }
 
 Result<void> check_frame(int frame, const Shoot& shoot, const char* what) {
@@ -165,6 +84,38 @@ Result<void> finish_looks(Shoot& shoot, const PlanOptions& o, const std::vector<
         if (s.frame < 0 || s.frame == frame) set_value(shoot, s.setting, frame, s.value);
     }
     if (!air_given && hazy(keys[k])) set_airlight(shoot, store, plan, frame);
+  }
+  return {};
+}
+
+// Saved looks go onto the key frames before single values do.
+Result<void> apply_looks(Shoot& shoot, const std::vector<std::string>& texts) {
+  std::vector<std::string> wrong;
+  const auto all = all_looks(looks_folder(), &wrong);
+  for (const std::string& text : texts) {
+    const AtFrame at = parse_at_frame(text);
+    const auto look = find_look(all, at.what);
+    if (!look) return tl::unexpected(look.error());
+    if (at.frame >= 0)
+      if (auto ok = check_frame(at.frame, shoot, "--look"); !ok) return ok;
+    if (shoot.decisions.look.keys.empty() && at.frame < 0) add_key(shoot, 0);
+    for (int frame : at.frame < 0 ? key_places(shoot) : std::vector<int>{at.frame}) {
+      Values& here = values_at_key(shoot, frame);
+      here = applied(*look, std::move(here), rows_of(*look));
+    }
+  }
+  return {};
+}
+
+Result<void> set_easings(Shoot& shoot, const std::vector<std::string>& texts) {
+  for (const std::string& text : texts) {
+    const AtFrame at = parse_at_frame(text);
+    const Easing easing = parse_easing(at.what);
+    if (at.frame >= 0 && (at.frame >= shoot.frame_count() || !has_key(shoot, at.frame)))
+      return fail("There is no key frame " + std::to_string(at.frame) +
+                  " that --easing could set.");
+    for (int frame : at.frame < 0 ? key_places(shoot) : std::vector<int>{at.frame})
+      set_easing(shoot, frame, easing);
   }
   return {};
 }
@@ -218,6 +169,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
     if (auto ok = check_frame(frame, *shoot, "--keys"); !ok) return ok;
     add_key(*shoot, frame);
   }
+  if (auto ok = apply_looks(*shoot, o.looks); !ok) return ok;
   for (const auto& s : sets) {  // values for all first, so that values for one frame stand
     if (s.frame < 0) set_everywhere(*shoot, s.setting, s.value);
   }
@@ -226,6 +178,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
     if (auto ok = check_frame(s.frame, *shoot, "--set"); !ok) return ok;
     set_value(*shoot, s.setting, s.frame, s.value);
   }
+  if (auto ok = set_easings(*shoot, o.easings); !ok) return ok;
   if (auto ok = finish_looks(*shoot, o, sets); !ok) return ok;
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
@@ -249,6 +202,14 @@ void add_plan(CLI::App& app, Run& run) {
       ->take_all();
   c->add_option("--keys", o->keys, "Key frames: 0,60,179, or auto, or auto:N");
   c->add_option("--set", o->sets, "name=value for all key frames, name=value@frame for one")
+      ->expected(1)
+      ->take_all();
+  c->add_option("--look", o->looks,
+                "A saved look, by its name or file, for all key frames or NAME@frame for one")
+      ->expected(1)
+      ->take_all();
+  c->add_option("--easing", o->easings,
+                "smooth, straight, eased or hold: of all key frames, or KIND@frame of one")
       ->expected(1)
       ->take_all();
   c->add_flag("--propose", o->propose, "Give every key frame a look proposed from its picture");
@@ -277,6 +238,7 @@ void add_plan(CLI::App& app, Run& run) {
     const Keys keys = parse_keys(o->keys);
     std::vector<Set> sets;
     for (const auto& s : o->sets) sets.push_back(parse_set(s));
+    for (const auto& s : o->easings) (void)parse_easing(parse_at_frame(s).what);
     const auto aspect = parse_aspect(o->crop);
     if (!o->crop.empty() && !aspect)
       throw CLI::ValidationError("--crop", "\"" + o->crop + "\" is not a shape such as 16:9");
@@ -290,7 +252,7 @@ void add_plan(CLI::App& app, Run& run) {
       number ? void(o->out_frame = frame) : void(o->out = text);
     }
     if (o->out.empty()) throw CLI::ValidationError("--out", "the shoot file is missing");
-    const auto aside = parse_frames(o->aside);
+    const auto aside = parse_frames(o->aside, "--set-aside");
     run = [=] { return make_plan(*o, keys, sets, aside, aspect, area); };
   });
 }

@@ -11,8 +11,13 @@
 namespace tsukimi {
 namespace {
 
-// The place where a course begins to rise for good; nothing when it does not rise by `least`.
-std::optional<int> lasting_rise(const std::vector<double>& course, double least) {
+struct Rise {
+  int at;
+  double by;
+};
+
+// Where a course begins to rise for good; nothing when it does not rise by `least`.
+std::optional<Rise> lasting_rise(const std::vector<double>& course, double least) {
   const int n = static_cast<int>(course.size());
   int low = 0;
   for (int i = 0; i < n; ++i)
@@ -25,7 +30,7 @@ std::optional<int> lasting_rise(const std::vector<double>& course, double least)
   int at = low;
   constexpr double kBegin = 0.15;
   while (course[at] < course[low] + kBegin * rise) ++at;
-  return at;
+  return Rise{at, rise};
 }
 
 std::vector<double> smoothed(const std::vector<double>& v, int reach) {
@@ -93,13 +98,12 @@ std::vector<ProposedKey> propose_keys(const Shoot& shoot, const LightPlan& plan,
   if (std::ssize(lamps) == n && n > 8) {
     constexpr double kLeast = 0.004;  // of the picture
     std::vector<double> course = smoothed(lamps, std::max(2, n / 60));
-    if (const auto on = lasting_rise(course, kLeast)) {
-      wanted.push_back({*on, KeyReason::lamps_on});
-    } else {
-      std::ranges::reverse(course);
-      if (const auto off = lasting_rise(course, kLeast))
-        wanted.push_back({n - 1 - *off, KeyReason::lamps_off});
-    }
+    const auto on = lasting_rise(course, kLeast);
+    std::ranges::reverse(course);
+    const auto off = lasting_rise(course, kLeast);
+    // Glitter on the water comes and goes too; what changes more are the lamps.
+    if (on && (!off || on->by >= off->by)) wanted.push_back({on->at, KeyReason::lamps_on});
+    if (off && (!on || off->by > on->by)) wanted.push_back({n - 1 - off->at, KeyReason::lamps_off});
   }
   const int apart = least_apart(n);
   std::vector<int> all = there;

@@ -94,6 +94,7 @@ class Window : public ::testing::Test {
   }
   // Mean green of what the picture shows.
   double brightness() {
+    (void)w->picture().grab();  // what is ready may not have been painted yet
     const QImage i = w->picture().shown();
     double sum = 0;
     for (int y = 0; y < i.height(); y += 3)

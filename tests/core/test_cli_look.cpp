@@ -93,5 +93,72 @@ TEST(CliLook, HotPixelsAreMendedInTheExport) {
   EXPECT_EQ(mended, again) << "what is remembered gives the same as what was found";
 }
 
+// What the window does with key frames and looks.
+TEST(CliLook, CarriesPartsSavesLooksAndProposes) {
+  TempDir dir;
+  const std::string shoot = (dir / "s.tsukimi").string(),
+                    data = "XDG_DATA_HOME=" + dir.path().string() + " ";
+  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + shoot +
+                " --keys 0,5,11 --set shadows=10 --set shadows=40@5 --set exposure=1@5"
+                " --set tone_curve_2_out=70@5 --easing hold@5 --easing eased@0")
+                .code,
+            0);
+  auto keys = [&] {
+    return nlohmann::json::parse(std::ifstream(shoot)).at("decisions").at("key_frames");
+  };
+  EXPECT_EQ(keys()[0].at("easing"), "eased");
+  EXPECT_EQ(keys()[1].at("easing"), "hold");
+  EXPECT_FALSE(keys()[2].contains("easing"));
+  const auto before = keys();
+  const auto list =
+      run("carry " + shoot + " --from 5 --to after --parts shadows,tone_curve --list --json");
+  ASSERT_EQ(list.code, 0) << list.err;
+  const auto changes = nlohmann::json::parse(list.out).at("changes");
+  ASSERT_EQ(changes.size(), 2u);
+  EXPECT_EQ(changes[0].at("frame"), 11);
+  EXPECT_EQ(changes[0].at("name"), "shadows");
+  EXPECT_EQ(changes[0].at("from"), 10);
+  EXPECT_EQ(changes[0].at("to"), 40);
+  EXPECT_EQ(keys(), before) << "it only lists";
+  ASSERT_EQ(run("carry " + shoot + " --from 5 --to after --parts shadows,tone_curve").code, 0);
+  EXPECT_EQ(keys()[2].at("look").at("shadows"), 40);
+  EXPECT_EQ(keys()[2].at("look").at("tone_curve_2_out"), 70);
+  EXPECT_EQ(keys()[2].at("look").at("exposure"), 0);
+  EXPECT_EQ(keys()[0], before[0]);
+  EXPECT_EQ(run("carry " + shoot + " --from 5 --parts shadow").code, 2);
+  EXPECT_EQ(run("carry " + shoot + " --from 5 --to someday").code, 2);
+  EXPECT_EQ(run("carry " + shoot + " --from 12").code, 1);
+
+  // Kept under a name, without exposure, and put onto another shoot.
+  const auto kept = run("save-look " + shoot + " --frame 5 --name 'Quay light' --group Mine", data);
+  ASSERT_EQ(kept.code, 0) << kept.err;
+  const auto listed = nlohmann::json::parse(run("looks --json", data).out).at("looks");
+  ASSERT_EQ(listed.size(), 6u);
+  EXPECT_EQ(listed[5].at("name"), "Quay light");
+  EXPECT_FALSE(listed[5].at("look").contains("exposure"));
+  EXPECT_EQ(listed[5].at("look").at("shadows"), 40);
+  const std::string other = (dir / "o.tsukimi").string();
+  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + other +
+                    " --keys 0,11 --look 'Quay light@11' --look Dusk@0 --set shadows=33@0",
+                data)
+                .code,
+            0);
+  const auto put = nlohmann::json::parse(std::ifstream(other)).at("decisions").at("key_frames");
+  EXPECT_EQ(put[1].at("look").at("shadows"), 40);
+  EXPECT_EQ(put[1].at("look").at("tone_curve_2_out"), 70);
+  EXPECT_EQ(put[0].at("look").at("shadows"), 33) << "single values come after looks";
+  EXPECT_EQ(put[0].at("look").at("contrast"), 20);
+  const auto none =
+      run("plan " + shot_folder().string() + " --out " + other + " --look Nothing", data);
+  EXPECT_EQ(none.code, 1);
+  test::expect_one_line(none, "Nothing");
+
+  const auto proposed = run("propose " + other + " --keys 4 --json");
+  ASSERT_EQ(proposed.code, 0) << proposed.err;
+  const auto j = nlohmann::json::parse(proposed.out);
+  EXPECT_EQ(j.at("there"), (std::vector<int>{0, 11}));
+  EXPECT_LE(j.at("proposed").size(), 2u);
+}
+
 }  // namespace
 }  // namespace tsukimi

@@ -25,7 +25,7 @@ void paint_moon(QPainter& p, QPointF centre, double radius, Easing easing, const
       QPainterPath lit(disc.topLeft() + QPointF(radius, 0));
       lit.arcTo(disc, 90, -180);  // the right rim, down
       if (easing == Easing::eased) {
-        const QRectF terminator = disc.adjusted(0.35 * radius, 0, -0.35 * radius, 0);
+        const QRectF terminator = disc.adjusted(0.5 * radius, 0, -0.5 * radius, 0);
         lit.arcTo(terminator, -90, 180);
       }
       lit.closeSubpath();

@@ -1,0 +1,47 @@
+// The words of the command line, as what they mean. What cannot be read throws
+// CLI::ValidationError: wrong usage.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <charconv>
+
+#include "document/saved_look.h"
+#include "document/shoot.h"
+
+namespace tsukimi::cli {
+
+template <typename T>
+bool parse_number(std::string_view text, T& out) {
+  const auto r = std::from_chars(text.data(), text.data() + text.size(), out);
+  return !text.empty() && r.ec == std::errc() && r.ptr == text.data() + text.size();
+}
+
+std::vector<std::string> split(const std::string& text);  // at commas
+
+// "3,17-19,40" as frames, ascending.
+std::vector<int> parse_frames(const std::string& text, const char* option);
+
+struct Set {
+  Setting setting;
+  double value;
+  int frame;  // -1: everywhere
+};
+
+Set parse_set(const std::string& text);
+Rect parse_area(const std::string& text);
+
+// "hold@60": a word, and the frame it is meant for; -1: all.
+struct AtFrame {
+  std::string what;
+  int frame = -1;
+};
+AtFrame parse_at_frame(const std::string& text);
+Easing parse_easing(const std::string& word);
+
+// "light,tone_curve,shadows": pages, parts and rows of a look.
+std::vector<Param> parse_parts(const std::string& text);
+
+// By its name, else by a file of that name.
+Result<SavedLook> find_look(const std::vector<SavedLook>& all, const std::string& name);
+
+}  // namespace tsukimi::cli
