@@ -68,6 +68,9 @@ MainWindow::MainWindow() : preview_(session_) {
   column->addWidget(pictures, 1);
   column->addWidget(transport_);
   column->addWidget(timeline_);
+  thin_time_ = new ThinTime(session_);
+  thin_time_->hide();
+  column->addWidget(thin_time_);
   auto* splitter = new QSplitter(Qt::Horizontal);
   splitter->setObjectName("splitter");
   splitter->setHandleWidth(1);
@@ -165,7 +168,44 @@ void MainWindow::show_state() {
   centre_->setCurrentWidget(open || session_.opener.opening() ? body_
                                                               : static_cast<QWidget*>(start_));
   for (QWidget* w : std::initializer_list<QWidget*>{rail_, stack_, transport_, timeline_})
-    w->setVisible(open);
+    w->setVisible(open && !whole_screen_);
+}
+
+void MainWindow::set_whole_screen(bool on) {
+  if (on == whole_screen_ || (on && !session_.document.is_open())) return;
+  whole_screen_ = on;
+  if (on) before_whole_ = windowState();
+  menuWidget()->setVisible(!on);
+  sheet_->setVisible(!on && transport_->sheet_button->isChecked());
+  thin_time_->setVisible(on);
+  picture_->set_bare(on);
+  show_state();
+  setWindowState(on ? windowState() | Qt::WindowFullScreen : before_whole_);
+  picture_->setFocus();
+  if (on != transport_->playing()) transport_->toggle_play();
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_B && !e->modifiers()) {
+    if (!e->isAutoRepeat()) picture_->set_before(true);
+  } else if (e->key() == Qt::Key_Escape && whole_screen_) {
+    set_whole_screen(false);
+  } else {
+    QMainWindow::keyPressEvent(e);
+  }
+}
+
+void MainWindow::keyReleaseEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_B && !e->isAutoRepeat())
+    picture_->set_before(false);
+  else
+    QMainWindow::keyReleaseEvent(e);
+}
+
+// Who goes elsewhere with B held lets go of it there.
+void MainWindow::changeEvent(QEvent* e) {
+  if (e->type() == QEvent::ActivationChange && !isActiveWindow()) picture_->set_before(false);
+  QMainWindow::changeEvent(e);
 }
 
 void MainWindow::open(const fs::path& path) {
@@ -201,6 +241,7 @@ void MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key,
   auto* action = menu->addAction(text);
   action->setShortcut(key);
   connect(action, &QAction::triggered, this, run);
+  addAction(action);  // whole screen there is no menu, and its keys go on
 }
 
 void MainWindow::build_menus() {
@@ -227,8 +268,8 @@ void MainWindow::build_menus() {
   undo->setShortcut(QKeySequence::Undo);
   auto* redo = session_.document.undo().createRedoAction(this, "&Redo");
   redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
-  edit->addAction(undo);
-  edit->addAction(redo);
+  edit->addActions({undo, redo});
+  addActions({undo, redo});
   edit->addSeparator();
   add(edit, "&Copy look", QKeySequence::Copy, [this] { session_.look.copy(); });
   add(edit, "&Paste look", QKeySequence::Paste, [this] { session_.look.paste(); });
@@ -280,17 +321,25 @@ void MainWindow::build_menus() {
   add(frame, "Film ends here", QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
 
   auto* view = menus_->addMenu("&View");
-  auto* before = view->addAction("&Before");
-  before->setShortcut(QKeySequence(Qt::Key_B));
-  before->setCheckable(true);
-  connect(before, &QAction::toggled, picture_, &PictureView::set_before);
+  // Held, not switched: a key that is pressed and let go. Here it is for those without that key.
+  auto* before = view->addAction("&Before, while B is held");
+  connect(before, &QAction::triggered, this, [this] { picture_->set_before(!picture_->before()); });
   add(view, "&Seam", QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
+  view->addMenu(transport_->compare_menu);
+  auto* clipping = view->addAction("&Clipping");
+  clipping->setShortcut(QKeySequence(Qt::Key_X));
+  clipping->setCheckable(true);
+  addAction(clipping);
+  connect(clipping, &QAction::toggled, picture_, &PictureView::set_clipping);
+  add(view, "&Tones over time", QKeySequence(Qt::Key_G),
+      [this] { timeline_->tones_button->toggle(); });
   add(view, "Contact s&heet", QKeySequence(Qt::Key_T),
       [this] { transport_->sheet_button->toggle(); });
   add(view, "&Neighbours", QKeySequence(Qt::Key_N),
       [this] { transport_->neighbours_button->toggle(); });
-  add(view, "100 % or &fit", QKeySequence(Qt::Key_Z),
-      [this] { transport_->full_button->toggle(); });
+  add(view, "100 % or &fit", QKeySequence(Qt::Key_Z), [this] { transport_->toggle_full(); });
+  add(view, "&Whole screen", QKeySequence(Qt::Key_F11),
+      [this] { set_whole_screen(!whole_screen_); });
   view->addSeparator();
   const char* const names[] = {"Sequence", "Look", "Steps", "Flicker", "Framing", "Export"};
   for (int i = 0; i < 6; ++i)

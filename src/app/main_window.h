@@ -11,6 +11,7 @@
 #include "app/timeline/timeline.h"
 #include "app/widgets/facts_bar.h"
 #include "app/widgets/rail.h"
+#include "app/widgets/thin_time.h"
 #include "app/widgets/transport.h"
 
 namespace tsukimi::app {
@@ -38,6 +39,9 @@ class MainWindow : public QMainWindow {
   void open(const std::filesystem::path& path);
   void open_drawer(int index);
   void open_panel(LookDrawer::Panel panel);
+  // Only the picture, playing, and a thin line of time; Escape returns.
+  void set_whole_screen(bool on);
+  bool whole_screen() const { return whole_screen_; }
   // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
   // user.
   std::function<bool()> may_drop_changes, may_stop_export;
@@ -46,6 +50,9 @@ class MainWindow : public QMainWindow {
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
   void closeEvent(QCloseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void keyReleaseEvent(QKeyEvent*) override;
+  void changeEvent(QEvent*) override;
 
  private:
   void build_menus();
@@ -80,6 +87,9 @@ class MainWindow : public QMainWindow {
   ContactSheet* sheet_;
   Transport* transport_;
   Timeline* timeline_;
+  ThinTime* thin_time_;
+  bool whole_screen_ = false;
+  Qt::WindowStates before_whole_;
   std::filesystem::path pictured_;  // the shoot whose picture is in the list of recent ones
 };
 

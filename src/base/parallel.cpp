@@ -1,6 +1,8 @@
 #include "base/parallel.h"
 
 #include <malloc.h>
+#include <sys/resource.h>
+#include <unistd.h>
 
 #include <tbb/blocked_range.h>
 #include <tbb/global_control.h>
@@ -17,6 +19,12 @@ void parallel_ranges(int count, int grain, const std::function<void(int, int)>& 
 void on_one_thread(const std::function<void()>& fn) {
   tbb::task_arena arena(1);
   arena.execute(fn);
+}
+
+void stand_back() {
+  // On Linux a thread has a niceness of its own.
+  constexpr int kNice = 10;
+  (void)setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), kNice);
 }
 
 ThreadLimit::ThreadLimit(int threads)

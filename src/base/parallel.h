@@ -19,6 +19,9 @@ inline void parallel_rows(int height, const std::function<void(int, int)>& fn) {
 // once.
 void on_one_thread(const std::function<void()>& fn);
 
+// From now on this thread gets what others leave of the processor.
+void stand_back();
+
 // Limits the threads used by parallel_ranges for as long as it lives (tests of determinism).
 class ThreadLimit {
  public:

@@ -174,7 +174,7 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
   const Exposure exposure = exposure_of(settings);
   auto mend = [&](Image& whole) {
-    if (settings.hot_pixels)
+    if (settings.hot_pixels && proxy.block > 0)
       mend_hot_pixels(whole, proxy, *settings.hot_pixels,
                       hot_limit(settings.look[Param::hot_pixels]));
   };

@@ -41,9 +41,13 @@ std::optional<Setting> find_setting(std::string_view name) {
 KeyedValues& keyed(Decisions& d, const Thing&) { return d.look; }
 const KeyedValues& keyed(const Decisions& d, const Thing&) { return d.look; }
 
-Course course_of(const Shoot& shoot, const Thing& thing) {
-  return {keyed(shoot.decisions, thing), neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint),
+Course course_of(const Shoot& shoot, const KeyedValues& values) {
+  return {values, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint),
           time_axis(shoot.sequence.frames), shoot.sequence.places};
+}
+
+Course course_of(const Shoot& shoot, const Thing& thing) {
+  return course_of(shoot, keyed(shoot.decisions, thing));
 }
 
 bool has_key(const Shoot& shoot, int frame, const Thing& thing) {

@@ -88,6 +88,7 @@ const KeyedValues& keyed(const Decisions& decisions, const Thing& thing);
 
 // A thing over all frames, through its key frames, over capture time.
 Course course_of(const Shoot& shoot, const Thing& thing = {});
+Course course_of(const Shoot& shoot, const KeyedValues& values);  // of others than were decided
 
 // Key frames. Making one keeps the picture: it takes the values that the courses have there.
 bool has_key(const Shoot& shoot, int frame, const Thing& thing = {});

@@ -23,20 +23,22 @@ const std::vector<std::uint8_t>& stop_bins() {
 
 }  // namespace
 
-Histogram histogram_of(const Encoded8& picture) {
+Histogram histogram_of(const Encoded8& picture, int every) {
   Histogram h;
-  std::uint32_t clipped = 0, black = 0;
-  const std::size_t pixels = static_cast<std::size_t>(picture.width) * picture.height;
-  for (std::size_t i = 0; i < pixels; ++i) {
-    const auto* p = picture.data.data() + 3 * i;
-    ++h.counts[Histogram::red][p[0]];
-    ++h.counts[Histogram::green][p[1]];
-    ++h.counts[Histogram::blue][p[2]];
-    ++h.counts[Histogram::brightness][luma(p[0], p[1], p[2])];
-    clipped += is_clipped(p[0], p[1], p[2]);
-    black += is_black(p[0], p[1], p[2]);
+  std::uint32_t clipped = 0, black = 0, pixels = 0;
+  for (int y = 0; y < picture.height; y += every) {
+    const auto* p = picture.row(y);
+    for (int x = 0; x < picture.width; ++x, p += 3) {
+      ++h.counts[Histogram::red][p[0]];
+      ++h.counts[Histogram::green][p[1]];
+      ++h.counts[Histogram::blue][p[2]];
+      ++h.counts[Histogram::brightness][static_cast<std::size_t>(luma(p[0], p[1], p[2]))];
+      clipped += is_clipped(p[0], p[1], p[2]);
+      black += is_black(p[0], p[1], p[2]);
+    }
+    pixels += static_cast<std::uint32_t>(picture.width);
   }
-  const double all = std::max<double>(1, static_cast<double>(pixels));
+  const double all = std::max<std::uint32_t>(1, pixels);
   h.clipped = clipped / all;
   h.black = black / all;
   return h;

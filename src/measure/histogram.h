@@ -26,7 +26,8 @@ constexpr bool is_black(int r, int g, int b) {  // all channels are
 }
 
 // A bin per display value; brightness is luma (ITU-R BT.709).
-Histogram histogram_of(const Encoded8& picture);
+// every: of so many rows one is counted.
+Histogram histogram_of(const Encoded8& picture, int every = 1);
 constexpr int luma(int r, int g, int b) { return (13933 * r + 46871 * g + 4732 * b) >> 16; }
 
 // Before white balance and look, even bins of stops from kSensorFloor to 0, where the sensor (or

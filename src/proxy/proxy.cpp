@@ -234,6 +234,7 @@ Proxy make_thumbnail(const Proxy& p) {
   out.colour = p.colour;
   out.full = p.full;
   out.orientation = p.orientation;
+  out.block = 0;
   out.covered_x = p.covered_x;
   out.covered_y = p.covered_y;
   out.data.resize(static_cast<std::size_t>(out.width) * out.height * 3);

@@ -30,7 +30,9 @@ struct Proxy {
   CameraColour colour;
   Size full;            // size of the whole frame, orientation applied
   int orientation = 1;  // EXIF orientation that was applied
-  int block = 1;        // pixels of the sensor along a side of one of the proxy's
+  // Pixels of the sensor along a side of one of the proxy's. 0: a thumbnail, of which nobody knows
+  // where in it a single pixel went.
+  int block = 1;
   // What of the proxy the frame covers, as it lies in the file: the last blocks may reach beyond.
   double covered_x = 1, covered_y = 1;
   LightGrid grid;

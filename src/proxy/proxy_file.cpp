@@ -151,6 +151,7 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   small.colour = head.colour;
   small.full = head.full;
   small.orientation = h.orientation;
+  small.block = 0;
   small.covered_x = h.covered[0];
   small.covered_y = h.covered[1];
   const bool read = with_thumbnail ? read_picture(f, h.small_bytes, h.small_sum, small)

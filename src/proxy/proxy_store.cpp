@@ -16,6 +16,13 @@ std::string ProxyStore::key_of(const FrameInfo& frame) const {
          ".proxy";
 }
 
+std::shared_ptr<const Proxy> ProxyStore::in_memory(const FrameInfo& frame) const {
+  const std::string key = key_of(frame);
+  const std::lock_guard lock(mutex_);
+  const auto it = memory_.find(key);
+  return it == memory_.end() ? nullptr : it->second.proxy;
+}
+
 void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> proxy) {
   const std::lock_guard lock(mutex_);
   if (memory_.count(key)) return;

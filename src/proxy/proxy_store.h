@@ -21,6 +21,8 @@ class ProxyStore {
 
   // From memory, the cache, or the frame itself (and then stored). Fails like read_frame.
   Result<std::shared_ptr<const Proxy>> get(const FrameInfo& frame);
+  // What is in memory; nullptr: not there. Never waits for a disk.
+  std::shared_ptr<const Proxy> in_memory(const FrameInfo& frame) const;
   // Only what measuring needs; makes the proxy if it is not there yet.
   Result<ProxyHead> head(const FrameInfo& frame, bool with_thumbnail = true);
 

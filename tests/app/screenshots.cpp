@@ -67,6 +67,11 @@ int main(int argc, char** argv) {
   shot("look_tones", 1, 120, page("tones"));
   shot("look_detail", 1, 176, page("detail"));
   page("light")();
+  shot("tones_over_time", 1, 140, [&] {
+    w.timeline().tones_button->setChecked(true);
+    (void)QTest::qWaitFor([&] { return w.session().tones.up_to_date(); }, 30000);
+  });
+  w.timeline().tones_button->setChecked(false);
   using Panel = LookDrawer::Panel;
   shot("propose_key_frames", 1, 60, [&] {
     w.session().document.edit("start over", [](tsukimi::Shoot& s) { s.decisions.look.keys = {}; });
@@ -80,6 +85,26 @@ int main(int argc, char** argv) {
     looks->setCurrentItem(looks->topLevelItem(0)->child(3));
   });
   shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
+  shot("compare", 1, 140, [&] {
+    w.session().playhead.set_frame(30);
+    w.session().compare.pin();
+    w.session().playhead.set_frame(140);
+  });
+  w.session().compare.set_with(Compare::With::as_shot);
+  shot("clipping", 1, 60, [&] {
+    w.picture().set_clipping(true);
+    w.transport().seam_button->setChecked(false);
+  });
+  w.picture().set_clipping(false);
+  shot("whole_screen", 1, 160, [&] {
+    w.set_whole_screen(true);
+    w.resize(1280, 800);
+    w.transport().toggle_play();
+    w.session().playhead.set_frame(160);
+  });
+  w.set_whole_screen(false);
+  if (w.transport().playing()) w.transport().toggle_play();
+  w.resize(1280, 800);
   w.transport().seam_button->setChecked(false);
   shot("sequence", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
   shot("neighbours", 0, 60, [&] {

@@ -95,8 +95,10 @@ TEST_F(Frames, AMadeFrameShowsWhatTheFilmShowsAndBShowsTheOriginal) {
   w->picture().grab();
   EXPECT_NEAR(made, brightness(), 4);
   session->playhead.set_frame(flashed);
-  key(Qt::Key_B);
+  hold(Qt::Key_B);
   ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().grab(), brightness() > made + 8; }, 5000));
+  let_go(Qt::Key_B);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().grab(), brightness() < made + 4; }, 5000));
 }
 
 TEST_F(Frames, TheContactSheetShowsSelectsAndCommands) {

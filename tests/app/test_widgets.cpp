@@ -236,10 +236,14 @@ TEST_F(Widgets, TimelineShowsKeysGapsAndBadFrames) {
   open();
   auto& t = w->timeline();
   session->playhead.set_frame(0);
-  auto marks = [&](int frame) { return QRect(static_cast<int>(t.x_of(frame)) - 6, 158, 12, 26); };
-  EXPECT_EQ(count_colour(t.grab().toImage(), marks(35), colour::moon), 0);
+  auto there = [&](int frame, double top, int height) {
+    return QRect(static_cast<int>(t.x_of(frame)) - 6, static_cast<int>(top), 12, height);
+  };
+  auto keys = [&](int frame) { return there(frame, t.key_frames().bottom() - 13, 13); };
+  auto marks = [&](int frame) { return there(frame, t.key_frames().bottom() + 4, 24); };
+  EXPECT_EQ(count_colour(t.grab().toImage(), keys(35), colour::moon), 0);
   session->document.edit("key", [](Shoot& s) { add_key(s, 35); });
-  EXPECT_GT(count_colour(t.grab().toImage(), marks(35), colour::moon), 40);
+  EXPECT_GT(count_colour(t.grab().toImage(), keys(35), colour::moon), 40);
   ASSERT_EQ(session->document.shoot().sequence.gaps.size(), 1u);
   EXPECT_GT(
       count_colour(t.grab().toImage(), marks(session->document.shoot().sequence.gaps[0].after),
@@ -294,11 +298,14 @@ TEST_F(Widgets, BeforeShowsTheCamerasPicture) {
   ASSERT_TRUE(settled());
   w->grab();
   const double developed = brightness();
-  key(Qt::Key_B);
+  hold(Qt::Key_B);
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return !w->preview().get(4, Rendering::as_shot, false).isNull(); }, 10000));
   w->grab();
   EXPECT_LT(brightness(), 0.7 * developed);
+  let_go(Qt::Key_B);
+  w->grab();
+  EXPECT_NEAR(brightness(), developed, 1);
 }
 
 TEST_F(Widgets, HundredPercentIsDevelopedAtFullSize) {

@@ -92,6 +92,11 @@ class Window : public ::testing::Test {
     w->picture().setFocus();
     QTest::keyClick(&w->picture(), k, m);
   }
+  void hold(Qt::Key k) {
+    w->picture().setFocus();
+    QTest::keyPress(&w->picture(), k);
+  }
+  void let_go(Qt::Key k) { QTest::keyRelease(&w->picture(), k); }
   // Mean green of what the picture shows.
   double brightness() {
     (void)w->picture().grab();  // what is ready may not have been painted yet

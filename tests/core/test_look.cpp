@@ -586,6 +586,23 @@ SensorFrame flat_frame(Size size, float light, int orientation) {
   return frame;
 }
 
+// Contact sheet and timeline develop thumbnails, which are too small for it.
+TEST(HotPixel, LeavesThumbnailsAsTheyAre) {
+  Proxy p;
+  p.width = 480, p.height = 320;
+  p.full = {1920, 1280};
+  p.block = 4;
+  p.data.assign(3 * 480 * 320, 9000);
+  PictureRecipe plain;
+  plain.look = neutral_look(5500, 0);
+  plain.look[Param::hot_pixels] = 50;
+  PictureRecipe mended = plain;
+  mended.hot_pixels = std::make_shared<const HotPixels>(HotPixels{{131, 84, 0.8f}});
+  const Proxy small = make_thumbnail(p);
+  const Image a = develop_proxy(small, plain), b = develop_proxy(small, mended);
+  EXPECT_EQ(a.planes[0].data, b.planes[0].data);
+}
+
 TEST(HotPixel, IsMendedInProxiesHoweverTheFrameLies) {
   const HotPixels hot{{131, 84, 0.8f}};
   for (int orientation = 1; orientation <= 8; ++orientation) {

@@ -18,7 +18,7 @@ const QColor kInks[kCurves] = {colour::moon, colour::channels[0], colour::channe
 CurveView::CurveView(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
     : QWidget(parent), session_(session), preview_(preview), picture_(picture) {
   setObjectName("curve");
-  setMinimumHeight(118);
+  setMinimumHeight(104);
   connect(&picture_, &PictureView::shown_changed, this, qOverload<>(&QWidget::update));
   connect(&preview_, &Preview::ready, this, qOverload<>(&QWidget::update));
   setToolTip("Drag a point. Across: light as it comes; up: light as it is shown.");

@@ -10,7 +10,7 @@ class CurveView : public QWidget {
   Q_OBJECT
  public:
   CurveView(Session& session, Preview& preview, PictureView& picture, QWidget* parent = nullptr);
-  QSize sizeHint() const override { return {250, 118}; }
+  QSize sizeHint() const override { return {250, 104}; }
   int curve() const { return curve_; }
   int point() const { return point_; }  // 0 black, 1.. points, last white
   void set_curve(int curve);

@@ -87,7 +87,7 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   paste_ = button("Paste look", "paste_look", "Put the copied look onto this frame (Ctrl+V)");
   auto* start = button("Propose look", "propose_look",
                        "A start from this picture: plain values that can be changed");
-  propose_ = button("Propose key frames …", "propose_keys",
+  propose_ = button("Propose key frames", "propose_keys",
                     "Both ends, where the light bends and where lamps begin to show: see first");
   carry_ = button("Carry …", "carry_look", "Chosen parts of a look onto chosen key frames");
   auto* looks = button("Saved looks …", "saved_looks", "Looks kept under a name; keep this one");
@@ -95,7 +95,10 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   for (auto [left, right] : {std::pair{copy, paste_}, {carry_, looks}, {start, propose_}}) {
     auto* pair = new QHBoxLayout;
     pair->setSpacing(5);
-    for (auto* b : {left, right}) b->setStyleSheet("padding: 5px 4px");  // words side by side
+    for (auto* b : {left, right}) {
+      b->setStyleSheet("padding: 5px 0px");  // words side by side
+      b->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    }
     pair->addWidget(left, 1);
     pair->addWidget(right, 1);
     column_->addLayout(pair);

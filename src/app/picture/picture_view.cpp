@@ -3,6 +3,7 @@
 #include <QMouseEvent>
 #include <cmath>
 
+#include "app/picture/clipping.h"
 #include "app/picture/neighbours.h"
 #include "app/widgets/path_text.h"
 #include "app/widgets/style.h"
@@ -30,6 +31,7 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   connect(&session_.playhead, &Playhead::frame_changed, this, &PictureView::moved);
   connect(&session_.playhead, &Playhead::playing_changed, this, &PictureView::moved);
   connect(&session_.look, &LookWork::tried_changed, this, &PictureView::moved);
+  connect(&session_.compare, &Compare::changed, this, &PictureView::moved);
   connect(&session_.document, &Document::opened, this, [this] {
     shown_ = {};
     failed_frame_ = unfinished_ = -1;
@@ -70,7 +72,15 @@ void PictureView::moved() {
 void PictureView::set_before(bool on) { before_ = on, update(); }
 void PictureView::set_seam(bool on) { seam_.on = on, update(); }
 void PictureView::set_neighbours(bool on) { neighbours_ = on, update(); }
-void PictureView::set_full(bool on) { pan_.on = on, moved(); }
+void PictureView::set_clipping(bool on) { clipping_ = on, update(); }
+void PictureView::set_bare(bool on) { bare_ = on, moved(); }
+
+void PictureView::set_zoom(double zoom) {
+  if (zoom == zoom_.scale) return;
+  zoom_.scale = zoom;
+  moved();
+  emit zoom_changed();
+}
 
 bool PictureView::up_to_date() const {
   return session_.document.is_open() &&
@@ -92,21 +102,33 @@ QSizeF PictureView::fit() const {
   const QRectF part = visible_part();
   const Size full = session_.document.shoot().sequence.size;
   const double w = part.width() * full.width, h = part.height() * full.height;
-  const double scale = std::min((width() - 2 * kMargin) / w, (height() - 2 * kMargin) / h);
+  const double scale = std::min((width() - 2 * margin()) / w, (height() - 2 * margin()) / h);
   // Whole pixels: then the picture, made in that size, is drawn as it is.
   return {std::round(w * scale), std::round(h * scale)};
+}
+
+int PictureView::margin() const { return bare_ ? 0 : kMargin; }
+
+Size PictureView::natural() const {
+  const QRectF part = visible_part();
+  return natural_size(session_.document.shoot().sequence.size,
+                      {part.x(), part.y(), part.width(), part.height()});
+}
+
+double PictureView::fit_scale() const {
+  return fit().width() * devicePixelRatioF() / natural().width;
 }
 
 Canvas PictureView::canvas() const {
   const QRectF part = visible_part();
   QSizeF size = fit();
   QPointF centre(width() / 2.0, height() / 2.0);
-  if (pan_.on) {
-    const Size all = natural_size(session_.document.shoot().sequence.size,
-                                  {part.x(), part.y(), part.width(), part.height()});
-    size = QSizeF(all.width, all.height) / devicePixelRatioF();
+  if (!zoom_.fits()) {
+    const Size all = natural();
+    size = QSizeF(std::round(all.width * zoom_.scale), std::round(all.height * zoom_.scale)) /
+           devicePixelRatioF();
     centre -=
-        QPointF((pan_.centre.x() - 0.5) * size.width(), (pan_.centre.y() - 0.5) * size.height());
+        QPointF((zoom_.centre.x() - 0.5) * size.width(), (zoom_.centre.y() - 0.5) * size.height());
   }
   return {{QPointF(std::floor(centre.x() - size.width() / 2),
                    std::floor(centre.y() - size.height() / 2)),
@@ -122,7 +144,11 @@ void PictureView::paint_picture(QPainter& p, const Canvas& canvas, const Picture
   p.setClipRect(clip);
   const QRectF to = canvas.to_widget(picture.part);
   const QSize pixels = (to.size() * devicePixelRatioF()).toSize();
-  if (pan_.on || pixels == picture.image.size()) {
+  if (!zoom_.fits() || pixels == picture.image.size()) {
+    // Larger than life each pixel is to be seen.
+    p.setRenderHint(
+        QPainter::SmoothPixmapTransform,
+        pixels.width() <= 1.5 * picture.image.width() || &picture != &shown_ || !finished_);
     p.drawImage(to, picture.image);
   } else {
     if (scaled_.of != picture.image.cacheKey() || scaled_.pixels != pixels) {
@@ -144,7 +170,7 @@ void PictureView::paint_words(QPainter& p, const QString& text, const QColor& pe
 void PictureView::paint_first_look(QPainter& p, const QImage& first) {
   const QSizeF size =
       QSizeF(first.size())
-          .scaled(width() - 2 * kMargin, height() - 2 * kMargin, Qt::KeepAspectRatio);
+          .scaled(width() - 2 * margin(), height() - 2 * margin(), Qt::KeepAspectRatio);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   p.drawImage(QRectF(QPointF((width() - size.width()) / 2, (height() - size.height()) / 2), size),
               first);
@@ -152,7 +178,7 @@ void PictureView::paint_first_look(QPainter& p, const QImage& first) {
 
 void PictureView::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  p.fillRect(rect(), colour::ground);
+  p.fillRect(rect(), bare_ ? QColor(Qt::black) : colour::ground);
   if (const QImage first = session_.opener.first_look(); !first.isNull())
     return paint_first_look(p, first);
   if (!session_.document.is_open()) {
@@ -176,10 +202,14 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
   const QRectF& part = canvas.part;
   const Rect shown{part.x(), part.y(), part.width(), part.height()};
   const QSize pixels = (fit() * devicePixelRatioF()).toSize();
-  const Size all = natural_size(shoot.sequence.size, shown);
-  const QSize natural(all.width, all.height);
-  const bool fits = !pan_.on && pixels.width() <= natural.width();
-  preview_.set_view(shown, pixels, fits ? pixels : natural);
+  const Size all = natural();
+  // As many pixels as are seen, and no more than there are.
+  const double scale = std::min(1.0, zoom_.fits() ? fit_scale() : zoom_.scale);
+  const QSize finished = zoom_.fits() && scale < 1
+                             ? pixels
+                             : QSize(static_cast<int>(std::lround(all.width * scale)),
+                                     static_cast<int>(std::lround(all.height * scale)));
+  preview_.set_view(shown, pixels, finished);
   if (failed_frame_ == frame) return paint_words(p, failure_, colour::coral);
   if (!facts.usable() && (!made || before_))
     return paint_words(p,
@@ -203,12 +233,59 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   paint_picture(p, canvas, shown_, canvas.target);
   if (seam_.on && !before_) {
-    paint_picture(p, canvas, preview_.get(frame, Rendering::as_shot), seam_.left_of(canvas));
+    const bool shot = session_.compare.with() == Compare::With::as_shot;
+    paint_picture(p, canvas, preview_.get(frame, shot ? Rendering::as_shot : Rendering::compared),
+                  seam_.left_of(canvas));
     seam_.paint(p, canvas);
   }
+  if (clipping_) paint_clipping(p, canvas);
+  if (bare_) return;
   paint_remarks(p, canvas);
   paint_source(p, canvas);
   if (tool_) tool_->paint(p, canvas);
+}
+
+void PictureView::paint_clipping(QPainter& p, const Canvas& canvas) {
+  const QRectF all = canvas.to_widget(shown_.part),
+               seen = all.intersected(QRectF(rect())).intersected(canvas.target);
+  const double sx = shown_.image.width() / all.width(), sy = shown_.image.height() / all.height();
+  const QRectF part((seen.x() - all.x()) * sx, (seen.y() - all.y()) * sy, seen.width() * sx,
+                    seen.height() * sy);
+  const QSize pixels = (seen.size() * devicePixelRatioF()).toSize();
+  if (marks_.of != shown_.image.cacheKey() || marks_.part != part || marks_.pixels != pixels)
+    marks_ = {shown_.image.cacheKey(), part, pixels, clipping_marks(shown_.image, part, pixels)};
+  p.drawImage(seen, marks_.image);
+}
+
+std::optional<PictureView::Pointed> PictureView::pointed() const {
+  if (!pointer_ || shown_.isNull() || !session_.document.is_open() || neighbours_) return {};
+  const Canvas now = canvas();
+  const QRectF all = now.to_widget(shown_.part);
+  if (!now.target.contains(*pointer_) || !all.contains(*pointer_)) return {};
+  const QPoint pixel(
+      std::clamp(static_cast<int>((pointer_->x() - all.x()) / all.width() * shown_.image.width()),
+                 0, shown_.image.width() - 1),
+      std::clamp(static_cast<int>((pointer_->y() - all.y()) / all.height() * shown_.image.height()),
+                 0, shown_.image.height() - 1));
+  Pointed out{shown_.image.pixelColor(pixel), {}};
+  const auto& frame = session_.document.shoot()
+                          .sequence.frames[static_cast<std::size_t>(session_.playhead.frame())];
+  const auto proxy = session_.light.store()->in_memory(frame);
+  if (!proxy) return out;
+  const QPointF at = now.to_frame(*pointer_);
+  const Rect there = part_of_proxy(*proxy, {at.x(), at.y(), 1e-9, 1e-9});
+  const int x = std::clamp(static_cast<int>(there.x * proxy->width), 0, proxy->width - 1),
+            y = std::clamp(static_cast<int>(there.y * proxy->height), 0, proxy->height - 1);
+  out.sensor.emplace();
+  for (std::size_t c = 0; c < 3; ++c) {
+    const std::size_t i =
+        (c * static_cast<std::size_t>(proxy->height) + static_cast<std::size_t>(y)) *
+            static_cast<std::size_t>(proxy->width) +
+        static_cast<std::size_t>(x);
+    const double light = (proxy->data[i] - kProxyPedestal) / kProxyScale;
+    (*out.sensor)[c] = light > 0 ? std::max(kSensorFloor, std::log2(light)) : kSensorFloor;
+  }
+  return out;
 }
 
 // From what the picture was made.
@@ -250,10 +327,15 @@ void PictureView::paint_remarks(QPainter& p, const Canvas& canvas) {
 }
 
 void PictureView::mousePressEvent(QMouseEvent* e) {
-  if (!session_.document.is_open() || e->button() != Qt::LeftButton) return;
+  if (!session_.document.is_open()) return;
   const Canvas now = canvas();
+  if (e->button() == Qt::MiddleButton && zoom_.press(e->position(), now)) {
+    dragged_ = &zoom_;
+    return;
+  }
+  if (e->button() != Qt::LeftButton) return;
   for (PictureTool* tool :
-       {static_cast<PictureTool*>(&seam_), tool_, static_cast<PictureTool*>(&pan_)})
+       {static_cast<PictureTool*>(&seam_), tool_, static_cast<PictureTool*>(&zoom_)})
     if (tool && tool->press(e->position(), now)) {
       dragged_ = tool;
       return;
@@ -261,8 +343,33 @@ void PictureView::mousePressEvent(QMouseEvent* e) {
 }
 
 void PictureView::mouseMoveEvent(QMouseEvent* e) {
+  pointer_ = e->position();
+  emit pointer_moved();
   if (!dragged_) return;
   dragged_->drag(e->position(), canvas());
+  update();
+}
+
+void PictureView::leaveEvent(QEvent*) {
+  pointer_.reset();
+  emit pointer_moved();
+}
+
+// A notch is a step; the place below the pointer stays there.
+void PictureView::wheelEvent(QWheelEvent* e) {
+  if (!session_.document.is_open() || neighbours_) return;
+  const int turned = e->angleDelta().y();
+  if ((wheel_ > 0) != (turned > 0)) wheel_ = 0;
+  wheel_ += turned;
+  constexpr int kNotch = 120;
+  const int notches = wheel_ / kNotch;
+  wheel_ -= notches * kNotch;
+  if (notches == 0) return;
+  const Canvas before = canvas();
+  const double wanted = zoom_.next(notches > 0 ? 1 : -1, fit_scale());
+  if (zoom_.fits()) zoom_.centre = {0.5, 0.5};
+  set_zoom(wanted);
+  if (!zoom_.fits()) zoom_.keep_in_place(e->position(), before, canvas());
   update();
 }
 

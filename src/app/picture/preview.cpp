@@ -76,10 +76,12 @@ Preview::Asked Preview::asked(Key key) const {
   const FilmFrame film =
       is_small(key.kind) ? itself : film_frame_at(shoot, key.frame).value_or(itself);
   // Of the film's crop where that is all that is on screen: then it is what an export makes.
-  const bool finished = key.kind == Rendering::finished,
-             live = key.kind == Rendering::live && !live_.isEmpty();
+  const bool compared = key.kind == Rendering::compared, finished = key.kind == Rendering::finished,
+             live = (key.kind == Rendering::live || compared) && !live_.isEmpty();
   const Rect part = finished || live ? part_ : Rect{};
   const Size size = finished ? Size{finished_.width(), finished_.height()} : Size{};
+  if (compared)
+    return {session_.compare.recipe(key.frame, view_placement(shoot, part, size)), live_};
   Asked out{film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(),
                                        film, view_placement(shoot, part, size)),
             live ? live_ : QSize()};
@@ -96,6 +98,16 @@ bool Preview::is_fresh(Key key, Made& made) const {
   if (made.asked != asked(key)) return false;
   made.version = version;  // something has changed, but not for this picture
   return true;
+}
+
+Picture Preview::latest(int frame, Rendering kind) const {
+  const auto it = made_.find({frame, kind});
+  return it == made_.end() ? Picture() : it->second.picture;
+}
+
+bool Preview::has(int frame, Rendering kind) {
+  const auto it = made_.find({frame, kind});
+  return it != made_.end() && is_fresh(it->first, it->second);
 }
 
 Picture Preview::look_up(int frame, Rendering kind, bool stale, bool ahead) {
@@ -151,10 +163,13 @@ void Preview::start(const Request& request) {
   const Asked asked = this->asked(key);
   const QPointer<Preview> self(this);
   const Order order{asked, session_.version() + view_, epoch_};
+  // What the sensor saw does not change with the look.
+  const auto before = made_.find(key);
+  const auto known = before == made_.end() ? nullptr : before->second.picture.sensor;
   // Throws nothing: what goes wrong is told on the picture.
   auto make = [store = session_.light.store(), lenses = session_.document.shoot().lenses,
-               kind = key.kind, recipe = asked.recipe, most = asked.most,
-               ahead]() mutable -> Result<Developed> {
+               kind = key.kind, recipe = asked.recipe, most = asked.most, ahead,
+               known]() mutable -> Result<Developed> {
     find_lenses(recipe, *lenses);  // the first time that takes long
     const FrameInfo& first = recipe.first().source.info;
     auto developed = [](Result<Image> image) -> Result<Developed> {
@@ -167,10 +182,10 @@ void Preview::start(const Request& request) {
       return Developed{develop_proxy(head->thumbnail, recipe.first()), {}};
     }
     if (kind == Rendering::finished) return developed(develop_film_frame(recipe));
-    std::shared_ptr<const Histogram> sensor;
+    std::shared_ptr<const Histogram> sensor = known;
     if (!most.isEmpty())
       if (const auto proxy = store->get(first)) {
-        sensor = std::make_shared<Histogram>(sensor_histogram_of(**proxy));
+        if (!sensor) sensor = std::make_shared<Histogram>(sensor_histogram_of(**proxy));
         for (Take& t : recipe.takes)
           t.picture.placement.size = seen_size(**proxy, t.picture.placement.part(), most);
       }
@@ -188,8 +203,10 @@ void Preview::start(const Request& request) {
     try {
       if (const Result<Developed> made = make()) {
         const Encoded8 encoded = to_srgb8(made->image);
-        picture = {to_qimage(encoded), order.asked.recipe.first().placement.part(),
-                   std::make_shared<Histogram>(histogram_of(encoded)), made->sensor};
+        picture = {
+            to_qimage(encoded), order.asked.recipe.first().placement.part(),
+            std::make_shared<Histogram>(histogram_of(encoded, key.kind == Rendering::live ? 2 : 1)),
+            made->sensor};
       } else {
         why = QString::fromStdString(made.error().message);
       }

@@ -18,8 +18,9 @@
 namespace tsukimi::app {
 
 // With its look, from the proxy; the same from its file, at full quality in the size that is seen;
-// as the camera shot it; small; the same without its tone curves.
-enum class Rendering { live, finished, as_shot, thumbnail, before_curve };
+// as the camera shot it; small; the same without its tone curves; what the
+// picture is compared with (Compare), from the proxy.
+enum class Rendering { live, finished, as_shot, thumbnail, before_curve, compared };
 inline bool is_small(Rendering kind) {
   return kind == Rendering::thumbnail || kind == Rendering::before_curve;
 }
@@ -52,6 +53,10 @@ class Preview : public QObject {
   Picture get(int frame, Rendering kind, bool stale = true) {
     return look_up(frame, kind, stale, false);
   }
+  // The last one that was made, whatever has changed since; nothing is asked for.
+  Picture latest(int frame, Rendering kind) const;
+  // Whether it is there for the present settings; nothing is asked for.
+  bool has(int frame, Rendering kind);
   // Asks for frames that will be shown soon.
   void prefetch(const std::vector<int>& frames);
 

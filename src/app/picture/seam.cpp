@@ -20,12 +20,11 @@ void Seam::paint(QPainter& p, const Canvas& canvas) {
   p.setBrush(colour::ground);
   p.setRenderHint(QPainter::Antialiasing);
   p.drawEllipse(QPointF(x, t.center().y()), 7, 7);
-  p.setPen(colour::text);
-  const QRectF left(x - 78, t.top() + 8, 70, 18), right(x + 8, t.top() + 8, 76, 18);
-  p.fillRect(left, QColor(27, 27, 28, 190));
-  p.fillRect(right, QColor(27, 27, 28, 190));
-  p.drawText(left, Qt::AlignCenter, "as shot");
-  p.drawText(right, Qt::AlignCenter, "developed");
+  const QString words[2] = {compare_.before(), compare_.after()};
+  for (int side = 0; side < 2; ++side) {
+    const double w = plate_size(p, words[side]).width();
+    paint_plate(p, {side ? x + 8 : x - 8 - w, t.top() + 8}, words[side], false);
+  }
 }
 
 bool Seam::press(QPointF at, const Canvas& canvas) {

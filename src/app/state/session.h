@@ -5,6 +5,7 @@
 #pragma once
 
 #include "app/state/checking.h"
+#include "app/state/compare.h"
 #include "app/state/exports.h"
 #include "app/state/folder_work.h"
 #include "app/state/key_work.h"
@@ -13,6 +14,7 @@
 #include "app/state/opener.h"
 #include "app/state/playhead.h"
 #include "app/state/saved_looks.h"
+#include "app/state/tones_over_time.h"
 
 namespace tsukimi::app {
 
@@ -32,6 +34,8 @@ struct Session {
   KeyWork keys{document, playhead, light, tasks, notices};
   LookWork look{document, playhead, light, tasks, notices};
   SavedLooks looks{tasks, notices};
+  TonesOverTime tones{document, light};
+  Compare compare{document, light, playhead, notices};
   Exports exports;
 
   // Calls `show` when what is open, decided, measured, looked at or exported has changed: for
@@ -39,7 +43,9 @@ struct Session {
   void on_change(QObject* receiver, const std::function<void()>& show);
 
   // Grows with everything that changes what frames look like.
-  quint64 version() const { return document.version() + light.version() + look.version(); }
+  quint64 version() const {
+    return document.version() + light.version() + look.version() + compare.serial();
+  }
 };
 
 }  // namespace tsukimi::app

@@ -32,7 +32,7 @@ void KeysLane::paint_key(QPainter& p, const QRectF& r, const TimeScale& scale, i
   if (x < r.left() - 1 || x > r.right() + 1) return;
   const Shoot& shoot = session_.document.shoot();
   const QRectF box = picture_rect(r, x, shoot);
-  const QImage image = preview_.get(frame, Rendering::thumbnail).image;
+  const QImage image = preview_.latest(frame, Rendering::thumbnail).image;
   p.setPen(Qt::NoPen);
   p.setBrush(colour::ground);
   p.drawRect(box.adjusted(-1, -1, 1, 1));

@@ -39,7 +39,58 @@ std::vector<double> LightLane::developed() const {
   return out;
 }
 
+void LightLane::paint_tones(QPainter& p, const QRectF& r, const TimeScale& scale) const {
+  const int n = session_.document.shoot().frame_count();
+  const int a = std::max(0, static_cast<int>(std::floor(scale.first - 0.5))),
+            b = std::min(n - 1, static_cast<int>(std::ceil(scale.last + 0.5)));
+  if (b < a) return;
+  // A pixel of the picture is a frame and a tone; long shoots have more frames than the lane
+  // pixels.
+  const int every = std::max(1, static_cast<int>((b - a + 1) / (2 * r.width())));
+  constexpr int kBins = ToneColumn::kBins;
+  QImage columns((b - a) / every + 1, kBins, QImage::Format_ARGB32_Premultiplied);
+  columns.fill(Qt::transparent);
+  p.save();
+  p.setClipRect(r);
+  std::vector<QRectF> lost;
+  for (int x = 0; x < columns.width(); ++x) {
+    const int frame = a + x * every;
+    const ToneColumn* tones = session_.tones.at(frame);
+    if (!tones) continue;
+    for (int k = 0; k < kBins; ++k) {
+      const float share = tones->spread[static_cast<std::size_t>(k)];
+      // The tenth part of a picture in one tone is as bright as it gets.
+      const double strength = std::min(1.0, std::sqrt(share * 10.0));
+      const int grey = static_cast<int>(std::lround(80 + 150.0 * k / kBins));
+      const int alpha = static_cast<int>(std::lround(200 * strength));
+      reinterpret_cast<QRgb*>(columns.scanLine(kBins - 1 - k))[x] =
+          qPremultiply(qRgba(grey, grey, grey, alpha));
+    }
+    // As long as much is lost; the least that matters is a pixel.
+    const double left = scale.x_of(frame - 0.5), width = scale.x_of(frame - 0.5 + every) - left;
+    auto edge = [&](float share, bool top) {
+      if (share < 0.0005f) return;
+      const double h = std::clamp(std::sqrt(static_cast<double>(share)) * 0.25 * r.height(), 1.0,
+                                  r.height() / 4);
+      lost.emplace_back(left, top ? r.top() : r.bottom() - h, width, h);
+    };
+    edge(tones->clipped, true);
+    edge(tones->black, false);
+  }
+  p.setRenderHint(QPainter::SmoothPixmapTransform);
+  p.drawImage(
+      QRectF(scale.x_of(a - 0.5), r.top(),
+             scale.x_of(a - 0.5 + columns.width() * every) - scale.x_of(a - 0.5), r.height()),
+      columns);
+  p.setPen(Qt::NoPen);
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setBrush(colour::coral);
+  for (const QRectF& bar : lost) p.drawRect(bar);
+  p.restore();
+}
+
 void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
+  if (session_.tones.on()) paint_tones(p, r, scale);
   if (!session_.light.known()) {
     p.setPen(colour::quiet);
     p.drawText(r, Qt::AlignCenter,

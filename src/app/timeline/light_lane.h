@@ -1,4 +1,6 @@
-// Brightness over time: as shot, the goal of deflicker, and developed.
+// Brightness over time: as shot, the goal of deflicker, and developed; behind them, when wanted,
+// tones over time: a column a frame, from black below to white above, what is lost in coral at the
+// edges.
 #pragma once
 
 #include "app/timeline/lane.h"
@@ -12,6 +14,7 @@ class LightLane : public Lane {
 
  private:
   std::vector<double> developed() const;
+  void paint_tones(QPainter& p, const QRectF& r, const TimeScale& scale) const;
 };
 
 }  // namespace tsukimi::app

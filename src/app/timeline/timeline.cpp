@@ -31,6 +31,18 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
   lanes_.push_back(std::make_unique<CameraLane>(session_));
   lanes_.push_back(std::make_unique<KeysLane>(session_, preview));
   lanes_.push_back(std::make_unique<MarksLane>(session_));
+  tones_button = new QToolButton(this);
+  tones_button->setObjectName("tones");
+  tones_button->setText("Tones");
+  tones_button->setCheckable(true);
+  tones_button->setStyleSheet("padding: 2px 0px");
+  tones_button->setFocusPolicy(Qt::TabFocus);
+  tones_button->setToolTip(
+      "Tones over time (G): behind the traces, for every frame how its tones are spread, from "
+      "black "
+      "below to white above; coral at the edges is what is clipped or black");
+  tones_button->setGeometry(2, kMargin + 46, kGutter - 20, 22);
+  connect(tones_button, &QToolButton::toggled, &session_.tones, &TonesOverTime::set_on);
   auto refresh = [this] { update(); };
   auto redraw = [this] {
     drawn_ = {};
@@ -51,6 +63,16 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
   });
   connect(&session_.playhead, &Playhead::selection_changed, this, refresh);
   connect(&session_.keys, &KeyWork::proposal_changed, this, redraw);
+  constexpr int kMoment = 200;  // ms: a drag is not slowed by small pictures of other frames
+  pictures_.setSingleShot(true);
+  pictures_.setInterval(kMoment);
+  session_.on_change(this, [this] { pictures_.start(); });
+  connect(&pictures_, &QTimer::timeout, this, [this, &preview] {
+    if (!session_.document.is_open()) return;
+    for (int key : key_places(session_.document.shoot()))
+      (void)preview.get(key, Rendering::thumbnail);
+  });
+  connect(&session_.tones, &TonesOverTime::changed, this, redraw);
   // The small pictures of key frames.
   connect(&preview, &Preview::ready, this, [this, redraw](int frame) {
     if (session_.document.is_open() && has_key(session_.document.shoot(), frame)) redraw();

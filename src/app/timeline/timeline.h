@@ -4,6 +4,8 @@
 #pragma once
 
 #include <QPixmap>
+#include <QTimer>
+#include <QToolButton>
 #include <QWidget>
 #include <optional>
 
@@ -21,6 +23,7 @@ class Timeline : public QWidget {
   int frame_at(double x) const;
   std::optional<std::pair<int, int>> selection() const;  // first and last selected frame
   QRectF key_frames() const;                             // their lane
+  QToolButton* tones_button;                             // tones over time behind the light
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -54,6 +57,7 @@ class Timeline : public QWidget {
   } drawn_;
   Overview overview_{session_};
   double first_ = 0, last_ = 1;  // visible frames
+  QTimer pictures_;              // of key frames: asked for when nothing has moved for a moment
   Lane* pressed_ = nullptr;      // the one that took the press
   double press_x_ = -1;
   bool selecting_ = false, moving_view_ = false;

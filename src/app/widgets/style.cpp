@@ -93,6 +93,9 @@ void apply_style(QApplication& application) {
     QListWidget::item { padding: 3px 0px; border-left: 5px solid transparent; }
     QTreeWidget::item { padding: 2px 2px; }
     QListWidget::item:selected, QTreeWidget::item:selected { background: #3a382f; color: #f0dc9a; }
+    QToolButton[popupMode="1"] { padding-right: 18px; }
+    QToolButton::menu-button { border: none; width: 15px; }
+    QToolButton::menu-arrow { image: url(:/icons/open.svg); width: 9px; height: 9px; }
     QTreeWidget::branch { background: transparent; }
     QTreeWidget::branch:has-children:closed { image: url(:/icons/right.svg); padding: 5px; }
     QTreeWidget::branch:has-children:open { image: url(:/icons/open.svg); padding: 5px; }

@@ -1,75 +1,125 @@
 #include "app/widgets/transport.h"
 
 #include <QHBoxLayout>
+#include <QMenu>
+#include <QMouseEvent>
 #include <cmath>
 
 #include "app/widgets/style.h"
+#include "app/widgets/value_text.h"
 #include "film/film.h"
 
 namespace tsukimi::app {
 
 Transport::Transport(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
-    : QWidget(parent), session_(session), preview_(preview) {
+    : QWidget(parent), session_(session), picture_(picture), player_(session, preview) {
   setObjectName("transport");
   setFixedHeight(32);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(10, 0, 10, 0);
-  row->setSpacing(8);
-  auto button = [&](const QString& text, const QString& name, const QString& tip, bool checkable) {
-    auto* b = new QToolButton(this);
-    b->setText(text);
-    b->setObjectName(name);
-    b->setToolTip(tip);
-    b->setCheckable(checkable);
-    b->setFocusPolicy(Qt::TabFocus);
-    row->addWidget(b);
-    return b;
-  };
-  play_ = button("Play", "play", "Play or stop (Space)", true);
+  row->setSpacing(6);
+  play_ = add_button("Play", "play", "Play or stop (Space)");
+  play_->setCheckable(true);
   play_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   play_->setIcon(family_icon("play"));
   play_->setMinimumWidth(76);
-  place_ = new QLabel(this);
-  place_->setObjectName("place");
-  row->addWidget(place_);
-  rate_ = new QLabel(this);
-  rate_->setObjectName("quiet");
-  row->addWidget(rate_);
+  round_ = add_button("Loop", "round", "At the end: from the beginning, back again, or stop");
+  round_->setMinimumWidth(74);
+  auto label = [&](const char* name) {
+    auto* l = new QLabel(this);
+    l->setObjectName(name);
+    row->addWidget(l);
+    return l;
+  };
+  place_ = label("place");
+  said_ = label("quiet");
+  said_->installEventFilter(this);
   row->addStretch(1);
-  range_ = new QLabel(this);
-  range_->setObjectName("quiet");
-  row->addWidget(range_);
-  connect(button("In", "in", "The film begins at this frame (I)", false), &QToolButton::clicked,
-          this, &Transport::set_in);
-  connect(button("Out", "out", "The film ends at this frame (O)", false), &QToolButton::clicked,
-          this, &Transport::set_out);
+  range_ = label("quiet");
   fps_ = new QComboBox(this);
   fps_->setObjectName("fps");
   fps_->setToolTip("Frame rate of the film and of playing");
-  for (const char* r : {"15", "23.976", "24", "25", "29.97", "30", "60"})
+  fps_->setAccessibleName("Frame rate");
+  for (const char* r : {"12", "15", "23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"})
     fps_->addItem(QString(r) + " fps", QString(r).toDouble());
   row->addWidget(fps_);
-  sheet_button =
-      button("Sheet", "sheet", "Contact sheet of all frames beside the picture (T)", true);
+  sheet_button = add_button("Sheet", "sheet", "Contact sheet of all frames beside the picture (T)");
   neighbours_button =
-      button("Neighbours", "neighbours", "This frame between those before and after it (N)", true);
-  connect(neighbours_button, &QToolButton::toggled, &picture, &PictureView::set_neighbours);
-  seam_button = button("Seam", "seam", "As shot left of a seam that can be dragged (S)", true);
-  full_button = button("100 %", "full", "Every pixel, developed at full quality (Z)", true);
-  connect(seam_button, &QToolButton::toggled, &picture, &PictureView::set_seam);
-  connect(full_button, &QToolButton::toggled, &picture, &PictureView::set_full);
+      add_button("Neighbours", "neighbours", "This frame between those before and after it (N)");
+  seam_button = add_button("Seam", "seam",
+                           "Left of a seam that can be dragged: as shot, a pinned frame, or a kept "
+                           "version (S)");
+  for (auto* b : {sheet_button, neighbours_button, seam_button}) b->setCheckable(true);
+  compare_menu = new QMenu("Com&pare", this);
+  compare_menu->setObjectName("compare");
+  connect(compare_menu, &QMenu::aboutToShow, this, &Transport::fill_compare_menu);
+  fill_compare_menu();
+  seam_button->setPopupMode(QToolButton::MenuButtonPopup);
+  seam_button->setMenu(compare_menu);
+  zoom_ = new QComboBox(this);
+  zoom_->setObjectName("zoom");
+  zoom_->setToolTip("How large the picture is (Z: fit or 100 %; the wheel on the picture)");
+  zoom_->setAccessibleName("Size of the picture");
+  for (double step : Zoom::kSteps)
+    zoom_->addItem(step == Zoom::kFit ? QString("Fit") : QString("%1 %").arg(100 * step), step);
+  row->addWidget(zoom_);
   connect(play_, &QToolButton::clicked, this, &Transport::toggle_play);
+  connect(round_, &QToolButton::clicked, this, [this] {
+    player_.set_round(Player::Round((static_cast<int>(player_.round()) + 1) % 3));
+  });
+  connect(&player_, &Player::changed, this, &Transport::show_playing);
+  connect(neighbours_button, &QToolButton::toggled, &picture, &PictureView::set_neighbours);
+  connect(seam_button, &QToolButton::toggled, &picture, &PictureView::set_seam);
+  connect(&session_.compare, &Compare::changed, this, [this] {
+    if (session_.compare.with() != Compare::With::as_shot) seam_button->setChecked(true);
+  });
+  connect(zoom_, &QComboBox::activated, this,
+          [this](int i) { picture_.set_zoom(zoom_->itemData(i).toDouble()); });
+  connect(&picture, &PictureView::zoom_changed, this, &Transport::show_zoom);
+  connect(&picture, &PictureView::pointer_moved, this, &Transport::show_pointed);
+  connect(&picture, &PictureView::shown_changed, this, &Transport::show_pointed);
   connect(fps_, &QComboBox::activated, this, [this](int i) {
     session_.document.edit("Set frame rate",
                            [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
   });
-  timer_.setTimerType(Qt::PreciseTimer);
-  connect(&timer_, &QTimer::timeout, this, &Transport::tick);
   session_.on_change(this, [this] { show_place(); });
-  connect(&session_.document, &Document::opened, this, [this] {
-    if (playing()) toggle_play();
-  });
   show_place();
+}
+
+QToolButton* Transport::add_button(const QString& text, const QString& name, const QString& tip) {
+  auto* b = new QToolButton(this);
+  b->setText(text);
+  b->setObjectName(name);
+  b->setToolTip(tip);
+  b->setFocusPolicy(Qt::TabFocus);
+  layout()->addWidget(b);
+  return b;
+}
+
+void Transport::fill_compare_menu() {
+  compare_menu->clear();
+  const Compare& compare = session_.compare;
+  auto with = [&](const QString& text, Compare::With what, bool there) {
+    auto* action = compare_menu->addAction(text);
+    action->setCheckable(true);
+    action->setChecked(compare.with() == what);
+    action->setEnabled(there);
+    connect(action, &QAction::triggered, this, [this, what] {
+      session_.compare.set_with(what);
+      seam_button->setChecked(true);
+    });
+  };
+  const int pinned = session_.document.is_open() ? compare.pinned() : -1;
+  with("With the frame as shot", Compare::With::as_shot, true);
+  with(pinned < 0 ? QString("With a pinned frame")
+                  : QString("With frame %1, pinned").arg(pinned + 1),
+       Compare::With::pinned, pinned >= 0);
+  with("With the kept version", Compare::With::version, compare.has_version());
+  compare_menu->addSeparator();
+  connect(compare_menu->addAction("Pin this frame"), &QAction::triggered, &session_.compare,
+          &Compare::pin);
+  connect(compare_menu->addAction("Keep this version of the look"), &QAction::triggered,
+          &session_.compare, &Compare::keep_version);
 }
 
 void Transport::show_place() {
@@ -77,16 +127,15 @@ void Transport::show_place() {
   setEnabled(open);
   if (!open) return place_->setText("");
   const auto& s = session_.document.shoot();
-  const auto& f = s.sequence.frames[session_.playhead.frame()];
+  const auto& f = s.sequence.frames[static_cast<std::size_t>(session_.playhead.frame())];
   const auto keys = key_places(s);
   const auto key = std::ranges::find(keys, session_.playhead.frame());
-  place_->setText(QString("%1 · frame %2 of %3%4")
-                      .arg(QString::fromStdString(format_clock(f.time)))
-                      .arg(session_.playhead.frame() + 1)
-                      .arg(s.frame_count())
-                      .arg(key != keys.end()
-                               ? QString(" · key frame %1").arg(key - keys.begin() + 1)
-                               : QString()));
+  place_->setText(
+      QString("%1 · frame %2 of %3%4")
+          .arg(QString::fromStdString(format_clock(f.time)))
+          .arg(session_.playhead.frame() + 1)
+          .arg(s.frame_count())
+          .arg(key != keys.end() ? QString(" · key %1").arg(key - keys.begin() + 1) : QString()));
   const auto [in, out] = film_range(s);
   range_->setText(in > 0 || out < s.frame_count() - 1
                       ? QString("film %1–%2").arg(in + 1).arg(out + 1)
@@ -99,81 +148,75 @@ void Transport::show_place() {
                            fps_->count() - 1));
 }
 
+void Transport::show_playing() {
+  const bool on = playing();
+  play_->setChecked(on);
+  play_->setText(on ? "Stop" : "Play");
+  play_->setIcon(family_icon(on ? "stop" : "play"));
+  const char* const rounds[] = {"Loop", "To and fro", "Once"};
+  round_->setText(rounds[static_cast<int>(player_.round())]);
+  if (!on) return show_pointed();
+  const double reached = player_.measured_fps(), wanted = session_.document.decisions().fps;
+  if (reached <= 0) return said_->clear();
+  const bool slow = reached < wanted * 0.93;
+  said_->setText(slow ? QString("<span style='color:%1'>%2 of %3 fps: frames are skipped</span>")
+                            .arg(colour::coral.name())
+                            .arg(reached, 0, 'f', 1)
+                            .arg(wanted)
+                      : QString("playing at %1 fps").arg(wanted));
+}
+
+// Display values, and what the sensor saw there.
+void Transport::show_pointed() {
+  if (playing()) return;
+  const auto pointed = picture_.pointed();
+  if (!pointed) return said_->clear();
+  auto value = [&](int v) {
+    return per_cent_ ? QString::number(std::lround(100 * v / 255.0)) : QString::number(v);
+  };
+  const QColor& c = pointed->shown;
+  QString text = QString("%1 %2 %3%4")
+                     .arg(value(c.red()), value(c.green()), value(c.blue()), per_cent_ ? " %" : "");
+  if (pointed->sensor) {
+    QStringList stops;
+    for (double s : *pointed->sensor) stops << number_text(s, 1, false);
+    text += QString(" · %1 stops").arg(stops.join(" "));
+  }
+  said_->setText(text);
+  said_->setToolTip(
+      "Below the pointer: red, green, blue as shown (a click: 0 to 255 or per cent), and what the "
+      "sensor saw, in stops below its end");
+}
+
+bool Transport::eventFilter(QObject* of, QEvent* e) {
+  if (of == said_ && e->type() == QEvent::MouseButtonPress) {
+    per_cent_ = !per_cent_;
+    show_pointed();
+    return true;
+  }
+  return QWidget::eventFilter(of, e);
+}
+
+void Transport::show_zoom() { zoom_->setCurrentIndex(zoom_->findData(picture_.zoom())); }
+
+void Transport::toggle_full() {
+  picture_.set_zoom(picture_.zoom() == Zoom::kFit ? 1.0 : Zoom::kFit);
+}
+
 void Transport::set_in() {
   if (!session_.document.is_open()) return;
   session_.document.edit("Set in", [&](Shoot& s) {
-    s.decisions.in = session_.playhead.frame();
-    if (s.decisions.out >= 0 && s.decisions.out < s.decisions.in) s.decisions.out = -1;
+    const int here = session_.playhead.frame(), out = film_range(s).second;
+    set_film_range(s, here, out < here ? s.frame_count() - 1 : out);
   });
 }
 
 void Transport::set_out() {
   if (!session_.document.is_open()) return;
   session_.document.edit("Set out", [&](Shoot& s) {
-    s.decisions.out =
-        session_.playhead.frame() == s.frame_count() - 1 ? -1 : session_.playhead.frame();
-    if (s.decisions.out >= 0 && s.decisions.in > s.decisions.out) s.decisions.in = 0;
+    const int here = session_.playhead.frame(), in = film_range(s).first;
+    set_film_range(s, in > here ? 0 : in, here);
   });
-}
-
-std::vector<int> Transport::next_frames(int count) const {
-  auto film = film_frames(session_.document.shoot());
-  const auto& frames = session_.document.shoot().sequence.frames;
-  std::erase_if(film, [&](const FilmFrame& f) {  // what cannot be shown is passed over
-    return !f.made() && !frames[f.frame].usable();
-  });
-  if (film.empty()) return {};
-  const auto it = std::upper_bound(film.begin(), film.end(), session_.playhead.frame(),
-                                   [](int f, const FilmFrame& other) { return f < other.frame; });
-  const auto at = static_cast<std::size_t>(it - film.begin());
-  std::vector<int> out;
-  for (int k = 0; k < count; ++k)
-    out.push_back(film[(at + static_cast<std::size_t>(k)) % film.size()].frame);
-  return out;
-}
-
-void Transport::toggle_play() {
-  if (!session_.document.is_open()) return;
-  if (playing()) {
-    timer_.stop();
-    rate_->clear();
-  } else {
-    due_ = 0;
-    shown_ = 0;
-    clock_.start();
-    window_.start();
-    timer_.start(4);
-  }
-  session_.playhead.set_playing(playing());
-  play_->setChecked(playing());
-  play_->setText(playing() ? "Stop" : "Play");
-  play_->setIcon(family_icon(playing() ? "stop" : "play"));
-}
-
-void Transport::tick() {
-  const double pace = 1000.0 / session_.document.decisions().fps;
-  if (ahead_.empty() || ahead_from_ != session_.playhead.frame() ||
-      ahead_version_ != session_.version()) {
-    ahead_ = next_frames(10);
-    ahead_from_ = session_.playhead.frame();
-    ahead_version_ = session_.version();
-    preview_.prefetch(ahead_);
-  }
-  if (ahead_.empty() || clock_.elapsed() < due_) return;
-  const int next = ahead_.front();
-  if (preview_.get(next, Rendering::live, false).isNull())
-    return;  // shown when it is there, never a wrong one
-  due_ = std::max(due_ + pace, clock_.elapsed() - pace);
-  ++shown_;
-  session_.playhead.set_frame(next);
-  if (window_.elapsed() > 1000) {
-    measured_ = 1000.0 * shown_ / static_cast<double>(window_.restart());
-    shown_ = 0;
-    const bool slow = measured_ < session_.document.decisions().fps * 0.93;
-    rate_->setText(slow ? QString("<span style='color:#e8836b'>playing at %1 fps</span>")
-                              .arg(measured_, 0, 'f', 1)
-                        : QString("playing at %1 fps").arg(session_.document.decisions().fps));
-  }
 }
 
 }  // namespace tsukimi::app

@@ -1,13 +1,15 @@
-// Below the picture: play, where we are, in and out, frame rate, fit or 100 %, before and after.
+// Below the picture: play, where we are, what lies below the pointer, frame rate, what the picture
+// is compared with, how large it is.
 #pragma once
 
 #include <QComboBox>
-#include <QElapsedTimer>
 #include <QLabel>
+#include <QMenu>
 #include <QToolButton>
 #include <QWidget>
 
 #include "app/picture/picture_view.h"
+#include "app/picture/player.h"
 
 namespace tsukimi::app {
 
@@ -15,31 +17,34 @@ class Transport : public QWidget {
   Q_OBJECT
  public:
   Transport(Session& session, Preview& preview, PictureView& picture, QWidget* parent = nullptr);
-  void toggle_play();
-  bool playing() const { return timer_.isActive(); }
-  double measured_fps() const { return measured_; }
+  void toggle_play() { player_.toggle(); }
+  bool playing() const { return player_.playing(); }
+  double measured_fps() const { return player_.measured_fps(); }
+  Player& player() { return player_; }
   void set_in();
   void set_out();
-  QToolButton *sheet_button, *neighbours_button, *seam_button, *full_button;
+  void toggle_full();  // 100 % or fit
+  QToolButton *sheet_button, *neighbours_button, *seam_button;
+  QMenu* compare_menu;
+
+ protected:
+  bool eventFilter(QObject* of, QEvent* e) override;
 
  private:
+  QToolButton* add_button(const QString& text, const QString& name, const QString& tip);
+  void fill_compare_menu();
   void show_place();
-  void tick();
-  std::vector<int> next_frames(
-      int count) const;  // of the film, round from its end to its beginning
+  void show_playing();
+  void show_pointed();
+  void show_zoom();
 
   Session& session_;
-  Preview& preview_;
-  QToolButton* play_;
-  QLabel *place_, *range_, *rate_;
-  QComboBox* fps_;
-  QTimer timer_;
-  QElapsedTimer clock_, window_;
-  int shown_ = 0;  // frames shown in the window of measurement
-  double measured_ = 0, due_ = 0;
-  std::vector<int> ahead_;  // the frames after `ahead_from_`, asked for already
-  int ahead_from_ = -1;
-  quint64 ahead_version_ = 0;
+  PictureView& picture_;
+  Player player_;
+  QToolButton *play_, *round_;
+  QLabel *place_, *range_, *said_;  // said_: the rate that is reached, or the values pointed at
+  QComboBox *fps_, *zoom_;
+  bool per_cent_ = false;  // of display values
 };
 
 }  // namespace tsukimi::app

@@ -1,0 +1,135 @@
+#include "app/picture/player.h"
+
+#include <cmath>
+
+namespace tsukimi::app {
+namespace {
+constexpr int kTick = 4;       // ms
+constexpr int kWindow = 1000;  // ms in which shown frames are counted
+constexpr int kAhead = 36;     // steps that are looked ahead
+constexpr int kAtOnce = 10;    // pictures that are asked for at once
+}  // namespace
+
+Player::Player(Session& session, Preview& preview) : session_(session), preview_(preview) {
+  timer_.setTimerType(Qt::PreciseTimer);
+  connect(&timer_, &QTimer::timeout, this, &Player::tick);
+  connect(&preview_, &Preview::ready, this, [this] { ++made_; });
+  connect(&session_.document, &Document::opened, this, [this] {
+    if (playing()) toggle();
+  });
+}
+
+void Player::set_round(Round round) {
+  round_ = round;
+  if (playing()) toggle(), toggle();
+  emit changed();
+}
+
+void Player::list_frames() {
+  const auto& frames = session_.document.shoot().sequence.frames;
+  const int here = session_.playhead.frame();
+  film_.clear();
+  first_ = 0;
+  for (const FilmFrame& f : film_frames(session_.document.shoot())) {
+    if (!f.made() && !frames[static_cast<std::size_t>(f.frame)].usable()) continue;
+    if (f.frame <= here) first_ = static_cast<int>(film_.size());
+    film_.push_back(f.frame);
+  }
+  if (round_ == Round::once && first_ + 1 >= static_cast<int>(film_.size())) first_ = 0;
+}
+
+void Player::toggle() {
+  if (!session_.document.is_open()) return;
+  if (playing()) {
+    timer_.stop();
+  } else {
+    list_frames();
+    if (film_.empty()) return;
+    step_ = -1;
+    shown_ = made_ = 0;
+    measured_ = 0;
+    version_ = session_.version();
+    clock_.start();
+    shown_since_.start();
+    made_since_.start();
+    timer_.start(kTick);
+  }
+  session_.playhead.set_playing(playing());
+  emit changed();
+}
+
+std::optional<int> Player::frame_at(qint64 step) const {
+  const auto n = static_cast<qint64>(film_.size());
+  qint64 i = first_ + step;
+  switch (round_) {
+    case Round::loop:
+      i %= n;
+      break;
+    case Round::to_and_fro: {
+      const qint64 period = std::max<qint64>(1, 2 * (n - 1));
+      i %= period;
+      if (i >= n) i = period - i;
+      break;
+    }
+    case Round::once:
+      if (i >= n) return {};
+      break;
+  }
+  return film_[static_cast<std::size_t>(i)];
+}
+
+// Of the steps ahead those that can be made before their moment at the pace that is reached.
+void Player::ask_ahead(qint64 step) {
+  std::vector<int> wanted;
+  for (qint64 k = 1; k <= kAhead && static_cast<int>(wanted.size()) < kAtOnce; ++k) {
+    const auto frame = frame_at(step + k);
+    if (!frame) break;
+    if (preview_.has(*frame, Rendering::live)) continue;
+    const double in_time = static_cast<double>(k) / fps() * pace_;
+    if (static_cast<double>(wanted.size()) + 1 <= in_time) wanted.push_back(*frame);
+  }
+  idle_ |= wanted.empty();
+  preview_.prefetch(wanted);
+}
+
+void Player::measure_pace() {
+  constexpr int kPaceWindow = 400;
+  if (made_since_.elapsed() < kPaceWindow) return;
+  const double made = 1000.0 * made_ / static_cast<double>(made_since_.restart());
+  // Where there was always something to make, it is what can be reached; else at least that.
+  pace_ = idle_ ? std::max(pace_, made) : std::max(2.0, 0.5 * (pace_ + made));
+  made_ = 0;
+  idle_ = false;
+}
+
+void Player::tick() {
+  if (version_ != session_.version()) {  // what belongs to the film may be other frames
+    version_ = session_.version();
+    list_frames();
+    if (film_.empty()) return toggle();
+    clock_.restart();
+    step_ = -1;
+  }
+  measure_pace();
+  const auto step = static_cast<qint64>(static_cast<double>(clock_.elapsed()) * fps() / 1000.0);
+  const bool fresh = step != step_;
+  if (fresh) {
+    step_ = step;
+    seen_ = false;
+    ask_ahead(step);
+  }
+  const auto frame = frame_at(step);
+  if (!frame) return toggle();
+  if (!seen_ && !preview_.get(*frame, Rendering::live, false).isNull()) {
+    seen_ = true;
+    ++shown_;
+    session_.playhead.set_frame(*frame);
+  }
+  if (shown_since_.elapsed() >= kWindow) {
+    measured_ = 1000.0 * shown_ / static_cast<double>(shown_since_.restart());
+    shown_ = 0;
+    emit changed();
+  }
+}
+
+}  // namespace tsukimi::app

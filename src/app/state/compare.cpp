@@ -1,0 +1,74 @@
+#include "app/state/compare.h"
+
+namespace tsukimi::app {
+
+Compare::Compare(Document& document, LightWork& light, Playhead& playhead, Notices& notices)
+    : document_(document), light_(light), playhead_(playhead), notices_(notices) {
+  connect(&document_, &Document::opened, this, [this, serial = quint64(0)]() mutable {
+    if (std::exchange(serial, document_.shoot_serial()) == document_.shoot_serial()) return;
+    pinned_.reset();
+    version_.reset();
+    course_.reset();
+    tell(With::as_shot);
+  });
+  // Its frames may lie elsewhere in time now.
+  connect(&document_, &Document::changed, this, [this] {
+    if (version_) course_ = std::make_unique<Course>(course_of(document_.shoot(), *version_));
+  });
+}
+
+void Compare::tell(With with) {
+  with_ = with;
+  ++serial_;
+  emit changed();
+}
+
+void Compare::set_with(With with) {
+  if (!document_.is_open()) return;
+  if (with == With::pinned && !pinned_) return pin();
+  if (with == With::version && !version_) return keep_version();
+  tell(with);
+}
+
+void Compare::pin() {
+  if (!document_.is_open()) return;
+  pinned_ = document_.shoot().sequence.id_of(playhead_.frame());
+  tell(With::pinned);
+  emit notices_.message(
+      QString("Frame %1 is pinned: it stands left of the seam.").arg(playhead_.frame() + 1));
+}
+
+void Compare::keep_version() {
+  if (!document_.is_open()) return;
+  version_ = document_.decisions().look;
+  course_ = std::make_unique<Course>(course_of(document_.shoot(), *version_));
+  tell(With::version);
+  emit notices_.message("This version of the look is kept: it stands left of the seam.");
+}
+
+int Compare::pinned() const {
+  return pinned_ && document_.is_open() ? document_.shoot().sequence.place_of(*pinned_) : -1;
+}
+
+FilmRecipe Compare::recipe(int frame, const Placement& placement) const {
+  const Shoot& shoot = document_.shoot();
+  const bool pin = with_ == With::pinned;
+  const int of = pin ? pinned() : frame;
+  return film_recipe_without_lenses(shoot, pin ? document_.course() : *course_, light_.plan(),
+                                    film_frame_at(shoot, of).value_or(FilmFrame{of, -1, -1}),
+                                    placement);
+}
+
+QString Compare::before() const {
+  return with_ == With::as_shot  ? QString("as shot")
+         : with_ == With::pinned ? QString("frame %1").arg(pinned() + 1)
+                                 : QString("kept version");
+}
+
+QString Compare::after() const {
+  return with_ == With::as_shot  ? QString("developed")
+         : with_ == With::pinned ? QString("frame %1").arg(playhead_.frame() + 1)
+                                 : QString("as it is now");
+}
+
+}  // namespace tsukimi::app
