@@ -16,7 +16,9 @@ int main(int argc, char** argv) {
   parser.addVersionOption();
   parser.addPositionalArgument("path", "A folder of frames or a .tsukimi shoot");
   parser.process(application);
-  tsukimi::app::apply_style(application);
+  const auto preferences = tsukimi::app::Preferences::read();
+  preferences.apply();
+  tsukimi::app::apply_style(application, preferences.text);
   tsukimi::app::MainWindow window;
   window.show();
   // Its bytes, as they were given: the parser has only a text of them.

@@ -12,8 +12,11 @@
 
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/dialogs/open_dialog.h"
+#include "app/dialogs/preferences_dialog.h"
+#include "app/dialogs/shortcuts_dialog.h"
 #include "app/widgets/focus_guard.h"
 #include "app/widgets/path_text.h"
+#include "app/widgets/restored_bar.h"
 #include "app/widgets/style.h"
 
 namespace tsukimi::app {
@@ -49,6 +52,9 @@ MainWindow::MainWindow() : preview_(session_) {
     stack_->addWidget(panel);
     connect(panel, &Panel::done, this, [this] { open_drawer(kLookDrawer); });
   }
+  history_ = new HistoryPanel(session_);
+  stack_->addWidget(history_);
+  connect(history_, &Panel::done, this, [this] { open_drawer(rail_->current()); });
   connect(look, &LookDrawer::panel_wanted, this, &MainWindow::open_panel);
   stack_->setMinimumWidth(230);
 
@@ -58,6 +64,7 @@ MainWindow::MainWindow() : preview_(session_) {
   column->setSpacing(0);
   sheet_ = new ContactSheet(session_, preview_);
   sheet_->hide();
+  column->addWidget(new RestoredBar(session_));
   auto* pictures = new QSplitter(Qt::Horizontal);
   pictures->setHandleWidth(1);
   pictures->addWidget(sheet_);
@@ -122,6 +129,7 @@ MainWindow::MainWindow() : preview_(session_) {
     facts_->show_message(notes.join("  "));
     remember_recent();
     show_state();
+    show_hints();
   });
   connect(&session_.opener, &Opener::opening_changed, this, &MainWindow::show_state);
   connect(picture_, &PictureView::rested, this, [this] {
@@ -138,7 +146,7 @@ MainWindow::MainWindow() : preview_(session_) {
                     session_.document.name() + " has changes that are not saved.",
                     QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     const int answer = box.exec();
-    return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save(false));
+    return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save_and_wait());
   };
   may_stop_export = [this] {
     QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
@@ -154,6 +162,7 @@ MainWindow::MainWindow() : preview_(session_) {
   open_drawer(kLookDrawer);
   picture_->setFocus();
   QSettings settings;
+  follow(Preferences::read());
   show_state();
   restoreGeometry(settings.value("window/geometry").toByteArray());
   splitter->restoreState(settings.value("window/splitter").toByteArray());
@@ -261,6 +270,8 @@ void MainWindow::build_menus() {
       session_.exports.start(false);
   });
   shoot->addSeparator();
+  add(shoot, "&Preferences …", QKeySequence("Ctrl+,"), [this] { show_preferences(); });
+  shoot->addSeparator();
   add(shoot, "&Quit", QKeySequence::Quit, [this] { close(); });
 
   auto* edit = menus_->addMenu("&Edit");
@@ -276,6 +287,9 @@ void MainWindow::build_menus() {
   add(edit, "C&arry …", QKeySequence("Ctrl+Shift+V"), [this] { open_panel(LookDrawer::kCarry); });
   add(edit, "Saved &looks …", QKeySequence("Ctrl+L"), [this] { open_panel(LookDrawer::kLooks); });
   edit->addSeparator();
+  add(edit, "&History", QKeySequence("Ctrl+H"), [this] {
+    if (session_.document.is_open()) stack_->setCurrentWidget(history_);
+  });
   add(edit, "&Start over", {}, [this] { session_.document.start_over(); });
 
   auto* frame = menus_->addMenu("&Frame");
@@ -346,7 +360,11 @@ void MainWindow::build_menus() {
     add(view, names[i], QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
 
   auto* help = menus_->addMenu("&Help");
-  add(help, "&Shortcuts", QKeySequence(Qt::Key_F1), [this] { show_shortcuts(); });
+  add(help, "&Shortcuts", QKeySequence(Qt::Key_F1), [this] {
+    auto* dialog = new ShortcutsDialog(*menus_, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
+  });
 }
 
 void MainWindow::offer_sequences(std::shared_ptr<const FolderScan> scan) {
@@ -384,7 +402,7 @@ void MainWindow::ask_open_shoot() {
   if (!file.isEmpty()) open(path_of(file));
 }
 
-bool MainWindow::save(bool ask_name) {
+bool MainWindow::save(bool ask_name, std::function<void(bool)> then) {
   if (!session_.document.is_open()) return false;
   fs::path file = session_.document.file();
   if (file.empty() || ask_name) {
@@ -395,8 +413,21 @@ bool MainWindow::save(bool ask_name) {
     file = path_of(chosen);
     if (file.extension() != ".tsukimi") file += ".tsukimi";
   }
-  session_.document.save(file);
-  return !session_.document.has_unsaved();
+  session_.document.save(file, std::move(then));
+  return true;
+}
+
+// For who closes: the window lives on until it is on the disk.
+bool MainWindow::save_and_wait() {
+  QEventLoop loop;
+  bool done = false;
+  if (!save(false, [&](bool saved) {
+        done = saved;
+        loop.quit();
+      }))
+    return false;
+  loop.exec(QEventLoop::ExcludeUserInputEvents);
+  return done && !session_.document.has_unsaved();
 }
 
 void MainWindow::remember_recent() {
@@ -425,18 +456,49 @@ void MainWindow::fill_recent(QMenu* menu) {
   if (menu->isEmpty()) menu->addAction("none yet")->setEnabled(false);
 }
 
-void MainWindow::show_shortcuts() {
-  QString text = "<table cellspacing='6'>";
-  for (auto* menu : menus_->actions())
-    for (auto* a : menu->menu()->actions())
-      if (!a->shortcut().isEmpty())
-        text += QString("<tr><td><b>%1</b></td><td>%2</td></tr>")
-                    .arg(a->shortcut().toString(QKeySequence::NativeText),
-                         a->text().remove('&').remove(" …"));
-  text += "</table>";
-  auto* box = new QMessageBox(QMessageBox::NoIcon, "Shortcuts", text, QMessageBox::Ok, this);
-  box->setAttribute(Qt::WA_DeleteOnClose);
-  box->open();
+void MainWindow::follow(const Preferences& p) {
+  p.apply();
+  picture_->set_finish_at_rest(p.finish_at_rest);
+  const int grey = static_cast<int>(std::lround(2.55 * p.surround));
+  picture_->set_surround(p == Preferences{} || p.surround == Preferences{}.surround
+                             ? colour::ground
+                             : QColor(grey, grey, grey));
+  preview_.set_memory(p.pictures_mb > 0 ? static_cast<qint64>(p.pictures_mb) << 20
+                                        : Preview::memory_by_what_is_free());
+}
+
+void MainWindow::show_preferences() {
+  auto* dialog = new PreferencesDialog(Preferences::read(), this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  connect(dialog, &PreferencesDialog::changed, this, &MainWindow::follow);
+  dialog->open();
+}
+
+void MainWindow::show_hints() {
+  if (QSettings().value("hints/seen").toBool() || hints_) return;
+  auto in_window = [this](QWidget* of, const QRect& r) {
+    return QRect(of->mapTo(this, r.topLeft()), r.size());
+  };
+  hints_ = new Hints(
+      {{[=, this] {
+          auto* ruler = findChild<Ruler*>(info(Param::exposure).name);
+          return in_window(ruler, ruler->rect());
+        },
+        "Drag a ruler: the picture follows, and a key frame remembers it. Below it runs the same "
+        "value over the whole sequence."},
+       {[=, this] { return in_window(timeline_, timeline_->key_frames().toRect()); },
+        "Key frames are moons. Values run from one to the next; drag one to another moment, or let "
+        "places be proposed (Ctrl+K)."},
+       {[=, this] {
+          return in_window(rail_, rail_->entry_rect(static_cast<int>(drawers_.size()) - 1));
+        },
+        "From above to below is the order of the work. Here the film's frames are written; "
+        "originals are only ever read."}},
+      this);
+  connect(hints_, &Hints::over, this, [this] {
+    QSettings().setValue("hints/seen", true);
+    hints_->deleteLater();
+  });
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {

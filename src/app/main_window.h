@@ -8,8 +8,10 @@
 #include "app/drawers/panels.h"
 #include "app/picture/contact_sheet.h"
 #include "app/start/start_page.h"
+#include "app/state/preferences.h"
 #include "app/timeline/timeline.h"
 #include "app/widgets/facts_bar.h"
+#include "app/widgets/hints.h"
 #include "app/widgets/rail.h"
 #include "app/widgets/thin_time.h"
 #include "app/widgets/transport.h"
@@ -61,12 +63,16 @@ class MainWindow : public QMainWindow {
   void offer_sequences(std::shared_ptr<const FolderScan> scan);
   void ask_open_folder();
   void ask_open_shoot();
-  bool save(bool ask_name);
+  // False: nothing is saved, no name was given.
+  bool save(bool ask_name, std::function<void(bool)> then = {});
+  bool save_and_wait();
   void show_state();  // of nothing, of something that is being opened, of a shoot
   void remember_recent();
   void remember_picture();
   void fill_recent(QMenu* menu);
-  void show_shortcuts();
+  void show_preferences();
+  void follow(const Preferences& preferences);
+  void show_hints();  // the first time that something is open
   void refresh_attention();
 
   TaskList tasks_;
@@ -80,9 +86,11 @@ class MainWindow : public QMainWindow {
   QStackedWidget* centre_;  // the start page, or
   QWidget* body_;           // all else
   Rail* rail_;
+  QPointer<Hints> hints_;
   QStackedWidget* stack_;  // of drawers
   std::vector<Drawer*> drawers_;
   std::vector<Panel*> panels_;  // of the Look drawer, in the order of LookDrawer::Panel
+  HistoryPanel* history_;
   PictureView* picture_;
   ContactSheet* sheet_;
   Transport* transport_;

@@ -8,6 +8,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <mutex>
 
 #include "base/file.h"
 #include "base/user_folders.h"
@@ -24,6 +25,17 @@ struct CacheFile {
   std::uintmax_t bytes;
   fs::path path;
 };
+
+// What the user chose.
+struct Chosen {
+  std::mutex mutex;
+  fs::path folder;
+  std::uintmax_t limit = 10ull << 30;
+};
+Chosen& chosen() {
+  static Chosen c;
+  return c;
+}
 
 std::vector<CacheFile> files_in(const fs::path& folder, const std::string& begin) {
   std::vector<CacheFile> out;
@@ -45,7 +57,19 @@ void oldest_first(std::vector<CacheFile>& files) {
 
 }  // namespace
 
-fs::path cache_folder() { return user_folder("XDG_CACHE_HOME", ".cache"); }
+fs::path cache_folder() {
+  {
+    const std::lock_guard lock(chosen().mutex);
+    if (!chosen().folder.empty()) return chosen().folder;
+  }
+  return user_folder("XDG_CACHE_HOME", ".cache");
+}
+
+void set_cache(const fs::path& folder, std::uintmax_t limit) {
+  const std::lock_guard lock(chosen().mutex);
+  chosen().folder = folder.is_absolute() ? folder : fs::path();
+  chosen().limit = limit;
+}
 
 fs::path cache_path(const std::string& folder, const std::string& name) {
   const fs::path root = cache_folder();
@@ -97,6 +121,10 @@ Result<std::vector<std::uint8_t>> load_cached(const fs::path& path) {
 }
 
 void trim_cache(std::uintmax_t limit) {
+  if (limit == 0) {
+    const std::lock_guard lock(chosen().mutex);
+    limit = chosen().limit;
+  }
   const fs::path root = cache_folder();
   if (root.empty()) return;
   std::vector<CacheFile> files;

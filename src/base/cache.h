@@ -14,7 +14,11 @@ namespace tsukimi {
 
 // $XDG_CACHE_HOME/tsukimi, or .cache/tsukimi in the user's home. Empty when the user has no home:
 // then nothing is kept, rather than where others may write.
+// Or what set_cache() said.
 std::filesystem::path cache_folder();
+// Where the cache lies from now on (empty: as above), and how large it may become, in bytes.
+// Threads that are at work finish where they began.
+void set_cache(const std::filesystem::path& folder, std::uintmax_t limit);
 // The file of one thing in a folder of the cache; empty when there is no cache.
 std::filesystem::path cache_path(const std::string& folder, const std::string& name);
 // A file name for what `id` says (XXH3, 128 bit).
@@ -29,8 +33,9 @@ Result<std::vector<std::uint8_t>> load_cached(const std::filesystem::path& path)
 // Makes the folder of a cache file, for those who write it themselves; false without a cache.
 bool make_cache_folder(const std::filesystem::path& file);
 
-// Deletes what was not used for longest until the cache is below `limit` bytes.
-void trim_cache(std::uintmax_t limit = 10ull << 30);
+// Deletes what was not used for longest until the cache is below `limit` bytes; 0: below what
+// set_cache() said, else 10 GB.
+void trim_cache(std::uintmax_t limit = 0);
 // Of the files whose names begin so, the `most` used last stay.
 void trim_cache_group(const std::filesystem::path& folder, const std::string& begin,
                       std::size_t most);

@@ -38,6 +38,7 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("tsukimi-screenshots");
   QApplication::setApplicationName("tsukimi-screenshots");
   QSettings().clear();
+  QSettings().setValue("hints/seen", true);
   QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
       .removeRecursively();
   apply_style(application);
@@ -149,6 +150,34 @@ int main(int argc, char** argv) {
           "/home/you/film/harbour", "harbour_#####", tsukimi::FileFormat::tiff16, 92, {}};
     });
   });
+  // A dialog over the window.
+  auto over = [&](const char* name, QWidget* dialog) {
+    QTest::qWait(200);
+    QPixmap all = w.grab();
+    QPainter(&all).drawPixmap((w.width() - dialog->width()) / 2,
+                              (w.height() - dialog->height()) / 2, dialog->grab());
+    all.save(QDir(argv[2]).filePath(QString(name) + ".png"));
+    std::printf("%s\n", name);
+    dialog->close();
+  };
+  for (const char* name : {"shortcuts", "preferences"}) {
+    if (only != name) continue;
+    for (auto* action : w.actions())
+      if (action->text().remove('&').startsWith(QString(name), Qt::CaseInsensitive))
+        action->trigger();
+    over(name, w.findChild<QDialog*>(name));
+  }
+  if (only == "hints") {
+    QSettings().setValue("hints/seen", false);
+    w.open(argv[1]);
+    QTest::qWait(300);
+    settle(w);
+    for (int k = 0; k < 3; ++k) {
+      QTest::qWait(150);
+      w.grab().save(QDir(argv[2]).filePath(QString("hints%1.png").arg(k)));
+      w.findChild<QPushButton*>("next_hint")->click();
+    }
+  }
   if (only.isEmpty() || only == "start") {
     w.open_drawer(1);
     const char* const names[] = {"harbour", "ferry at sunset", "spring tide", "ferry, last run"};

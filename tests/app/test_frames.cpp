@@ -234,7 +234,7 @@ TEST_F(Window, AFolderWithSeveralSequencesOffersThem) {
   EXPECT_EQ(session->document.shoot().frame_count(), 15);
   EXPECT_EQ(session->document.shoot().sequence.frames[0].file, "TSK_0006.dng");
   // Saved and opened again it is that sequence, without asking.
-  session->document.save(dir / "ferry.tsukimi");
+  save(dir / "ferry.tsukimi");
   open(dir / "ferry.tsukimi");
   EXPECT_EQ(session->document.shoot().frame_count(), 15);
 }

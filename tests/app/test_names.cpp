@@ -69,7 +69,7 @@ TEST_P(Names, AShootIsSavedAndOpenedUnderItsName) {
   open(folder);
   session->look.set_value(Param::exposure, 1);
   const fs::path file = dir / odd / (odd + ".tsukimi");
-  session->document.save(file);
+  save(file);
   EXPECT_EQ(beside(), (std::set{odd, odd + ".tsukimi"}));
   EXPECT_FALSE(session->document.has_unsaved());
   open(file);
@@ -77,6 +77,7 @@ TEST_P(Names, AShootIsSavedAndOpenedUnderItsName) {
   EXPECT_EQ(session->document.decisions().look.keys.size(), 1u);
   session->look.set_value(Param::exposure, 2);
   key(Qt::Key_S, Qt::ControlModifier);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !session->document.saving(); }, 10000));
   EXPECT_EQ(beside(), (std::set{odd, odd + ".tsukimi"}));
   EXPECT_EQ(open_shoot(file)->decisions.look.keys[0].values[Param::exposure], 2);
 }

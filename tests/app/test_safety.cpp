@@ -428,7 +428,7 @@ TEST_F(Safety, TheTimelineNamesTheFirstSetting) {
 TEST_F(Safety, AnAutosaveInFlightDoesNotOutliveASave) {
   open();
   const fs::path file = dir / "s.tsukimi";
-  session->document.save(file);
+  save(file);
   // All hands are busy when the autosave begins, so it is written after the work was saved by hand.
   const auto go = std::make_shared<std::atomic<bool>>(false);
   struct AtTheEnd {

@@ -426,7 +426,7 @@ TEST_F(Widgets, ASaveThatFailsSaysSoAndKeepsTheWork) {
   std::ofstream(dir / "file") << "x";
   QString why;
   QObject::connect(&session->notices, &Notices::problem, [&](const QString& text) { why = text; });
-  session->document.save(dir / "file" / "s.tsukimi");  // a folder that is a file
+  save(dir / "file" / "s.tsukimi");  // a folder that is a file
   EXPECT_NE(why.indexOf("s.tsukimi"), -1);
   EXPECT_TRUE(session->document.has_unsaved());
 }

@@ -281,7 +281,7 @@ TEST_F(Window, SavesOpensAgainAndStartsOver) {
   session->document.edit("level", [](Shoot& s) { s.decisions.level.on = true; });
   const fs::path file = dir / "evening.tsukimi";
   const Decisions decided = session->document.decisions();
-  session->document.save(file);
+  save(file);
   EXPECT_FALSE(session->document.has_unsaved());
   w->open(file);
   ASSERT_TRUE(QTest::qWaitFor(

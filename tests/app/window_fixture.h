@@ -45,6 +45,7 @@ class Window : public ::testing::Test {
   void SetUp() override {
     test::use_own_cache();
     QSettings().clear();
+    QSettings().setValue("hints/seen", true);
     QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
         .removeRecursively();
     w = std::make_unique<MainWindow>();
@@ -64,6 +65,10 @@ class Window : public ::testing::Test {
   void open(const fs::path& path = harbour().folder) {
     w->open(path);
     ASSERT_TRUE(settled());
+  }
+  void save(const fs::path& file) {
+    session->document.save(file);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !session->document.saving(); }, 10000));
   }
   template <typename T>
   T* find(const char* name) {

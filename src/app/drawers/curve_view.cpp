@@ -90,7 +90,7 @@ void CurveView::paintEvent(QPaintEvent*) {
   // What comes out of it, lost at both ends.
   if (const auto shown = picture_.shown_picture().tones) {
     QFont small = font();
-    small.setPixelSize(10);
+    small.setPixelSize(text_px(10));
     p.setFont(small);
     auto share = [&](const char* word, double of, double up) {
       p.setPen(of > kWorthALook ? colour::coral : colour::quiet);

@@ -70,7 +70,7 @@ void HistogramView::paintEvent(QPaintEvent*) {
   const QRectF all(rect()), f = all.adjusted(8, 8, -8, -34);
   p.fillRect(QRectF(all.left(), all.top(), all.width(), f.bottom() + 4), colour::ground);
   QFont small = font();
-  small.setPixelSize(10);
+  small.setPixelSize(text_px(10));
   p.setFont(small);
   // The axis: per cent of what is shown, or stops.
   for (int i = 0; i <= 4; ++i) {

@@ -1,4 +1,4 @@
-// What opens in the Look drawer's place: it works on the same rail entry, and goes back to it.
+// What opens in a drawer's place and goes back to it.
 #pragma once
 
 #include <QLineEdit>
@@ -94,6 +94,16 @@ class LooksPanel : public Panel {
   QLineEdit *name_, *group_;
   QCheckBox* exposure_;
   QPushButton *apply_, *save_, *export_, *remove_;
+};
+
+// What was done, step by step; a click goes there.
+class HistoryPanel : public Panel {
+  Q_OBJECT
+ public:
+  explicit HistoryPanel(Session& session);
+
+ protected:
+  void refresh() override {}
 };
 
 // The parts of a look by pages, each with a box; all ticked.

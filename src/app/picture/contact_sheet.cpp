@@ -57,7 +57,7 @@ class FrameDelegate : public QStyledItemDelegate {
     }
     if (aside) p->fillRect(box, QBrush(QColor(0xa9, 0xa7, 0xa2, 110), Qt::BDiagPattern));
     QFont small = option.font;
-    small.setPixelSize(10);
+    small.setPixelSize(text_px(10));
     p->setFont(small);
     const QRect line(cell.left() + 5, cell.bottom() - 22, cell.width() - 10, 18);
     p->setPen(here ? colour::moon : colour::text);

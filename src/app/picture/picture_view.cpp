@@ -19,6 +19,8 @@ constexpr int kRest = 150;  // ms without a movement
 PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
     : QWidget(parent), session_(session), preview_(preview) {
   setObjectName("picture");
+  setAccessibleName("Picture");
+  surround_ = colour::ground;
   setMinimumSize(320, 200);
   setMouseTracking(true);
   setFocusPolicy(Qt::ClickFocus);
@@ -73,6 +75,8 @@ void PictureView::set_before(bool on) { before_ = on, update(); }
 void PictureView::set_seam(bool on) { seam_.on = on, update(); }
 void PictureView::set_neighbours(bool on) { neighbours_ = on, update(); }
 void PictureView::set_clipping(bool on) { clipping_ = on, update(); }
+void PictureView::set_finish_at_rest(bool on) { finishes_ = on, moved(); }
+void PictureView::set_surround(const QColor& colour) { surround_ = colour, update(); }
 void PictureView::set_bare(bool on) { bare_ = on, moved(); }
 
 void PictureView::set_zoom(double zoom) {
@@ -178,12 +182,12 @@ void PictureView::paint_first_look(QPainter& p, const QImage& first) {
 
 void PictureView::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  p.fillRect(rect(), bare_ ? QColor(Qt::black) : colour::ground);
+  p.fillRect(rect(), bare_ ? QColor(Qt::black) : surround_);
   if (const QImage first = session_.opener.first_look(); !first.isNull())
     return paint_first_look(p, first);
   if (!session_.document.is_open()) {
     QFont f = font();
-    f.setPixelSize(15);
+    f.setPixelSize(text_px(15));
     p.setFont(f);
     return paint_words(
         p, "Drop a folder of frames here, or open one (Ctrl+O).\nThe originals are only ever read.",
@@ -218,7 +222,8 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
                        colour::coral);
   Picture picture = preview_.get(frame, shown_kind());
   const bool was = std::exchange(finished_, false);
-  if (!before_ && !rest_.isActive() && !session_.playhead.playing() && unfinished_ != frame)
+  if (finishes_ && !before_ && !rest_.isActive() && !session_.playhead.playing() &&
+      unfinished_ != frame)
     if (const Picture fine = preview_.get(frame, Rendering::finished, false); !fine.isNull()) {
       picture = fine;
       finished_ = true;
@@ -298,7 +303,7 @@ void PictureView::paint_source(QPainter& p, const Canvas& canvas) {
                        : kind_of(file) == FileKind::raw ? "from raw"
                                                         : "from file";
   QFont small = font();
-  small.setPixelSize(10);
+  small.setPixelSize(text_px(10));
   p.setFont(small);
   const QRectF seen = canvas.target.intersected(QRectF(rect()));
   const QSizeF plate = plate_size(p, text);

@@ -23,7 +23,9 @@ class PictureView : public QWidget {
   void set_seam(bool on);      // what it is compared with left of the seam
   void set_zoom(double zoom);  // Zoom::kFit, or screen pixels for one of the picture
   double zoom() const { return zoom_.scale; }
-  void set_clipping(bool on);    // marks on what is lost
+  void set_clipping(bool on);  // marks on what is lost
+  void set_finish_at_rest(bool on);
+  void set_surround(const QColor& colour);
   void set_bare(bool on);        // no margin and no words: whole screen
   void set_neighbours(bool on);  // between the kept frames before and after, each with its name
   // True when what is on screen is this frame with the present settings.
@@ -80,6 +82,8 @@ class PictureView : public QWidget {
   Zoom zoom_;
   PictureTool* dragged_ = nullptr;  // the one that took the press
   bool before_ = false, neighbours_ = false, clipping_ = false, bare_ = false;
+  bool finishes_ = true;  // develops from the file at rest
+  QColor surround_;
   std::optional<QPointF> pointer_;
   int wheel_ = 0;  // eighths of a degree turned since the last step
   Picture shown_;

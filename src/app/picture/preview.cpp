@@ -44,7 +44,7 @@ Preview::Preview(Session& session)
     : session_(session), alive_(std::make_shared<std::atomic<bool>>(true)) {
   pool_.setMaxThreadCount(kThreads);
   kept(Rendering::thumbnail).most = 60 * kMB;
-  set_memory(std::clamp(static_cast<qint64>(free_memory() / 8), 200 * kMB, 2000 * kMB));
+  set_memory(memory_by_what_is_free());
   connect(&session_.document, &Document::opened, this, [this] {
     ++epoch_;
     made_.clear();
@@ -52,6 +52,10 @@ Preview::Preview(Session& session)
     wanted_.clear();
     waiting_.clear();
   });
+}
+
+qint64 Preview::memory_by_what_is_free() {
+  return std::clamp(static_cast<qint64>(free_memory() / 8), 200 * kMB, 2000 * kMB);
 }
 
 Preview::~Preview() {

@@ -47,6 +47,7 @@ class Preview : public QObject {
   // For pictures that are kept, in bytes; the newest is kept whatever its size. Thumbnails have
   // theirs.
   void set_memory(qint64 most) { kept(Rendering::live).most = most; }
+  static qint64 memory_by_what_is_free();
 
   // The picture, if it is there for the present settings and view; otherwise it is asked for and
   // ready() follows. `stale` may return the latest picture of that frame made with older ones.

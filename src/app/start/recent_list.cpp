@@ -56,7 +56,7 @@ void RecentList::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   QFont title = font();
-  title.setPixelSize(15);
+  title.setPixelSize(text_px(15));
   title.setBold(true);
   p.setFont(title);
   p.setPen(colour::text);

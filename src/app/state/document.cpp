@@ -145,18 +145,39 @@ void Document::append(std::vector<FrameInfo> frames) {
   emit changed();
 }
 
-void Document::save(const fs::path& file) {
-  const auto result = save_shoot(*shoot_, file);
-  if (!result) {
-    emit notices_.problem(QString::fromStdString(result.error().message));
+void Document::save(const fs::path& file, std::function<void(bool)> then) {
+  if (saving()) {  // one after the other
+    save_next_ = [this, file, then = std::move(then)] { save(file, then); };
     return;
   }
-  discard_autosave();
-  file_ = whole_path(file);
-  discard_autosave();
-  undo_.setClean();
-  emit saved();
-  emit notices_.message("Saved as " + shown_path(file_));
+  const fs::path to = whole_path(file);
+  const auto old = autosaves_to_discard(file_), other = autosaves_to_discard(to);
+  saving_ = tasks_.start(
+      "Saving",
+      [this, copy = *shoot_, file, to, old, other, then, version = version_,
+       serial = shoot_serial_](const Work&) -> TaskList::Finish {
+        const auto saved = save_shoot(copy, file);
+        std::error_code ec;
+        if (saved)
+          for (const auto* list : {&old, &other})
+            for (const fs::path& kept : *list) fs::remove(kept, ec);
+        return [this, saved, to, then, version, serial] {
+          if (!saved) {
+            emit notices_.problem(QString::fromStdString(saved.error().message));
+          } else if (serial == shoot_serial_) {
+            file_ = to;
+            if (version == version_)
+              undo_.setClean();
+            else
+              autosave_.start();  // what came meanwhile
+            emit notices_.message("Saved as " + shown_path(file_));
+            emit this->saved();
+          }
+          if (then) then(saved.has_value());
+          if (const auto next = std::exchange(save_next_, {})) next();
+        };
+      },
+      false);
 }
 
 void Document::autosave() {
@@ -180,13 +201,24 @@ void Document::autosave() {
       false);
 }
 
-// Now, or as soon as it has been written.
-void Document::discard_autosave() {
-  const fs::path file = autosave_of(file_, *shoot_);
+// The one of this file; if it is being written just now it goes when it is.
+std::vector<fs::path> Document::autosaves_to_discard(const fs::path& file) {
+  const fs::path kept = autosave_of(file, *shoot_);
   autosave_.stop();
-  if (is_running(autosaving_)) stale_autosaves_.push_back(file);
-  std::error_code ec;
-  fs::remove(file, ec);
+  if (is_running(autosaving_)) stale_autosaves_.push_back(kept);
+  return {kept};
+}
+
+void Document::forget_unsaved() {
+  if (!is_open()) return;
+  tasks_.start(
+      "Forgetting unsaved work",
+      [files = autosaves_to_discard(file_)](const Work&) -> TaskList::Finish {
+        std::error_code ec;
+        for (const fs::path& file : files) fs::remove(file, ec);
+        return {};
+      },
+      false);
 }
 
 }  // namespace tsukimi::app

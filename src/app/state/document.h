@@ -45,7 +45,11 @@ class Document : public QObject {
   quint64 shoot_serial() const { return shoot_serial_; }
 
   void take(Shoot shoot, const std::filesystem::path& file);
-  void save(const std::filesystem::path& file);
+  // In the background; `then` hears whether it is on the disk. What is changed meanwhile stays
+  // unsaved.
+  void save(const std::filesystem::path& file, std::function<void(bool)> then = {});
+  bool saving() const { return is_running(saving_); }
+  void forget_unsaved();  // what was kept of it for after a crash
 
   using Change = std::function<void(Shoot&)>;
   // One undoable change of the decisions. Changes of the same gesture (a drag, what is typed into a
@@ -67,7 +71,7 @@ class Document : public QObject {
   friend class DecisionsCommand;
   void apply(const Decisions& decisions);
   void autosave();
-  void discard_autosave();
+  std::vector<std::filesystem::path> autosaves_to_discard(const std::filesystem::path& file);
 
   TaskList& tasks_;
   Notices& notices_;
@@ -77,7 +81,8 @@ class Document : public QObject {
   quint64 version_ = 0, order_serial_ = 0, shoot_serial_ = 0;
   QUndoStack undo_;
   QTimer autosave_;
-  TaskPtr autosaving_;
+  TaskPtr autosaving_, saving_;
+  std::function<void()> save_next_;  // asked for while one was being written
   bool autosave_failed_ = false;
   // To be removed when what is being written is written.
   std::vector<std::filesystem::path> stale_autosaves_;

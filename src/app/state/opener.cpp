@@ -121,7 +121,7 @@ void Opener::finish(Found& found, const fs::path& file) {
   document_.take(std::move(*found.shoot), file);
   if (!found.unsaved) return;
   document_.edit("Restore unsaved work", [&](Shoot& s) { s.decisions = *found.unsaved; });
-  emit notices_.message("Unsaved work was restored. Undo goes back to the saved shoot.");
+  emit restored();
 }
 
 }  // namespace tsukimi::app

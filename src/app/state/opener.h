@@ -39,6 +39,8 @@ class Opener : public QObject {
 
  signals:
   void opening_changed();  // begun, with a first look, or ended
+  // Unsaved work was found, and is what is open now; undo shows what was saved.
+  void restored();
   void sequences_found(std::shared_ptr<const FolderScan> scan);
 
  private:

@@ -22,7 +22,7 @@ void CameraLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
       {"aperture", [](const FrameInfo& f) { return -2 * std::log2(std::max(f.aperture, 0.1)); },
        [](const FrameInfo& f) { return QString("f/%1").arg(f.aperture); }}};
   QFont small = p.font();
-  small.setPixelSize(9);
+  small.setPixelSize(text_px(9));
   p.setFont(small);
   // A value that never changes needs a line of text; the others share what is left.
   double low[3], high[3];

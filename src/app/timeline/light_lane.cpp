@@ -115,7 +115,7 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   const double every = high - low > 14 ? 5 : high - low > 6 ? 2 : 1;
   const QFont normal = p.font();
   QFont small = normal;
-  small.setPixelSize(9);
+  small.setPixelSize(text_px(9));
   p.setFont(small);
   for (double v = std::ceil(low / every) * every; v < high; v += every) {
     const double y = r.bottom() - 4 - (v - low) / (high - low) * (r.height() - 8);
@@ -132,7 +132,7 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   trace(p, r, scale, after, low, high, QPen(colour::moon, 1.7));
   // Legend: what the lines are, in words.
   QFont f = normal;
-  f.setPixelSize(10);
+  f.setPixelSize(text_px(10));
   p.setFont(f);
   double x = r.right() - 4;
   auto entry = [&](const QString& text, const QPen& pen) {

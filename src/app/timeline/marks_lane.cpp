@@ -29,7 +29,7 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   }
   // Gaps are notches: the line is cut, with the number of frames that are missing.
   QFont small = p.font();
-  small.setPixelSize(9);
+  small.setPixelSize(text_px(9));
   p.setFont(small);
   for (const auto& g : s.gaps) {
     const double x = scale.x_of(g.after + 0.5);

@@ -113,8 +113,8 @@ std::optional<std::pair<int, int>> Timeline::selection() const {
 
 QRectF Timeline::lane(int i) const {
   int top = kMargin;
-  for (int k = 0; k < i; ++k) top += lanes_[k]->height + kBetween;
-  return QRectF(kGutter, top, width() - kGutter - 14, lanes_[i]->height);
+  for (int k = 0; k < i; ++k) top += text_px(lanes_[k]->height) + kBetween;
+  return QRectF(kGutter, top, width() - kGutter - 14, text_px(lanes_[i]->height));
 }
 QRectF Timeline::all_lanes() const { return lane(0).united(lane(count() - 1)); }
 QSize Timeline::sizeHint() const { return {600, static_cast<int>(strip().bottom()) + kMargin}; }

@@ -10,7 +10,7 @@ namespace tsukimi::app {
 
 FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setObjectName("facts");
-  setFixedHeight(34);
+  setFixedHeight(text_px(34));
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(14, 0, 12, 0);
   row->setSpacing(12);

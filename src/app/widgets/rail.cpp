@@ -33,7 +33,7 @@ void Rail::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   p.fillRect(rect(), colour::ground);
   QFont f = font();
-  f.setPixelSize(10);
+  f.setPixelSize(text_px(10));
   p.setFont(f);
   for (int i = 0; i < static_cast<int>(entries_.size()); ++i) {
     const QRect r = entry_rect(i);

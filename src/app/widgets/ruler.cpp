@@ -52,9 +52,12 @@ void Ruler::set_playhead(int frame) {
   if (has_run_) update();
 }
 
-QRect Ruler::scale_rect() const { return {0, 17, width(), 21}; }
-QRect Ruler::run_rect() const { return {0, 39, width(), 15}; }
-QRect Ruler::value_rect() const { return {width() - 100, 0, 100, 17}; }
+QRect Ruler::scale_rect() const { return {0, text_px(17), width(), text_px(21)}; }
+QRect Ruler::run_rect() const { return {0, scale_rect().bottom() + 2, width(), 15}; }
+QRect Ruler::value_rect() const { return {width() - text_px(100), 0, text_px(100), text_px(17)}; }
+QSize Ruler::sizeHint() const {
+  return {240, has_run_ ? run_rect().bottom() + 4 : scale_rect().bottom() + 5};
+}
 
 // The width of the ruler shows two fifths of the range.
 double Ruler::units_per_pixel() const {
@@ -79,7 +82,8 @@ void Ruler::paintEvent(QPaintEvent*) {
   p.setRenderHint(QPainter::Antialiasing);
   const bool on = isEnabled();
   p.setPen(on ? colour::text : colour::faint);
-  p.drawText(QRect(0, 0, width() - 100, 17), Qt::AlignLeft | Qt::AlignVCenter, spec_.label);
+  p.drawText(QRect(0, 0, value_rect().left(), value_rect().height()),
+             Qt::AlignLeft | Qt::AlignVCenter, spec_.label);
   if (!wedge_.isNull()) {
     constexpr int kWedgeLeft = 84;  // all below each other
     p.drawImage(QRect(QPoint(kWedgeLeft, 4), kWedge), wedge_);
@@ -101,7 +105,7 @@ void Ruler::paintEvent(QPaintEvent*) {
   const double tick = raw / power <= 2 ? 2 * power : raw / power <= 5 ? 5 * power : 10 * power;
   const double centre = s.width() / 2.0;
   QFont small = font();
-  small.setPixelSize(9);
+  small.setPixelSize(text_px(9));
   p.setFont(small);
   const auto first = static_cast<long>(std::ceil((value_ - centre * upp) / tick)),
              last = static_cast<long>(std::floor((value_ + centre * upp) / tick));

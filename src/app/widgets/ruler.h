@@ -37,7 +37,7 @@ class Ruler : public QWidget {
   void set_wedge(const QImage& wedge) { wedge_ = wedge, update(); }
   const QImage& wedge() const { return wedge_; }
   const Spec& spec() const { return spec_; }
-  QSize sizeHint() const override { return {240, has_run_ ? 57 : 42}; }
+  QSize sizeHint() const override;
   QRect run_rect() const;
   QRect scale_rect() const;
   int frame_at(int x) const;  // in the run

@@ -3,7 +3,9 @@
 #include <QFontDatabase>
 #include <QPainter>
 #include <QPalette>
+#include <QScreen>
 #include <QStyleFactory>
+#include <cmath>
 
 // Resources of a static library are only linked in when asked for, from outside any namespace.
 static void init_resources() { Q_INIT_RESOURCE(resources); }
@@ -24,13 +26,21 @@ QIcon family_icon(const char* name) {
   return icon;
 }
 
-void apply_style(QApplication& application) {
+static double text_scale = 1;
+
+int text_px(int pixels) { return static_cast<int>(std::lround(pixels * text_scale)); }
+
+void apply_style(QApplication& application, int text) {
+  // A system that wants larger text says so by a higher logical resolution.
+  const QScreen* screen = QGuiApplication::primaryScreen();
+  const double system = screen ? screen->logicalDotsPerInch() / 96 : 1;
+  text_scale = std::clamp(system, 0.8, 3.0) * text / 100;
   init_resources();
   application.setStyle(QStyleFactory::create("Fusion"));
   QFontDatabase::addApplicationFont(":/fonts/TsukimiUI-Regular.otf");
   QFontDatabase::addApplicationFont(":/fonts/TsukimiUI-Bold.otf");
   QFont font("Tsukimi UI");
-  font.setPixelSize(12);
+  font.setPixelSize(text_px(12));
   application.setFont(font);
   application.setWindowIcon(QIcon(":/icons/app.svg"));
 
@@ -52,7 +62,7 @@ void apply_style(QApplication& application) {
   p.setColor(QPalette::Disabled, QPalette::WindowText, colour::faint);
   application.setPalette(p);
 
-  application.setStyleSheet(R"(
+  QString sheet = R"(
     QMainWindow, QDialog { background: #1b1b1c; }
     QMenuBar { background: #1b1b1c; padding: 5px 6px; }
     QMenuBar::item { padding: 3px 9px; background: transparent; border-radius: 3px; }
@@ -85,7 +95,7 @@ void apply_style(QApplication& application) {
     QCheckBox::indicator:checked { image: url(:/icons/switch_on.svg); }
     QCheckBox:focus { color: #f0dc9a; }
     QLabel#heading { color: #a9a7a2; font-weight: bold; padding-top: 4px; }
-    QLabel#title { font-size: 15px; font-weight: bold; }
+    QLabel#title { font-size: @15; font-weight: bold; }
     QLabel#quiet { color: #a9a7a2; }
     QLabel#attention { color: #e8836b; }
     QListWidget, QTreeWidget { background: #1b1b1c; border: 1px solid #333334; border-radius: 4px; outline: none; }
@@ -110,8 +120,12 @@ void apply_style(QApplication& application) {
     QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
     QWidget#top, QWidget#start_page { background: #1b1b1c; }
     QWidget#begin { background: #242425; }
-    QLabel#start_name { font-size: 30px; font-weight: bold; }
-  )");
+    QLabel#start_name { font-size: @30; font-weight: bold; }
+    QWidget#restored { background: #3a382f; }
+  )";
+  for (int size : {15, 30})
+    sheet.replace(QString("@%1").arg(size), QString("%1px").arg(text_px(size)));
+  application.setStyleSheet(sheet);
 }
 
 }  // namespace tsukimi::app

@@ -20,6 +20,10 @@ inline const QColor channels[3] = {{0xe0, 0x8a, 0x80}, {0x93, 0xc4, 0x8e}, {0x8d
 QIcon family_icon(const char* name);
 
 // Loads the shipped font and sets palette and style sheet. Call once after QApplication is made.
-void apply_style(QApplication& application);
+// text: its size in per cent of what the system asks for.
+void apply_style(QApplication& application, int text = 100);
+
+// Sizes are given for text of 12 pixels: what they are for the text that is used.
+int text_px(int pixels);
 
 }  // namespace tsukimi::app

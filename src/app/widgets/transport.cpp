@@ -14,7 +14,7 @@ namespace tsukimi::app {
 Transport::Transport(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
     : QWidget(parent), session_(session), picture_(picture), player_(session, preview) {
   setObjectName("transport");
-  setFixedHeight(32);
+  setFixedHeight(text_px(32));
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(10, 0, 10, 0);
   row->setSpacing(6);

@@ -1,0 +1,102 @@
+#include "app/dialogs/preferences_dialog.h"
+
+#include <QDialogButtonBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QPushButton>
+#include <QThread>
+
+#include "app/widgets/path_text.h"
+
+namespace tsukimi::app {
+
+PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
+    : QDialog(parent), before_(now) {
+  setObjectName("preferences");
+  setWindowTitle("Preferences");
+  auto* form = new QFormLayout(this);
+  form->setContentsMargins(18, 16, 18, 16);
+  form->setVerticalSpacing(9);
+  form->setHorizontalSpacing(18);
+  auto number = [&](const char* name, int value, int least, int most, int step, const char* unit,
+                    const char* label, const char* tip) {
+    auto* box = new QSpinBox;
+    box->setObjectName(name);
+    box->setRange(least, most);
+    box->setSingleStep(step);
+    box->setSuffix(QString(" ") + unit);
+    box->setValue(value);
+    box->setToolTip(tip);
+    form->addRow(label, box);
+    connect(box, &QSpinBox::valueChanged, this, [this] { emit changed(shown()); });
+    return box;
+  };
+  cache_ = new QLineEdit(text_of(now.cache));
+  cache_->setObjectName("cache");
+  cache_->setPlaceholderText(shown_path(cache_folder()));
+  cache_->setMinimumWidth(280);
+  cache_->setToolTip("Where small copies of frames are kept; they can be made again");
+  auto* choose = new QPushButton("Choose …");
+  auto* row = new QHBoxLayout;
+  row->addWidget(cache_, 1);
+  row->addWidget(choose);
+  form->addRow("Cache folder", row);
+  connect(choose, &QPushButton::clicked, this, [this] {
+    const QUrl chosen = QFileDialog::getExistingDirectoryUrl(this, "Cache folder");
+    if (!chosen.isEmpty()) cache_->setText(text_of(path_of(chosen)));
+  });
+  cache_gb_ = number("cache_gb", now.cache_gb, 1, 1000, 5, "GB", "Cache, at most",
+                     "What was used least recently goes first");
+  pictures_ = number("pictures_mb", now.pictures_mb, 0, 64000, 250, "MB", "Memory for pictures",
+                     "Developed pictures that are kept for playing");
+  pictures_->setSpecialValueText("by what is free");
+  threads_ = number("threads", now.threads, 0, 256, 1, "threads", "Processor",
+                    "How many are used at once");
+  threads_->setSpecialValueText(QString("all %1").arg(QThread::idealThreadCount()));
+  rest_ = new QCheckBox("Develop the picture from its file when nothing moves");
+  rest_->setObjectName("finish_at_rest");
+  rest_->setChecked(now.finish_at_rest);
+  form->addRow("At rest", rest_);
+  surround_ = number("surround", now.surround, 0, 60, 1, "% of white", "Round the picture",
+                     "How bright it is round the picture");
+  text_ = number("text", now.text, 80, 200, 10, "%", "Size of text",
+                 "On top of the size that the system asks for; whole after the next start");
+  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel |
+                                       QDialogButtonBox::RestoreDefaults);
+  form->addRow(buttons);
+  connect(rest_, &QCheckBox::toggled, this, [this] { emit changed(shown()); });
+  connect(cache_, &QLineEdit::editingFinished, this, [this] { emit changed(shown()); });
+  connect(buttons, &QDialogButtonBox::accepted, this, [this] {
+    emit changed(shown());
+    shown().write();
+    accept();
+  });
+  connect(buttons, &QDialogButtonBox::rejected, this, [this] {
+    emit changed(before_);
+    reject();
+  });
+  connect(buttons->button(QDialogButtonBox::RestoreDefaults), &QPushButton::clicked, this, [this] {
+    const Preferences start;
+    cache_->setText(text_of(start.cache));
+    cache_gb_->setValue(start.cache_gb);
+    pictures_->setValue(start.pictures_mb);
+    threads_->setValue(start.threads);
+    rest_->setChecked(start.finish_at_rest);
+    surround_->setValue(start.surround);
+    text_->setValue(start.text);
+  });
+}
+
+Preferences PreferencesDialog::shown() const {
+  Preferences p;
+  p.cache = path_of(cache_->text().trimmed());
+  p.cache_gb = cache_gb_->value();
+  p.pictures_mb = pictures_->value();
+  p.threads = threads_->value();
+  p.finish_at_rest = rest_->isChecked();
+  p.surround = surround_->value();
+  p.text = text_->value();
+  return p;
+}
+
+}  // namespace tsukimi::app

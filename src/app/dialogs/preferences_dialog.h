@@ -1,0 +1,29 @@
+// The preferences. What is changed is seen at once; Cancel takes it back.
+#pragma once
+
+#include <QCheckBox>
+#include <QDialog>
+#include <QLineEdit>
+#include <QSpinBox>
+
+#include "app/state/preferences.h"
+
+namespace tsukimi::app {
+
+class PreferencesDialog : public QDialog {
+  Q_OBJECT
+ public:
+  PreferencesDialog(const Preferences& now, QWidget* parent);
+
+ signals:
+  void changed(const Preferences& preferences);
+
+ private:
+  Preferences shown() const;
+  Preferences before_;
+  QLineEdit* cache_;
+  QSpinBox *cache_gb_, *pictures_, *threads_, *surround_, *text_;
+  QCheckBox* rest_;
+};
+
+}  // namespace tsukimi::app
