@@ -14,6 +14,7 @@
 #include "app/main_window.h"
 #include "base/parallel.h"
 #include "bench/frames.h"
+#include "bench/window.h"
 
 using namespace tsukimi;
 
@@ -21,7 +22,7 @@ namespace {
 
 constexpr int kFrames = 72;
 
-bool wait(const std::function<bool()>& for_it) { return QTest::qWaitFor(for_it, 120000); }
+using bench::wait;
 
 void slider_to_picture(app::MainWindow& window) {
   auto& session = window.session();
@@ -103,6 +104,7 @@ void playback(app::MainWindow& window) {
     QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
     if (window.picture().up_to_date()) shown.insert(session.playhead.frame());
   }
+  window.transport().toggle_play();
   const double busy = (cpu() - cpu_before) * 1e3 / static_cast<double>(timer.elapsed());
   std::printf("playback: %.1f frames a second, %zu of %d frames shown, %.2f cores busy\n",
               1e3 * static_cast<double>(session.playhead.frame() - kFirst) /
@@ -135,6 +137,8 @@ int main(int argc, char** argv) {
   (void)wait([&] { return session.tasks.idle() && window.picture().up_to_date(); });
   slider_to_picture(window);
   playback(window);
+  bench::scrubbing(window);
+  bench::second_round(window, {1920, 1080});
   window.open(bench::shot(6000, 4000, 4));
   if (!wait([&] {
         return session.document.shoot().frame_count() == 4 && session.light.known() &&
@@ -149,5 +153,16 @@ int main(int argc, char** argv) {
       }))
     return 1;
   playhead_step(window);
+  bench::timeline_drawn(window);
+  bench::tones_over_time(window);
+  bench::warm_opening(window, bench::shot(480, 320, 3000));
+  window.open(bench::shot(480, 320, 300));
+  if (!wait([&] {
+        return session.document.shoot().frame_count() == 300 && session.light.known() &&
+               session.tasks.idle();
+      }))
+    return 1;
+  bench::tones_over_time(window);
+  bench::stalls(window);
   return 0;
 }

@@ -14,8 +14,8 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 namespace {
 
-constexpr const char* kFormat = "tsukimi look";
-constexpr int kSchema = 1;
+constexpr const char* kLookFormat = "tsukimi look";
+constexpr int kLookSchema = 1;
 
 }  // namespace
 
@@ -55,11 +55,11 @@ Result<SavedLook> read_look(const fs::path& file) {
   if (!bytes) return tl::unexpected(bytes.error());
   const std::string name = printable(file.string());
   const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
-  if (!j.is_object() || !j.contains("format") || j["format"] != kFormat)
+  if (!j.is_object() || !j.contains("format") || j["format"] != kLookFormat)
     return fail(name + " is not a saved look.");
   try {
     const Fields f(j, "");
-    if (f.whole("schema", 1, 1 << 30) > kSchema)
+    if (f.whole("schema", 1, 1 << 30) > kLookSchema)
       return fail(name + " was made by a newer Tsukimi and was not read.");
     SavedLook out{f.text("name"), f.text("group"), {}, file};
     if (out.name.empty()) f.wrong("name", "is empty");
@@ -80,15 +80,15 @@ Result<SavedLook> read_look(const fs::path& file) {
 Result<void> write_look(const SavedLook& look, const fs::path& file) {
   json values = json::object();
   for (const auto& [p, value] : look.values) values[info(p).name] = value;
-  const json j{{"format", kFormat},
-               {"schema", kSchema},
+  const json j{{"format", kLookFormat},
+               {"schema", kLookSchema},
                {"name", look.name},
                {"group", look.group},
                {"look", values}};
   std::error_code ec;
   fs::create_directories(fs::absolute(file, ec).parent_path(), ec);
   return write_document(file, j.dump(1, ' ', false, json::error_handler_t::replace) + "\n",
-                        kFormat);
+                        kLookFormat);
 }
 
 fs::path look_file(const fs::path& folder, const SavedLook& look) {

@@ -8,16 +8,53 @@
 namespace tsukimi::app {
 namespace {
 
+// What of a course the lane shows: a piece of a line for every frame where there is room.
+struct Trace {
+  const QRectF& r;
+  const TimeScale& scale;
+  double low, high;
+  double y_of(double v) const {
+    return r.bottom() - 4 - (v - low) / (high - low) * (r.height() - 8);
+  }
+};
+
+// With more frames than the lane has room for, a line through all of them is a band: from the least
+// to the most in every pixel, which costs a fraction.
+void band(QPainter& p, const Trace& t, const std::vector<double>& v, int a, int b,
+          const QPen& pen) {
+  const bool dashed = pen.style() == Qt::DashLine;
+  const double half = pen.widthF() / 2;
+  constexpr int kDash = 5, kPeriod = 8;  // px
+  std::vector<QRectF> columns;
+  double before = NAN;
+  for (int x = static_cast<int>(t.r.left()), i = a; x < t.r.right() && i <= b; ++x) {
+    double least = std::isnan(before) ? 1e9 : before, most = std::isnan(before) ? -1e9 : before;
+    for (; i <= b && t.scale.x_of(i) < x + 1; ++i) {
+      if (std::isnan(v[static_cast<std::size_t>(i)])) continue;
+      before = v[static_cast<std::size_t>(i)];
+      least = std::min(least, before);
+      most = std::max(most, before);
+    }
+    if (least > most || (dashed && x % kPeriod >= kDash)) continue;
+    columns.emplace_back(x, t.y_of(most) - half, 1, t.y_of(least) - t.y_of(most) + 2 * half);
+  }
+  p.setPen(Qt::NoPen);
+  p.setBrush(pen.color());
+  p.drawRects(columns.data(), static_cast<int>(columns.size()));
+}
+
 void trace(QPainter& p, const QRectF& r, const TimeScale& scale, const std::vector<double>& v,
            double low, double high, const QPen& pen) {
-  QPainterPath path;
-  bool drawing = false;
   const int a = std::max(0, static_cast<int>(scale.first) - 1),
             b = std::min(static_cast<int>(v.size()) - 1, static_cast<int>(scale.last) + 1);
+  const Trace t{r, scale, low, high};
+  if (b - a > 0.8 * r.width()) return band(p, t, v, a, b, pen);
+  QPainterPath path;
+  bool drawing = false;
   for (int i = a; i <= b; ++i) {
-    if (std::isnan(v[i])) continue;  // a frame that is left out does not break the line
-    const QPointF at(scale.x_of(i),
-                     r.bottom() - 4 - (v[i] - low) / (high - low) * (r.height() - 8));
+    const double value = v[static_cast<std::size_t>(i)];
+    if (std::isnan(value)) continue;  // a frame that is left out does not break the line
+    const QPointF at(scale.x_of(i), t.y_of(value));
     drawing ? path.lineTo(at) : path.moveTo(at);
     drawing = true;
   }
@@ -46,7 +83,7 @@ void LightLane::paint_tones(QPainter& p, const QRectF& r, const TimeScale& scale
   if (b < a) return;
   // A pixel of the picture is a frame and a tone; long shoots have more frames than the lane
   // pixels.
-  const int every = std::max(1, static_cast<int>((b - a + 1) / (2 * r.width())));
+  const int every = std::max(1, static_cast<int>((b - a + 1) / r.width()));
   constexpr int kBins = ToneColumn::kBins;
   QImage columns((b - a) / every + 1, kBins, QImage::Format_ARGB32_Premultiplied);
   columns.fill(Qt::transparent);
@@ -60,9 +97,9 @@ void LightLane::paint_tones(QPainter& p, const QRectF& r, const TimeScale& scale
     for (int k = 0; k < kBins; ++k) {
       const float share = tones->spread[static_cast<std::size_t>(k)];
       // The tenth part of a picture in one tone is as bright as it gets.
-      const double strength = std::min(1.0, std::sqrt(share * 10.0));
-      const int grey = static_cast<int>(std::lround(80 + 150.0 * k / kBins));
-      const int alpha = static_cast<int>(std::lround(200 * strength));
+      if (share <= 0) continue;
+      const float strength = std::min(1.0f, std::sqrt(share * 10.0f));
+      const int grey = 80 + 150 * k / kBins, alpha = static_cast<int>(200 * strength + 0.5f);
       reinterpret_cast<QRgb*>(columns.scanLine(kBins - 1 - k))[x] =
           qPremultiply(qRgba(grey, grey, grey, alpha));
     }

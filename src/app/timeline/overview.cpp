@@ -33,7 +33,9 @@ void Overview::paint(QPainter& p, const QRectF& r, const TimeScale& view) {
     for (double v : light)
       if (!std::isnan(v)) low = std::min(low, v), high = std::max(high, v);
     QPainterPath path;
-    for (std::size_t i = 0; i < light.size(); ++i) {
+    const auto every =
+        std::max<std::size_t>(1, light.size() / static_cast<std::size_t>(std::max(1.0, r.width())));
+    for (std::size_t i = 0; i < light.size(); i += every) {
       if (std::isnan(light[i])) continue;
       const QPointF at(
           scale.x_of(static_cast<double>(i)),
