@@ -43,6 +43,7 @@ void second_round(app::MainWindow& window, QSize screen) {
   window.picture().set_bare(false);
   window.picture().setMinimumSize(320, 200);
   window.picture().setMaximumSize(QWIDGETSIZE_MAX, QWIDGETSIZE_MAX);
+  QTest::qWait(100);  // until it may be smaller again
   window.resize(1280, 800);
 }
 
