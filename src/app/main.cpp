@@ -1,4 +1,6 @@
 #include <QCommandLineParser>
+#include <QLocale>
+#include <QTranslator>
 
 #include "app/main_window.h"
 #include "app/widgets/style.h"
@@ -16,6 +18,10 @@ int main(int argc, char** argv) {
   parser.addVersionOption();
   parser.addPositionalArgument("path", "A folder of frames or a .tsukimi shoot");
   parser.process(application);
+  // Words of other languages, where there are some.
+  QTranslator words;
+  if (words.load(QLocale(), "tsukimi", "_", ":/translations"))
+    QApplication::installTranslator(&words);
   const auto preferences = tsukimi::app::Preferences::read();
   preferences.apply();
   tsukimi::app::apply_style(application, preferences.text);

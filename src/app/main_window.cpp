@@ -37,12 +37,9 @@ MainWindow::MainWindow() : preview_(session_) {
   drawers_ = {new SequenceDrawer(session_), new LookDrawer(session_, preview_, *picture_),
               new StepsDrawer(session_),    new FlickerDrawer(session_),
               new FramingDrawer(session_),  new ExportDrawer(session_)};
-  const char* const entries[][2] = {
-      {"Sequence", ":/icons/sequence.svg"}, {"Look", ":/icons/look.svg"},
-      {"Steps", ":/icons/steps.svg"},       {"Flicker", ":/icons/flicker.svg"},
-      {"Framing", ":/icons/framing.svg"},   {"Export", ":/icons/export.svg"}};
+  const char* const icons[] = {"sequence", "look", "steps", "flicker", "framing", "export"};
   for (std::size_t i = 0; i < drawers_.size(); ++i) {
-    rail_->add(entries[i][0], entries[i][1]);
+    rail_->add(drawers_[i]->title(), QString(":/icons/%1.svg").arg(icons[i]));
     stack_->addWidget(drawers_[i]);
   }
   auto* look = static_cast<LookDrawer*>(drawers_[kLookDrawer]);
@@ -122,7 +119,7 @@ MainWindow::MainWindow() : preview_(session_) {
     box->open();
   });
   connect(&session_.document, &Document::opened, this, [this] {
-    setWindowTitle(session_.document.name() + " · Tsukimi");
+    setWindowTitle(session_.document.name() + tr(" · Tsukimi"));
     QStringList notes;
     for (const auto& n : session_.document.shoot().sequence.notes)
       notes << QString::fromStdString(n);
@@ -136,25 +133,26 @@ MainWindow::MainWindow() : preview_(session_) {
     if (pictured_ != session_.document.path()) remember_picture();
   });
   connect(&session_.document, &Document::saved, this, [this] {
-    setWindowTitle(session_.document.name() + " · Tsukimi");
+    setWindowTitle(session_.document.name() + tr(" · Tsukimi"));
     remember_recent();
   });
   session_.on_change(this, [this] { refresh_attention(); });
   connect(&session_.opener, &Opener::sequences_found, this, &MainWindow::offer_sequences);
   may_drop_changes = [this] {
     QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
-                    session_.document.name() + " has changes that are not saved.",
+                    session_.document.name() + tr(" has changes that are not saved."),
                     QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     const int answer = box.exec();
     return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save_and_wait());
   };
   may_stop_export = [this] {
-    QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
-                    "Frames are still being exported. What is written stays, and the same export "
-                    "goes on from there later.",
-                    QMessageBox::NoButton, this);
-    auto* stop = box.addButton("Stop and close", QMessageBox::AcceptRole);
-    box.addButton("Go on", QMessageBox::RejectRole);
+    QMessageBox box(
+        QMessageBox::NoIcon, "Tsukimi",
+        tr("Frames are still being exported. What is written stays, and the same export "
+           "goes on from there later."),
+        QMessageBox::NoButton, this);
+    auto* stop = box.addButton(tr("Stop and close"), QMessageBox::AcceptRole);
+    box.addButton(tr("Go on"), QMessageBox::RejectRole);
     box.exec();
     return box.clickedButton() == stop;
   };
@@ -254,113 +252,116 @@ void MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key,
 }
 
 void MainWindow::build_menus() {
-  auto* shoot = menus_->addMenu("&Shoot");
-  add(shoot, "&Open folder …", QKeySequence::Open, [this] { ask_open_folder(); });
-  add(shoot, "Open s&hoot …", QKeySequence("Ctrl+Shift+O"), [this] { ask_open_shoot(); });
-  add(shoot, "&Bring in …", QKeySequence("Ctrl+I"), [this] { bring_in(); });
-  auto* recent = shoot->addMenu("&Recent");
+  auto* shoot = menus_->addMenu(tr("&Shoot"));
+  add(shoot, tr("&Open folder …"), QKeySequence::Open, [this] { ask_open_folder(); });
+  add(shoot, tr("Open s&hoot …"), QKeySequence("Ctrl+Shift+O"), [this] { ask_open_shoot(); });
+  add(shoot, tr("&Bring in …"), QKeySequence("Ctrl+I"), [this] { bring_in(); });
+  auto* recent = shoot->addMenu(tr("&Recent"));
   connect(recent, &QMenu::aboutToShow, this, [this, recent] { fill_recent(recent); });
   shoot->addSeparator();
-  add(shoot, "&Save", QKeySequence::Save, [this] { save(false); });
-  add(shoot, "Save &as …", QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
+  add(shoot, tr("&Save"), QKeySequence::Save, [this] { save(false); });
+  add(shoot, tr("Save &as …"), QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
   shoot->addSeparator();
-  add(shoot, "&Export frames", QKeySequence("Ctrl+E"), [this] {
+  add(shoot, tr("&Export frames"), QKeySequence("Ctrl+E"), [this] {
     open_drawer(5);
     if (session_.document.is_open() && !session_.document.decisions().output.folder.empty())
       session_.exports.start(false);
   });
   shoot->addSeparator();
-  add(shoot, "&Preferences …", QKeySequence("Ctrl+,"), [this] { show_preferences(); });
+  add(shoot, tr("&Preferences …"), QKeySequence("Ctrl+,"), [this] { show_preferences(); });
   shoot->addSeparator();
-  add(shoot, "&Quit", QKeySequence::Quit, [this] { close(); });
+  add(shoot, tr("&Quit"), QKeySequence::Quit, [this] { close(); });
 
-  auto* edit = menus_->addMenu("&Edit");
-  auto* undo = session_.document.undo().createUndoAction(this, "&Undo");
+  auto* edit = menus_->addMenu(tr("&Edit"));
+  auto* undo = session_.document.undo().createUndoAction(this, tr("&Undo"));
   undo->setShortcut(QKeySequence::Undo);
-  auto* redo = session_.document.undo().createRedoAction(this, "&Redo");
+  auto* redo = session_.document.undo().createRedoAction(this, tr("&Redo"));
   redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
   edit->addActions({undo, redo});
   addActions({undo, redo});
   edit->addSeparator();
-  add(edit, "&Copy look", QKeySequence::Copy, [this] { session_.look.copy(); });
-  add(edit, "&Paste look", QKeySequence::Paste, [this] { session_.look.paste(); });
-  add(edit, "C&arry …", QKeySequence("Ctrl+Shift+V"), [this] { open_panel(LookDrawer::kCarry); });
-  add(edit, "Saved &looks …", QKeySequence("Ctrl+L"), [this] { open_panel(LookDrawer::kLooks); });
+  add(edit, tr("&Copy look"), QKeySequence::Copy, [this] { session_.look.copy(); });
+  add(edit, tr("&Paste look"), QKeySequence::Paste, [this] { session_.look.paste(); });
+  add(edit, tr("C&arry …"), QKeySequence("Ctrl+Shift+V"),
+      [this] { open_panel(LookDrawer::kCarry); });
+  add(edit, tr("Saved &looks …"), QKeySequence("Ctrl+L"),
+      [this] { open_panel(LookDrawer::kLooks); });
   edit->addSeparator();
-  add(edit, "&History", QKeySequence("Ctrl+H"), [this] {
+  add(edit, tr("&History"), QKeySequence("Ctrl+H"), [this] {
     if (session_.document.is_open()) stack_->setCurrentWidget(history_);
   });
-  add(edit, "&Start over", {}, [this] { session_.document.start_over(); });
+  add(edit, tr("&Start over"), {}, [this] { session_.document.start_over(); });
 
-  auto* frame = menus_->addMenu("&Frame");
-  add(frame, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { transport_->toggle_play(); });
-  add(frame, "&Next", QKeySequence(Qt::Key_Right),
+  auto* frame = menus_->addMenu(tr("&Frame"));
+  add(frame, tr("&Play or stop"), QKeySequence(Qt::Key_Space),
+      [this] { transport_->toggle_play(); });
+  add(frame, tr("&Next"), QKeySequence(Qt::Key_Right),
       [this] { session_.playhead.set_frame(session_.playhead.frame() + 1); });
-  add(frame, "P&revious", QKeySequence(Qt::Key_Left),
+  add(frame, tr("P&revious"), QKeySequence(Qt::Key_Left),
       [this] { session_.playhead.set_frame(session_.playhead.frame() - 1); });
-  add(frame, "Ten on", QKeySequence("Shift+Right"),
+  add(frame, tr("Ten on"), QKeySequence("Shift+Right"),
       [this] { session_.playhead.set_frame(session_.playhead.frame() + 10); });
-  add(frame, "Ten back", QKeySequence("Shift+Left"),
+  add(frame, tr("Ten back"), QKeySequence("Shift+Left"),
       [this] { session_.playhead.set_frame(session_.playhead.frame() - 10); });
-  add(frame, "&First", QKeySequence(Qt::Key_Home), [this] { session_.playhead.set_frame(0); });
-  add(frame, "&Last", QKeySequence(Qt::Key_End), [this] {
+  add(frame, tr("&First"), QKeySequence(Qt::Key_Home), [this] { session_.playhead.set_frame(0); });
+  add(frame, tr("&Last"), QKeySequence(Qt::Key_End), [this] {
     if (session_.document.is_open())
       session_.playhead.set_frame(session_.document.shoot().frame_count() - 1);
   });
   frame->addSeparator();
-  add(frame, "&Key frame here", QKeySequence(Qt::Key_K), [this] { session_.keys.toggle(); });
-  add(frame, "Key frame before", QKeySequence(Qt::Key_PageUp),
+  add(frame, tr("&Key frame here"), QKeySequence(Qt::Key_K), [this] { session_.keys.toggle(); });
+  add(frame, tr("Key frame before"), QKeySequence(Qt::Key_PageUp),
       [this] { session_.playhead.go_to_key(-1); });
-  add(frame, "Key frame after", QKeySequence(Qt::Key_PageDown),
+  add(frame, tr("Key frame after"), QKeySequence(Qt::Key_PageDown),
       [this] { session_.playhead.go_to_key(1); });
-  add(frame, "Easing here: the next", QKeySequence(Qt::Key_E),
+  add(frame, tr("Easing here: the next"), QKeySequence(Qt::Key_E),
       [this] { session_.keys.next_easing(); });
-  add(frame, "Key frame one frame on", QKeySequence("Ctrl+Right"),
+  add(frame, tr("Key frame one frame on"), QKeySequence("Ctrl+Right"),
       [this] { session_.keys.nudge(1); });
-  add(frame, "Key frame one frame back", QKeySequence("Ctrl+Left"),
+  add(frame, tr("Key frame one frame back"), QKeySequence("Ctrl+Left"),
       [this] { session_.keys.nudge(-1); });
-  add(frame, "Propose key frames …", QKeySequence("Ctrl+K"),
+  add(frame, tr("Propose key frames …"), QKeySequence("Ctrl+K"),
       [this] { open_panel(LookDrawer::kPropose); });
   frame->addSeparator();
-  add(frame, "Next suspect", QKeySequence(Qt::Key_J),
+  add(frame, tr("Next suspect"), QKeySequence(Qt::Key_J),
       [this] { session_.checking.go_to_suspect(1); });
-  add(frame, "Suspect before", QKeySequence("Shift+J"),
+  add(frame, tr("Suspect before"), QKeySequence("Shift+J"),
       [this] { session_.checking.go_to_suspect(-1); });
-  add(frame, "Set aside or bring back", QKeySequence(Qt::Key_A),
+  add(frame, tr("Set aside or bring back"), QKeySequence(Qt::Key_A),
       [this] { session_.checking.toggle_set_aside(); });
-  add(frame, "Keep: looked at, and good", QKeySequence(Qt::Key_Y),
+  add(frame, tr("Keep: looked at, and good"), QKeySequence(Qt::Key_Y),
       [this] { session_.checking.keep(); });
   frame->addSeparator();
-  add(frame, "Film begins here", QKeySequence(Qt::Key_I), [this] { transport_->set_in(); });
-  add(frame, "Film ends here", QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
+  add(frame, tr("Film begins here"), QKeySequence(Qt::Key_I), [this] { transport_->set_in(); });
+  add(frame, tr("Film ends here"), QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
 
-  auto* view = menus_->addMenu("&View");
+  auto* view = menus_->addMenu(tr("&View"));
   // Held, not switched: a key that is pressed and let go. Here it is for those without that key.
-  auto* before = view->addAction("&Before, while B is held");
+  auto* before = view->addAction(tr("&Before, while B is held"));
   connect(before, &QAction::triggered, this, [this] { picture_->set_before(!picture_->before()); });
-  add(view, "&Seam", QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
+  add(view, tr("&Seam"), QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
   view->addMenu(transport_->compare_menu);
-  auto* clipping = view->addAction("&Clipping");
+  auto* clipping = view->addAction(tr("&Clipping"));
   clipping->setShortcut(QKeySequence(Qt::Key_X));
   clipping->setCheckable(true);
   addAction(clipping);
   connect(clipping, &QAction::toggled, picture_, &PictureView::set_clipping);
-  add(view, "&Tones over time", QKeySequence(Qt::Key_G),
+  add(view, tr("&Tones over time"), QKeySequence(Qt::Key_G),
       [this] { timeline_->tones_button->toggle(); });
-  add(view, "Contact s&heet", QKeySequence(Qt::Key_T),
+  add(view, tr("Contact s&heet"), QKeySequence(Qt::Key_T),
       [this] { transport_->sheet_button->toggle(); });
-  add(view, "&Neighbours", QKeySequence(Qt::Key_N),
+  add(view, tr("&Neighbours"), QKeySequence(Qt::Key_N),
       [this] { transport_->neighbours_button->toggle(); });
-  add(view, "100 % or &fit", QKeySequence(Qt::Key_Z), [this] { transport_->toggle_full(); });
-  add(view, "&Whole screen", QKeySequence(Qt::Key_F11),
+  add(view, tr("100 % or &fit"), QKeySequence(Qt::Key_Z), [this] { transport_->toggle_full(); });
+  add(view, tr("&Whole screen"), QKeySequence(Qt::Key_F11),
       [this] { set_whole_screen(!whole_screen_); });
   view->addSeparator();
-  const char* const names[] = {"Sequence", "Look", "Steps", "Flicker", "Framing", "Export"};
-  for (int i = 0; i < 6; ++i)
-    add(view, names[i], QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
+  for (int i = 0; i < static_cast<int>(drawers_.size()); ++i)
+    add(view, drawers_[static_cast<std::size_t>(i)]->title(),
+        QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
 
-  auto* help = menus_->addMenu("&Help");
-  add(help, "&Shortcuts", QKeySequence(Qt::Key_F1), [this] {
+  auto* help = menus_->addMenu(tr("&Help"));
+  add(help, tr("&Shortcuts"), QKeySequence(Qt::Key_F1), [this] {
     auto* dialog = new ShortcutsDialog(*menus_, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->open();
@@ -393,12 +394,13 @@ BringInDialog* MainWindow::bring_in(const fs::path& card) {
 }
 
 void MainWindow::ask_open_folder() {
-  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, "Open a folder of frames");
+  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, tr("Open a folder of frames"));
   if (!dir.isEmpty()) open(path_of(dir));
 }
 
 void MainWindow::ask_open_shoot() {
-  const QUrl file = QFileDialog::getOpenFileUrl(this, "Open a shoot", {}, "Shoots (*.tsukimi)");
+  const QUrl file =
+      QFileDialog::getOpenFileUrl(this, tr("Open a shoot"), {}, tr("Shoots (*.tsukimi)"));
   if (!file.isEmpty()) open(path_of(file));
 }
 
@@ -407,8 +409,8 @@ bool MainWindow::save(bool ask_name, std::function<void(bool)> then) {
   fs::path file = session_.document.file();
   if (file.empty() || ask_name) {
     const fs::path beside = session_.document.shoot().sequence.folder.string() + ".tsukimi";
-    const QUrl chosen =
-        QFileDialog::getSaveFileUrl(this, "Save the shoot", url_of(beside), "Shoots (*.tsukimi)");
+    const QUrl chosen = QFileDialog::getSaveFileUrl(this, tr("Save the shoot"), url_of(beside),
+                                                    tr("Shoots (*.tsukimi)"));
     if (chosen.isEmpty()) return false;
     file = path_of(chosen);
     if (file.extension() != ".tsukimi") file += ".tsukimi";
@@ -453,7 +455,7 @@ void MainWindow::fill_recent(QMenu* menu) {
   for (const RecentShoot& shoot : recent_.list())
     connect(menu->addAction(shown_path(shoot.path).replace("&", "&&")), &QAction::triggered, this,
             [this, path = shoot.path] { open(path); });
-  if (menu->isEmpty()) menu->addAction("none yet")->setEnabled(false);
+  if (menu->isEmpty()) menu->addAction(tr("none yet"))->setEnabled(false);
 }
 
 void MainWindow::follow(const Preferences& p) {
@@ -484,16 +486,18 @@ void MainWindow::show_hints() {
           auto* ruler = findChild<Ruler*>(info(Param::exposure).name);
           return in_window(ruler, ruler->rect());
         },
-        "Drag a ruler: the picture follows, and a key frame remembers it. Below it runs the same "
-        "value over the whole sequence."},
+        tr("Drag a ruler: the picture follows, and a key frame remembers it. Below it runs the "
+           "same "
+           "value over the whole sequence.")},
        {[=, this] { return in_window(timeline_, timeline_->key_frames().toRect()); },
-        "Key frames are moons. Values run from one to the next; drag one to another moment, or let "
-        "places be proposed (Ctrl+K)."},
+        tr("Key frames are moons. Values run from one to the next; drag one to another moment, or "
+           "let "
+           "places be proposed (Ctrl+K).")},
        {[=, this] {
           return in_window(rail_, rail_->entry_rect(static_cast<int>(drawers_.size()) - 1));
         },
-        "From above to below is the order of the work. Here the film's frames are written; "
-        "originals are only ever read."}},
+        tr("From above to below is the order of the work. Here the film's frames are written; "
+           "originals are only ever read.")}},
       this);
   connect(hints_, &Hints::over, this, [this] {
     QSettings().setValue("hints/seen", true);

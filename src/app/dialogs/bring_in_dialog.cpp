@@ -14,8 +14,9 @@ namespace fs = std::filesystem;
 namespace {
 
 QString megabytes(std::uintmax_t bytes) {
-  return bytes >= 10'000'000'000 ? QString("%1 GB").arg(static_cast<double>(bytes) / 1e9, 0, 'f', 1)
-                                 : QString("%1 MB").arg(bytes / 1'000'000);
+  return bytes >= 10'000'000'000
+             ? QObject::tr("%1 GB").arg(static_cast<double>(bytes) / 1e9, 0, 'f', 1)
+             : QObject::tr("%1 MB").arg(bytes / 1'000'000);
 }
 
 // Several sequences get folders of their own.
@@ -33,7 +34,7 @@ struct Brought {
 
 BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps_(fps) {
   setObjectName("bring_in");
-  setWindowTitle("Bring in");
+  setWindowTitle(tr("Bring in"));
   setAttribute(Qt::WA_DeleteOnClose);
   resize(760, 600);
   auto* column = new QVBoxLayout(this);
@@ -47,11 +48,11 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
     return l;
   };
   auto* head = new QHBoxLayout;
-  title_ = new QLabel("Choose a card");
+  title_ = new QLabel(tr("Choose a card"));
   title_->setObjectName("title");
   head->addWidget(title_, 1);
-  connect(add_button(head, "Card …", "choose_card",
-                     "The camera's card, or any folder with pictures below it"),
+  connect(add_button(head, tr("Card …"), "choose_card",
+                     tr("The camera's card, or any folder with pictures below it")),
           &QPushButton::clicked, this, &BringInDialog::ask_card);
   column->addLayout(head);
   offers_ = new QHBoxLayout;
@@ -61,12 +62,12 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
   list_ = new SequenceList(true);
   column->addWidget(list_, 1);
   auto* where = new QHBoxLayout;
-  where->addWidget(new QLabel("Into"));
+  where->addWidget(new QLabel(tr("Into")));
   folder_ = new QLineEdit;
   folder_->setObjectName("to");
-  folder_->setPlaceholderText("a folder with a name of your own");
+  folder_->setPlaceholderText(tr("a folder with a name of your own"));
   where->addWidget(folder_, 1);
-  connect(add_button(where, "Folder …", "choose_folder", "Where the copies go"),
+  connect(add_button(where, tr("Folder …"), "choose_folder", tr("Where the copies go")),
           &QPushButton::clicked, this, &BringInDialog::ask_folder);
   column->addLayout(where);
   summary_ = label("quiet");
@@ -76,9 +77,9 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
   result_ = label("result");
   auto* row = new QHBoxLayout;
   row->addStretch(1);
-  cancel_ = add_button(row, "Close", "close", "Stop copying, or close");
-  start_ = add_button(row, "Bring in", "primary",
-                      "Copy and check what is ticked; the card is only read");
+  cancel_ = add_button(row, tr("Close"), "close", tr("Stop copying, or close"));
+  start_ = add_button(row, tr("Bring in"), "primary",
+                      tr("Copy and check what is ticked; the card is only read"));
   column->addLayout(row);
   connect(list_, &SequenceList::changed, this, &BringInDialog::refresh);
   connect(folder_, &QLineEdit::textChanged, this, &BringInDialog::refresh);
@@ -99,14 +100,14 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
 }
 
 void BringInDialog::ask_card() {
-  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, "The camera's card");
+  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, tr("The camera's card"));
   if (!dir.isEmpty()) read(path_of(dir));
 }
 
 void BringInDialog::look_for_cards() {
   if (copying_ || !tasks_.idle()) return;
   tasks_.start(
-      "Looking for cards",
+      tr("Looking for cards"),
       [this](const Work&) -> TaskList::Finish {
         auto cards = mounted_cards();
         std::error_code ec;
@@ -126,8 +127,8 @@ void BringInDialog::offer(const std::vector<fs::path>& cards) {
   }
   for (const fs::path& card : cards) {
     const bool demo = card == sim::demo_card(sim::demo_folder());
-    auto* b = add_button(offers_, demo ? "The demo's card" : shown_path(card.filename()), "card",
-                         shown_path(card));
+    auto* b = add_button(offers_, demo ? tr("The demo's card") : shown_path(card.filename()),
+                         "card", shown_path(card));
     connect(b, &QPushButton::clicked, this, [this, card] { read(card); });
   }
   offers_->addStretch(1);
@@ -135,19 +136,19 @@ void BringInDialog::offer(const std::vector<fs::path>& cards) {
 }
 
 void BringInDialog::ask_folder() {
-  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, "Where the copies go",
+  const QUrl dir = QFileDialog::getExistingDirectoryUrl(this, tr("Where the copies go"),
                                                         url_of(path_of(folder_->text())));
   if (!dir.isEmpty()) folder_->setText(text_of(path_of(dir)));
 }
 
 void BringInDialog::read(const fs::path& path) {
-  title_->setText("Reading " + shown_path(path) + " …");
+  title_->setText(tr("Reading ") + shown_path(path) + " …");
   result_->clear();
-  tasks_.start("Reading", [this, path](const Work& work) -> TaskList::Finish {
+  tasks_.start(tr("Reading"), [this, path](const Work& work) -> TaskList::Finish {
     auto card = std::make_shared<Result<Card>>(read_card(path, Pairs::raw, work));
     return [this, card, path] {
       if (!*card) {
-        title_->setText("Choose a card");
+        title_->setText(tr("Choose a card"));
         result_->setText(QString::fromStdString(card->error().message));
         return;
       }
@@ -155,8 +156,7 @@ void BringInDialog::read(const fs::path& path) {
       QStringList notes;
       for (const auto& n : card_->scan.notes) notes << QString::fromStdString(n);
       notes_->setText(notes.join("  "));
-      title_->setText(
-          QString("%1 pictures on %2").arg(card_->scan.frames.size()).arg(shown_path(path)));
+      title_->setText(tr("%1 pictures on %2").arg(card_->scan.frames.size()).arg(shown_path(path)));
       list_->show_scan(card_->scan, fps_);
       refresh();
     };
@@ -172,28 +172,29 @@ void BringInDialog::refresh() {
     bytes += card_->bytes(list_->parts()[k]);
   }
   if (!card_ && looked_)
-    notes_->setText(offered_.empty()
-                        ? "No card is mounted. Put one in and wait a moment, or choose any folder "
-                          "that has pictures below it with Card …"
-                        : "These cards are mounted. Choose one, or any folder with Card …");
+    notes_->setText(
+        offered_.empty()
+            ? tr("No card is mounted. Put one in and wait a moment, or choose any folder "
+                 "that has pictures below it with Card …")
+            : tr("These cards are mounted. Choose one, or any folder with Card …"));
   summary_->setText(
       !card_ ? QString()
       : chosen.empty()
-          ? QString("Nothing is ticked.")
-          : QString("%1 files, %2, each checked after copying. %3")
+          ? tr("Nothing is ticked.")
+          : tr("%1 files, %2, each checked after copying. %3")
                 .arg(frames)
                 .arg(megabytes(bytes))
-                .arg(chosen.size() > 1 ? "Every sequence gets a folder of its own." : ""));
+                .arg(chosen.size() > 1 ? tr("Every sequence gets a folder of its own.") : ""));
   const bool busy = copying_ != nullptr;
   start_->setEnabled(!busy && !chosen.empty() && !folder_->text().trimmed().isEmpty());
-  cancel_->setText(busy ? "Stop" : "Close");
+  cancel_->setText(busy ? tr("Stop") : tr("Close"));
   list_->setEnabled(!busy);
   bar_->setVisible(busy);
   busy ? poll_.start() : poll_.stop();
   if (!busy) return;
   bar_->setRange(0, std::max(1, copying_->total.load()));
   bar_->setValue(copying_->done);
-  summary_->setText(QString("Copying and checking %1 of %2 %3")
+  summary_->setText(tr("Copying and checking %1 of %2 %3")
                         .arg(copying_->done.load())
                         .arg(copying_->total.load())
                         .arg(copying_->time_left()));
@@ -210,7 +211,7 @@ void BringInDialog::start() {
     total += static_cast<int>(jobs.back().first.frames.size());
   }
   copying_ = tasks_.start(
-      "Copying", [this, card = card_, jobs, total](const Work& work) -> TaskList::Finish {
+      tr("Copying"), [this, card = card_, jobs, total](const Work& work) -> TaskList::Finish {
         Brought all;
         int before = 0, copied = 0, there = 0;
         for (const auto& [part, to] : jobs) {
@@ -219,10 +220,10 @@ void BringInDialog::start() {
           const auto report = bring_in(*card, part, to, mine);
           if (!report || report->cancelled || !report->problem.empty()) {
             all.good = false;
-            all.words = QString::fromStdString(
-                !report             ? report.error().message
-                : report->cancelled ? "Stopped. What was copied is whole; bring in again to go on."
-                                    : report->problem);
+            all.words = !report ? QString::fromStdString(report.error().message)
+                        : report->cancelled
+                            ? tr("Stopped. What was copied is whole; bring in again to go on.")
+                            : QString::fromStdString(report->problem);
             break;
           }
           before += report->total;
@@ -231,9 +232,9 @@ void BringInDialog::start() {
           all.folders.push_back(to);
         }
         if (all.good)
-          all.words = QString("%1 files copied and checked%2. The card can be taken out.")
+          all.words = tr("%1 files copied and checked%2. The card can be taken out.")
                           .arg(copied)
-                          .arg(there ? QString(", %1 were there already").arg(there) : QString());
+                          .arg(there ? tr(", %1 were there already").arg(there) : QString());
         return [this, all] {
           copying_.reset();
           result_->setText(all.words);

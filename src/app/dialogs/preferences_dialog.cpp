@@ -13,18 +13,18 @@ namespace tsukimi::app {
 PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
     : QDialog(parent), before_(now) {
   setObjectName("preferences");
-  setWindowTitle("Preferences");
+  setWindowTitle(tr("Preferences"));
   auto* form = new QFormLayout(this);
   form->setContentsMargins(18, 16, 18, 16);
   form->setVerticalSpacing(9);
   form->setHorizontalSpacing(18);
-  auto number = [&](const char* name, int value, int least, int most, int step, const char* unit,
-                    const char* label, const char* tip) {
+  auto number = [&](const char* name, int value, int least, int most, int step, const QString& unit,
+                    const QString& label, const QString& tip) {
     auto* box = new QSpinBox;
     box->setObjectName(name);
     box->setRange(least, most);
     box->setSingleStep(step);
-    box->setSuffix(QString(" ") + unit);
+    box->setSuffix(" " + unit);
     box->setValue(value);
     box->setToolTip(tip);
     form->addRow(label, box);
@@ -35,32 +35,32 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
   cache_->setObjectName("cache");
   cache_->setPlaceholderText(shown_path(cache_folder()));
   cache_->setMinimumWidth(280);
-  cache_->setToolTip("Where small copies of frames are kept; they can be made again");
-  auto* choose = new QPushButton("Choose …");
+  cache_->setToolTip(tr("Where small copies of frames are kept; they can be made again"));
+  auto* choose = new QPushButton(tr("Choose …"));
   auto* row = new QHBoxLayout;
   row->addWidget(cache_, 1);
   row->addWidget(choose);
-  form->addRow("Cache folder", row);
+  form->addRow(tr("Cache folder"), row);
   connect(choose, &QPushButton::clicked, this, [this] {
-    const QUrl chosen = QFileDialog::getExistingDirectoryUrl(this, "Cache folder");
+    const QUrl chosen = QFileDialog::getExistingDirectoryUrl(this, tr("Cache folder"));
     if (!chosen.isEmpty()) cache_->setText(text_of(path_of(chosen)));
   });
-  cache_gb_ = number("cache_gb", now.cache_gb, 1, 1000, 5, "GB", "Cache, at most",
-                     "What was used least recently goes first");
-  pictures_ = number("pictures_mb", now.pictures_mb, 0, 64000, 250, "MB", "Memory for pictures",
-                     "Developed pictures that are kept for playing");
-  pictures_->setSpecialValueText("by what is free");
-  threads_ = number("threads", now.threads, 0, 256, 1, "threads", "Processor",
-                    "How many are used at once");
-  threads_->setSpecialValueText(QString("all %1").arg(QThread::idealThreadCount()));
-  rest_ = new QCheckBox("Develop the picture from its file when nothing moves");
+  cache_gb_ = number("cache_gb", now.cache_gb, 1, 1000, 5, tr("GB"), tr("Cache, at most"),
+                     tr("What was used least recently goes first"));
+  pictures_ = number("pictures_mb", now.pictures_mb, 0, 64000, 250, tr("MB"),
+                     tr("Memory for pictures"), tr("Developed pictures that are kept for playing"));
+  pictures_->setSpecialValueText(tr("by what is free"));
+  threads_ = number("threads", now.threads, 0, 256, 1, tr("threads"), tr("Processor"),
+                    tr("How many are used at once"));
+  threads_->setSpecialValueText(tr("all %1").arg(QThread::idealThreadCount()));
+  rest_ = new QCheckBox(tr("Develop the picture from its file when nothing moves"));
   rest_->setObjectName("finish_at_rest");
   rest_->setChecked(now.finish_at_rest);
-  form->addRow("At rest", rest_);
-  surround_ = number("surround", now.surround, 0, 60, 1, "% of white", "Round the picture",
-                     "How bright it is round the picture");
-  text_ = number("text", now.text, 80, 200, 10, "%", "Size of text",
-                 "On top of the size that the system asks for; whole after the next start");
+  form->addRow(tr("At rest"), rest_);
+  surround_ = number("surround", now.surround, 0, 60, 1, tr("% of white"), tr("Round the picture"),
+                     tr("How bright it is round the picture"));
+  text_ = number("text", now.text, 80, 200, 10, "%", tr("Size of text"),
+                 tr("On top of the size that the system asks for; whole after the next start"));
   auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel |
                                        QDialogButtonBox::RestoreDefaults);
   form->addRow(buttons);

@@ -8,6 +8,7 @@
 
 #include "app/dialogs/dialog_button.h"
 #include "app/picture/preview.h"
+#include "app/widgets/path_text.h"
 #include "app/widgets/qimage.h"
 #include "app/widgets/style.h"
 #include "develop/develop.h"
@@ -85,17 +86,19 @@ SequenceList::SequenceList(bool choose, QWidget* parent) : QWidget(parent), choo
   list_->setMinimumHeight(4 * kRow + 4);
   column->addWidget(list_, 1);
   auto* row = new QHBoxLayout;
-  merge_ = add_button(row, "Merge with next", "merge", "The next sequence goes on with this one");
-  split_ = add_button(row, "Split after", "split", "A new sequence begins after so many frames");
+  merge_ = add_button(row, tr("Merge with next"), "merge",
+                      tr("The next sequence goes on with this one"));
+  split_ =
+      add_button(row, tr("Split after"), "split", tr("A new sequence begins after so many frames"));
   count_ = new QSpinBox;
   count_->setObjectName("count");
   count_->setRange(1, 99999);
-  count_->setSuffix(" frame");
+  count_->setSuffix(tr(" frame"));
   connect(count_, &QSpinBox::valueChanged, this,
-          [this](int n) { count_->setSuffix(n == 1 ? " frame" : " frames"); });
+          [this](int n) { count_->setSuffix(n == 1 ? tr(" frame") : tr(" frames")); });
   row->addWidget(count_);
-  move_ = add_button(row, "Give to next", "give",
-                     "The last so many frames belong to the next sequence");
+  move_ = add_button(row, tr("Give to next"), "give",
+                     tr("The last so many frames belong to the next sequence"));
   row->addStretch(1);
   column->addLayout(row);
   auto current = [this] { return static_cast<std::size_t>(std::max(0, list_->currentRow())); };
@@ -143,9 +146,9 @@ void SequenceList::show_scan(const FolderScan& scan, double fps) {
 QString SequenceList::words(const Part& p) const {
   const auto& first = scan_.frames[p.frames.front()];
   const auto& last = scan_.frames[p.frames.back()];
-  QString text = QString::fromStdString(printable(first.file) + " to " + printable(last.file));
+  QString text = tr("%1 to %2").arg(shown_path(first.file), shown_path(last.file));
   if (first.time > 0 && last.time > 0)
-    text += QString("  ·  %1 to %2")
+    text += tr("  ·  %1 to %2")
                 .arg(QString::fromStdString(format_clock(first.time)),
                      QString::fromStdString(format_clock(last.time)));
   if (!p.why.empty()) text += "\n" + QString::fromStdString(p.why);
@@ -163,7 +166,7 @@ void SequenceList::rebuild(int current) {
     item->setData(Qt::UserRole + 9, first);
     QString title = QString::fromStdString(describe(p));
     if (p.kind != Part::Kind::singles)
-      title += QString("  →  %1 s at %2 fps").arg(p.moments() / fps_, 0, 'f', 1).arg(fps_);
+      title += tr("  →  %1 s at %2 fps").arg(p.moments() / fps_, 0, 'f', 1).arg(fps_);
     item->setData(kTitle, title);
     item->setData(kDetail, words(p));
     if (choose_) {
@@ -198,7 +201,7 @@ void SequenceList::load_pictures() {
       }
       pictures_[frame] = {};
       tasks_.start(
-          "Picture",
+          tr("Picture"),
           [this, folder = scan_.folder, info = scan_.frames[frame], frame,
            show](const Work& work) -> TaskList::Finish {
             QImage image;

@@ -10,30 +10,33 @@ namespace tsukimi::app {
 namespace {
 
 // What no menu can say by itself: things that are done with the mouse, or held.
-const char* const kOthers[][2] = {
-    {"B, held", "The picture as shot"},
-    {"Wheel on the picture", "Larger and smaller at the pointer"},
-    {"Middle button", "Moves a picture that is larger than its view"},
-    {"Wheel on the timeline", "Longer and shorter stretches of time"},
-    {"Double click on the timeline", "All of the shoot"},
-    {"Drag on a ruler", "Its value; with Shift finely"},
-    {"Double click on a ruler", "Resets its value"},
-    {"Right click on a ruler", "Reset, carry, even out, copy"},
-    {"Right click on a key frame", "Its easing"},
-    {"Escape", "Leaves the whole screen"},
-};
+std::vector<std::pair<QString, QString>> others() {
+  using Dialog = ShortcutsDialog;
+  return {
+      {Dialog::tr("B, held"), Dialog::tr("The picture as shot")},
+      {Dialog::tr("Wheel on the picture"), Dialog::tr("Larger and smaller at the pointer")},
+      {Dialog::tr("Middle button"), Dialog::tr("Moves a picture that is larger than its view")},
+      {Dialog::tr("Wheel on the timeline"), Dialog::tr("Longer and shorter stretches of time")},
+      {Dialog::tr("Double click on the timeline"), Dialog::tr("All of the shoot")},
+      {Dialog::tr("Drag on a ruler"), Dialog::tr("Its value; with Shift finely")},
+      {Dialog::tr("Double click on a ruler"), Dialog::tr("Resets its value")},
+      {Dialog::tr("Right click on a ruler"), Dialog::tr("Reset, carry, even out, copy")},
+      {Dialog::tr("Right click on a key frame"), Dialog::tr("Its easing")},
+      {Dialog::tr("Escape"), Dialog::tr("Leaves the whole screen")},
+  };
+}
 
 }  // namespace
 
 ShortcutsDialog::ShortcutsDialog(const QMenuBar& menus, QWidget* parent) : QDialog(parent) {
   setObjectName("shortcuts");
-  setWindowTitle("Shortcuts");
+  setWindowTitle(tr("Shortcuts"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(18, 16, 18, 16);
   auto* search = new QLineEdit;
   search->setObjectName("search");
-  search->setPlaceholderText("Look for a command or a key");
-  search->setAccessibleName("Look for a command or a key");
+  search->setPlaceholderText(tr("Look for a command or a key"));
+  search->setAccessibleName(tr("Look for a command or a key"));
   search->setClearButtonEnabled(true);
   column->addWidget(search);
   auto* content = new QWidget;
@@ -87,9 +90,7 @@ ShortcutsDialog::ShortcutsDialog(const QMenuBar& menus, QWidget* parent) : QDial
       }
     add_group(QString(menu->text()).remove('&'), rows);
   }
-  std::vector<std::pair<QString, QString>> others;
-  for (const auto& [keys, words] : kOthers) others.emplace_back(keys, words);
-  add_group("Mouse, and keys that are held", others);
+  add_group(tr("Mouse, and keys that are held"), others());
   connect(search, &QLineEdit::textChanged, this, &ShortcutsDialog::look_for);
   search->setFocus();
   resize(820, 660);

@@ -10,11 +10,11 @@ void fill_with_parts(QTreeWidget* tree) {
   tree->setHeaderHidden(true);
   tree->setUniformRowHeights(true);
   for (const char* page : look_pages()) {
-    auto* top = new QTreeWidgetItem(tree, {page});
+    auto* top = new QTreeWidgetItem(tree, {words_of(page)});
     top->setFlags(top->flags() | Qt::ItemIsUserCheckable | Qt::ItemIsAutoTristate);
     for (const LookPart& part : look_parts()) {
       if (part.page != page) continue;
-      auto* item = new QTreeWidgetItem(top, {QString::fromStdString(part.label)});
+      auto* item = new QTreeWidgetItem(top, {words_of(part.label.c_str())});
       item->setData(0, Qt::UserRole, QString::fromStdString(part.name));
       item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
       item->setCheckState(0, Qt::Checked);
@@ -37,28 +37,29 @@ std::vector<Param> ticked_rows(const QTreeWidget* tree) {
 }
 
 CarryPanel::CarryPanel(Session& session, Preview& preview)
-    : Panel("Carry", session), preview_(preview) {
+    : Panel(tr("Carry"), session), preview_(preview) {
   column_->setSpacing(5);
   of_ = words();
-  auto* here = button("Take the look of this frame", "carry_from_here", "What is to be carried");
+  auto* here =
+      button(tr("Take the look of this frame"), "carry_from_here", tr("What is to be carried"));
   column_->addWidget(here);
   parts_ = new QTreeWidget;
   parts_->setObjectName("carry_parts");
   fill_with_parts(parts_);
   add_sharing(parts_, 110, 4);
-  heading("Onto");
+  heading(tr("Onto"));
   auto* choose = new QHBoxLayout;
   choose->setSpacing(3);
-  auto target = [&](const char* text, const char* name, const char* tip, auto run) {
+  auto target = [&](const QString& text, const char* name, const QString& tip, auto run) {
     auto* b = button(text, name, tip);
     b->setStyleSheet("padding: 3px 2px");
     choose->addWidget(b);
     connect(b, &QPushButton::clicked, this, run);
   };
-  target("All", "carry_all", "All key frames", [this] { tick_targets(CarryTo::all); });
-  target("Before", "carry_before", "Key frames before the one that is copied",
+  target(tr("All"), "carry_all", tr("All key frames"), [this] { tick_targets(CarryTo::all); });
+  target(tr("Before"), "carry_before", tr("Key frames before the one that is copied"),
          [this] { tick_targets(CarryTo::before); });
-  target("After", "carry_after", "Key frames after the one that is copied",
+  target(tr("After"), "carry_after", tr("Key frames after the one that is copied"),
          [this] { tick_targets(CarryTo::after); });
   column_->addLayout(choose);
   onto_ = new QListWidget;
@@ -70,7 +71,7 @@ CarryPanel::CarryPanel(Session& session, Preview& preview)
   changes_->setObjectName("carry_changes");
   changes_->setUniformItemSizes(true);
   add_sharing(changes_, 80, 4);
-  carry_ = add_end("Carry", "carry_now");
+  carry_ = add_end(tr("Carry"), "carry_now");
   connect(here, &QPushButton::clicked, this, [this] {
     session_.look.copy();
     filled_for_.clear();
@@ -120,7 +121,7 @@ void CarryPanel::fill_targets() {
     auto* item = new QListWidgetItem(
         QString("%1 · %2%3")
             .arg(frame_number(frame), QString::fromStdString(format_clock(facts.time)),
-                 key ? "" : " · becomes one"),
+                 key ? "" : tr(" · becomes one")),
         onto_);
     item->setData(Qt::UserRole, frame);
     item->setIcon(QPixmap::fromImage(preview_.get(frame, Rendering::thumbnail).image));
@@ -159,19 +160,19 @@ void CarryPanel::show_changes() {
       carry_changes(session_.document.shoot(), *look, ticked_rows(parts_), targets());
   for (const CarryChange& c : changes)
     changes_->addItem(QString("%1  %2  %3 → %4")
-                          .arg(frame_number(c.frame), info(c.param).label,
+                          .arg(frame_number(c.frame), label_of(c.param),
                                number_text(c.from, info(c.param).decimals, info(c.param).min < 0),
                                value_text(c.param, c.to)));
-  count_->setText(targets().empty() ? "Tick the key frames that it is carried to."
-                  : changes.empty() ? "Nothing would change: they are like that already."
-                                    : QString("%1 values will change:").arg(changes.size()));
+  count_->setText(targets().empty() ? tr("Tick the key frames that it is carried to.")
+                  : changes.empty() ? tr("Nothing would change: they are like that already.")
+                                    : tr("%1 values will change:").arg(changes.size()));
   carry_->setEnabled(!changes.empty());
 }
 
 void CarryPanel::refresh() {
   if (!session_.document.is_open() || !session_.look.has_copied()) return;
-  of_->setText(QString("The look of frame %1: what is ticked is carried.")
-                   .arg(session_.look.copied_frame() + 1));
+  of_->setText(
+      tr("The look of frame %1: what is ticked is carried.").arg(session_.look.copied_frame() + 1));
   fill_targets();
   show_changes();
 }

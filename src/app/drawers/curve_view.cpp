@@ -21,7 +21,7 @@ CurveView::CurveView(Session& session, Preview& preview, PictureView& picture, Q
   setMinimumHeight(104);
   connect(&picture_, &PictureView::shown_changed, this, qOverload<>(&QWidget::update));
   connect(&preview_, &Preview::ready, this, qOverload<>(&QWidget::update));
-  setToolTip("Drag a point. Across: light as it comes; up: light as it is shown.");
+  setToolTip(tr("Drag a point. Across: light as it comes; up: light as it is shown."));
 }
 
 QRectF CurveView::field() const { return QRectF(rect()).adjusted(8, 8, -8, -8); }

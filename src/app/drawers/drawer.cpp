@@ -5,7 +5,7 @@
 namespace tsukimi::app {
 
 Drawer::Drawer(const QString& title, Session& session, QWidget* parent)
-    : QScrollArea(parent), session_(session) {
+    : QScrollArea(parent), session_(session), title_(title) {
   setObjectName("drawer_" + title.toLower());
   setWidgetResizable(true);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -26,8 +26,8 @@ Drawer::Drawer(const QString& title, Session& session, QWidget* parent)
 
 QString Drawer::light_words() const {
   return session_.light.measuring()
-             ? "The light is being measured."
-             : "The light has not been measured. A click on the light lane below measures it.";
+             ? tr("The light is being measured.")
+             : tr("The light has not been measured. A click on the light lane below measures it.");
 }
 
 QLabel* Drawer::heading(const QString& text) {

@@ -23,6 +23,7 @@ class Drawer : public QScrollArea {
   Q_OBJECT
  public:
   Drawer(const QString& title, Session& session, QWidget* parent = nullptr);
+  const QString& title() const { return title_; }
   // What is done on the picture while this drawer is open.
   virtual PictureTool* tool() { return nullptr; }
 
@@ -37,6 +38,7 @@ class Drawer : public QScrollArea {
   QListWidget* list(const QString& name, int height);
 
   Session& session_;
+  QString title_;
   QVBoxLayout* column_;
 };
 

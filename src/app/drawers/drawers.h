@@ -57,7 +57,7 @@ class LookDrawer : public Drawer {
   void refresh() override;
 
  private:
-  QVBoxLayout* add_page(const QString& name);
+  QVBoxLayout* add_page(const QString& name, const QString& shown);
   void fill_page(const char* page);
   void add_ruler(QVBoxLayout* page, Param p);
   void add_air(QVBoxLayout* page);

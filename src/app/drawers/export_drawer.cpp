@@ -8,71 +8,73 @@
 
 namespace tsukimi::app {
 
-ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export", session, parent) {
-  heading("Folder");
+ExportDrawer::ExportDrawer(Session& session, QWidget* parent)
+    : Drawer(tr("Export"), session, parent) {
+  heading(tr("Folder"));
   auto* row = new QHBoxLayout;
   folder_ = new QLineEdit;
   folder_->setObjectName("folder");
-  folder_->setPlaceholderText("a new folder");
-  auto* choose = button("…", "choose_folder", "Choose a folder");
+  folder_->setPlaceholderText(tr("a new folder"));
+  auto* choose = button("…", "choose_folder", tr("Choose a folder"));
   choose->setFixedWidth(34);
   row->addWidget(folder_, 1);
   row->addWidget(choose);
   column_->addLayout(row);
-  heading("Name, with # for the number");
+  heading(tr("Name, with # for the number"));
   pattern_ = new QLineEdit;
   pattern_->setObjectName("pattern");
   column_->addWidget(pattern_);
-  heading("Format");
+  heading(tr("Format"));
   auto* kind = new QHBoxLayout;
   format_ = new QComboBox;
   format_->setObjectName("format");
-  format_->addItems({"JPEG", "TIFF, 16 bit"});
+  format_->addItems({tr("JPEG"), tr("TIFF, 16 bit")});
   quality_ = new QSpinBox;
   quality_->setObjectName("quality");
   quality_->setRange(1, 100);
-  quality_->setPrefix("quality ");
+  quality_->setPrefix(tr("quality "));
   quality_->setKeyboardTracking(false);  // a number counts when it has been typed whole
   kind->addWidget(format_, 1);
   kind->addWidget(quality_, 1);
   column_->addLayout(kind);
-  heading("Size");
+  heading(tr("Size"));
   size_ = new QComboBox;
   size_->setObjectName("size");
-  size_->addItem("All pixels of the crop", QSize());
+  size_->addItem(tr("All pixels of the crop"), QSize());
   for (const QSize s : {QSize(1920, 1080), QSize(3840, 2160), QSize(1280, 720), QSize(1080, 1080),
                         QSize(1080, 1920)})
     size_->addItem(QString("%1×%2").arg(s.width()).arg(s.height()), s);
   column_->addWidget(size_);
   // Above the words, whose length changes: a button that moves away under the mouse is not pressed.
-  export_ = button("Export", "primary", "Develop every frame at full quality (Ctrl+E)");
+  export_ = button(tr("Export"), "primary", tr("Develop every frame at full quality (Ctrl+E)"));
   column_->addWidget(export_);
   summary_ = words("body");
   result_ = words("body");
-  replace_ = button("Replace the files that are there", "replace",
-                    "Export again over files of the same names");
+  replace_ = button(tr("Replace the files that are there"), "replace",
+                    tr("Export again over files of the same names"));
   column_->addWidget(replace_);
   replace_->hide();
   column_->addStretch(1);
 
   using Change = std::function<void(ExportSettings&)>;
-  auto set = [this](const char* text, const Change& change, const QString& gesture = {}) {
+  auto set = [this](const QString& text, const Change& change, const QString& gesture = {}) {
     session_.document.edit(
         text, [&](Shoot& s) { change(s.decisions.output); }, gesture);
   };
   connect(choose, &QPushButton::clicked, this, [this, set] {
     const QUrl dir = QFileDialog::getExistingDirectoryUrl(
-        this, "Export to", url_of(session_.document.decisions().output.folder));
+        this, tr("Export to"), url_of(session_.document.decisions().output.folder));
     if (dir.isEmpty()) return;
-    set("Set export folder", [&](ExportSettings& e) { e.folder = path_of(dir).string(); });
+    set(tr("Set export folder"), [&](ExportSettings& e) { e.folder = path_of(dir).string(); });
   });
   // As it is typed, so that the button is there for the first click; one step of undo for each time
   // that a field is worked on.
-  auto typed = [this, set](QLineEdit* field, const char* text, std::string ExportSettings::*part) {
+  auto typed = [this, set](QLineEdit* field, const QString& text,
+                           std::string ExportSettings::*part) {
     auto take = [this, set, field, text, part] {
       set(
           text, [&](ExportSettings& e) { e.*part = path_of(field->text()).string(); },
-          QString("%1, typed %2").arg(text).arg(typing_));
+          tr("%1, typed %2").arg(text).arg(typing_));
     };
     connect(field, &QLineEdit::textEdited, this, take);
     connect(field, &QLineEdit::editingFinished, this, [this, take] {
@@ -80,17 +82,17 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent) : Drawer("Export",
       ++typing_;
     });
   };
-  typed(folder_, "Set export folder", &ExportSettings::folder);
-  typed(pattern_, "Set export name", &ExportSettings::pattern);
+  typed(folder_, tr("Set export folder"), &ExportSettings::folder);
+  typed(pattern_, tr("Set export name"), &ExportSettings::pattern);
   connect(format_, &QComboBox::activated, this, [=](int i) {
-    set("Set export format",
+    set(tr("Set export format"),
         [&](ExportSettings& e) { e.format = i == 0 ? FileFormat::jpeg : FileFormat::tiff16; });
   });
   connect(quality_, &QSpinBox::valueChanged, this,
-          [=](int v) { set("Set export quality", [&](ExportSettings& e) { e.quality = v; }); });
+          [=](int v) { set(tr("Set export quality"), [&](ExportSettings& e) { e.quality = v; }); });
   connect(size_, &QComboBox::activated, this, [=, this](int i) {
     const QSize s = size_->itemData(i).toSize();
-    set("Set export size", [&](ExportSettings& e) {
+    set(tr("Set export size"), [&](ExportSettings& e) {
       e.size = s.isValid() ? Size{s.width(), s.height()} : Size{};
     });
   });
@@ -130,7 +132,7 @@ void ExportDrawer::refresh() {
   QString problem;
   if (const auto ok = check_pattern(e.pattern, frames); !ok)
     problem = QString::fromStdString(ok.error().message);
-  if (e.folder.empty()) problem = "Choose a folder to export to.";
+  if (e.folder.empty()) problem = tr("Choose a folder to export to.");
   if (problem.isEmpty()) {
     // JPEG of this kind of picture comes to about a third of a byte per pixel at quality 92.
     const double bytes =
@@ -139,7 +141,7 @@ void ExportDrawer::refresh() {
                          (e.format == FileFormat::jpeg ? ".jpg" : ".tif");
     const QString note = QString::fromStdString(shape_note(s)).toHtmlEscaped();
     summary_->setText(
-        QString("%1 frames of %2×%3, the last is %4.<br>About %5 MB.")
+        tr("%1 frames of %2×%3, the last is %4.<br>About %5 MB.")
             .arg(frames)
             .arg(size.width)
             .arg(size.height)
@@ -151,7 +153,7 @@ void ExportDrawer::refresh() {
   }
   const bool exporting = session_.exports.running();
   export_->setEnabled(problem.isEmpty() && !exporting);
-  export_->setText(exporting ? "Exporting …" : QString("Export %1 frames").arg(frames));
+  export_->setText(exporting ? tr("Exporting …") : tr("Export %1 frames").arg(frames));
   const auto& last = session_.exports.last();
   if (exporting || !last) return;
   replace_->setVisible(!*last && last->error().code == ErrorCode::exists);
@@ -161,8 +163,8 @@ void ExportDrawer::refresh() {
     return;
   }
   const ExportReport& r = **last;
-  QString text = QString("%1 frames written").arg(r.written);
-  if (r.kept) text += QString(", %1 were there already").arg(r.kept);
+  QString text = tr("%1 frames written").arg(r.written);
+  if (r.kept) text += tr(", %1 were there already").arg(r.kept);
   text += r.cancelled ? ". Cancelled; export again to go on from there." : ".";
   for (const auto& p : r.problems)
     text +=

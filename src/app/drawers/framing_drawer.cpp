@@ -3,25 +3,26 @@
 namespace tsukimi::app {
 
 FramingDrawer::FramingDrawer(Session& session, QWidget* parent)
-    : Drawer("Framing", session, parent) {
-  heading("Shape of the film");
+    : Drawer(tr("Framing"), session, parent) {
+  heading(tr("Shape of the film"));
   aspect_ = new QComboBox;
   aspect_->setObjectName("aspect");
-  aspect_->addItem("Whole frame", "");
+  aspect_->addItem(tr("Whole frame"), "");
   for (const char* a : {"16:9", "2:1", "4:3", "1:1", "9:16"}) aspect_->addItem(a, a);
   column_->addWidget(aspect_);
-  place_ = new Ruler({"crop_place", "Place", "%",
-                      "Where the crop lies in the room that is left: 0 at the top or left, 100 at "
-                      "the bottom or right. Dragging on the picture does the same.",
-                      0, 100, 50, 1, 0});
+  place_ =
+      new Ruler({"crop_place", tr("Place"), "%",
+                 tr("Where the crop lies in the room that is left: 0 at the top or left, 100 at "
+                    "the bottom or right. Dragging on the picture does the same."),
+                 0, 100, 50, 1, 0});
   column_->addWidget(place_);
   size_ = words("body");
   auto* hint = words();
-  hint->setText("Drag the crop on the picture. All frames are cut the same way.");
+  hint->setText(tr("Drag the crop on the picture. All frames are cut the same way."));
   column_->addStretch(1);
   connect(aspect_, &QComboBox::activated, this, [this](int i) {
     const QString a = aspect_->itemData(i).toString();
-    session_.document.edit("Crop", [&](Shoot& s) {
+    session_.document.edit(tr("Crop"), [&](Shoot& s) {
       const auto ratio = parse_aspect(a.toStdString());
       s.decisions.framing = {a.toStdString(),
                              ratio ? crop_to_aspect(s.sequence.size, *ratio) : Rect{}};
@@ -29,13 +30,13 @@ FramingDrawer::FramingDrawer(Session& session, QWidget* parent)
   });
   connect(place_, &Ruler::edited, this, [this](double v, int drag) {
     session_.document.edit(
-        "Move crop",
+        tr("Move crop"),
         [&](Shoot& s) {
           Rect& c = s.decisions.framing.crop;
           c = c.h < 1 ? moved_inside(c, c.x, (1 - c.h) * v / 100)
                       : moved_inside(c, (1 - c.w) * v / 100, c.y);
         },
-        QString("crop place %1").arg(drag));
+        tr("crop place %1").arg(drag));
   });
 }
 
@@ -55,11 +56,8 @@ void FramingDrawer::refresh() {
                     : f.crop.h < 1 ? 100 * f.crop.y / (1 - f.crop.h)
                                    : 100 * f.crop.x / (1 - f.crop.w));
   const Size full = session_.document.shoot().sequence.size, cut = natural_size(full, f.crop);
-  size_->setText(QString("%1×%2 of %3×%4 pixels")
-                     .arg(cut.width)
-                     .arg(cut.height)
-                     .arg(full.width)
-                     .arg(full.height));
+  size_->setText(
+      tr("%1×%2 of %3×%4 pixels").arg(cut.width).arg(cut.height).arg(full.width).arg(full.height));
 }
 
 }  // namespace tsukimi::app

@@ -53,10 +53,10 @@ HistogramView::HistogramView(Preview& preview, PictureView& picture, QWidget* pa
 
 void HistogramView::set_sensor(bool on) {
   sensor_ = on;
-  setToolTip(on ? "The sensor's light before white balance and look, in stops below its end.\n"
-                  "Clipped: pixels of the file at its end. Black: no light above the floor."
-                : "The picture on screen: red, green, blue, and brightness filled.\n"
-                  "Clipped: a channel is at its end. Black: all are.");
+  setToolTip(on ? tr("The sensor's light before white balance and look, in stops below its end.\n"
+                     "Clipped: pixels of the file at its end. Black: no light above the floor.")
+                : tr("The picture on screen: red, green, blue, and brightness filled.\n"
+                     "Clipped: a channel is at its end. Black: all are."));
   update();
 }
 

@@ -11,6 +11,7 @@
 #include "app/drawers/ring_view.h"
 #include "app/drawers/tone_wedge.h"
 #include "app/widgets/style.h"
+#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 
@@ -22,12 +23,11 @@ static void narrow(QToolButton* b) {
 }
 
 // Buttons of which one is down, in a row.
-static QButtonGroup* choice(QVBoxLayout* page, const QString& name,
-                            std::initializer_list<const char*> texts) {
+static QButtonGroup* choice(QVBoxLayout* page, const QString& name, const QStringList& texts) {
   auto* group = new QButtonGroup(page);
   auto* row = new QHBoxLayout;
   row->setSpacing(2);
-  for (const char* text : texts) {
+  for (const QString& text : texts) {
     auto* b = new QToolButton;
     b->setText(text);
     b->setObjectName(QString("%1_%2").arg(name).arg(row->count()));
@@ -42,24 +42,24 @@ static QButtonGroup* choice(QVBoxLayout* page, const QString& name,
 }
 
 LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
-    : Drawer("Look", session, parent), preview_(preview), picture_(picture) {
+    : Drawer(tr("Look"), session, parent), preview_(preview), picture_(picture) {
   column_->setSpacing(5);
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
-  previous_ = button("", "previous_key", "Key frame before this (Page up)");
-  next_ = button("", "next_key", "Key frame after this (Page down)");
-  key_ = button("Make key frame", "toggle_key", "Make or remove a key frame here (K)");
+  previous_ = button("", "previous_key", tr("Key frame before this (Page up)"));
+  next_ = button("", "next_key", tr("Key frame after this (Page down)"));
+  key_ = button(tr("Make key frame"), "toggle_key", tr("Make or remove a key frame here (K)"));
   previous_->setIcon(family_icon("key_before"));
   next_->setIcon(family_icon("key_after"));
-  previous_->setAccessibleName("Key frame before this");
-  next_->setAccessibleName("Key frame after this");
+  previous_->setAccessibleName(tr("Key frame before this"));
+  next_->setAccessibleName(tr("Key frame after this"));
   for (auto* b : {previous_, next_}) b->setFixedWidth(34);
   row->addWidget(previous_);
   row->addWidget(key_, 1);
   row->addWidget(next_);
   column_->addLayout(row);
-  whole_ = check("Move all key frames", "move_all",
-                 "A ruler moves its value at every key frame by the same amount");
+  whole_ = check(tr("Move all key frames"), "move_all",
+                 tr("A ruler moves its value at every key frame by the same amount"));
   where_ = words();
   where_->setWordWrap(false);
   where_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -83,14 +83,17 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   for (const char* page : look_pages()) fill_page(page);
   for (auto* t : tabs_) tabs->addWidget(t, 1);
 
-  auto* copy = button("Copy look", "copy_look", "Remember the look of this frame (Ctrl+C)");
-  paste_ = button("Paste look", "paste_look", "Put the copied look onto this frame (Ctrl+V)");
-  auto* start = button("Propose look", "propose_look",
-                       "A start from this picture: plain values that can be changed");
-  propose_ = button("Propose key frames", "propose_keys",
-                    "Both ends, where the light bends and where lamps begin to show: see first");
-  carry_ = button("Carry …", "carry_look", "Chosen parts of a look onto chosen key frames");
-  auto* looks = button("Saved looks …", "saved_looks", "Looks kept under a name; keep this one");
+  auto* copy = button(tr("Copy look"), "copy_look", tr("Remember the look of this frame (Ctrl+C)"));
+  paste_ =
+      button(tr("Paste look"), "paste_look", tr("Put the copied look onto this frame (Ctrl+V)"));
+  auto* start = button(tr("Propose look"), "propose_look",
+                       tr("A start from this picture: plain values that can be changed"));
+  propose_ =
+      button(tr("Propose key frames"), "propose_keys",
+             tr("Both ends, where the light bends and where lamps begin to show: see first"));
+  carry_ = button(tr("Carry …"), "carry_look", tr("Chosen parts of a look onto chosen key frames"));
+  auto* looks =
+      button(tr("Saved looks …"), "saved_looks", tr("Looks kept under a name; keep this one"));
   column_->addStretch(1);
   for (auto [left, right] : {std::pair{copy, paste_}, {carry_, looks}, {start, propose_}}) {
     auto* pair = new QHBoxLayout;
@@ -116,7 +119,7 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   open_page(0);
 }
 
-QVBoxLayout* LookDrawer::add_page(const QString& name) {
+QVBoxLayout* LookDrawer::add_page(const QString& name, const QString& shown) {
   auto* page = new QWidget;
   auto* layout = new QVBoxLayout(page);
   layout->setContentsMargins(0, 4, 0, 0);
@@ -124,7 +127,7 @@ QVBoxLayout* LookDrawer::add_page(const QString& name) {
   layout->setAlignment(Qt::AlignTop);
   pages_->addWidget(page);
   auto* tab = new QToolButton;
-  tab->setText(name);
+  tab->setText(shown);
   tab->setObjectName("page_" + name.toLower());
   tab->setCheckable(true);
   narrow(tab);
@@ -148,8 +151,8 @@ void LookDrawer::open_page(int page) {
 
 void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
   const auto& p = info(id);
-  auto* ruler =
-      new Ruler({p.name, p.label, p.unit, p.tip, p.min, p.max, p.preset, p.step, p.decimals});
+  auto* ruler = new Ruler(
+      {p.name, label_of(id), p.unit, words_of(p.tip), p.min, p.max, p.preset, p.step, p.decimals});
   page->addWidget(ruler);
   rulers_.emplace_back(id, ruler);
   connect(ruler, &Ruler::edited, this, [this, id](double v, int drag) {
@@ -159,15 +162,14 @@ void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
   connect(ruler, &Ruler::frame_clicked, &session_.playhead, &Playhead::set_frame);
   connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
     session_.document.edit(
-        QString("Set %1").arg(QString(info(id).label).toLower()),
-        [&](Shoot& s) { set_value(s, id, frame, v); },
-        QString("key frame %1 of %2, drag %3").arg(frame).arg(info(id).name).arg(drag));
+        tr("Set %1").arg(label_of(id).toLower()), [&](Shoot& s) { set_value(s, id, frame, v); },
+        tr("key frame %1 of %2, drag %3").arg(frame).arg(info(id).name).arg(drag));
   });
 }
 
 // The rows of the table that stand on it; some groups have a view of their own on top.
 void LookDrawer::fill_page(const char* page) {
-  auto* layout = add_page(page);
+  auto* layout = add_page(page, words_of(page));
   std::string_view group;
   for (const auto& row : kLook.rows()) {
     if (std::string_view(row.place.page) != page) continue;
@@ -183,15 +185,15 @@ void LookDrawer::fill_page(const char* page) {
 
 void LookDrawer::add_air(QVBoxLayout* page) {
   air_ = button(
-      "Measure the air here", "measure_air",
-      "The colour of the haze, kept with this key frame; measured by itself when haze begins");
+      tr("Measure the air here"), "measure_air",
+      tr("The colour of the haze, kept with this key frame; measured by itself when haze begins"));
   page->addWidget(air_);
   connect(air_, &QPushButton::clicked, &session_.look, &LookWork::measure_air);
 }
 
 void LookDrawer::add_histogram(QVBoxLayout* page) {
   page->addSpacing(14);
-  auto* group = choice(page, "tones", {"As shown", "Sensor stops"});
+  auto* group = choice(page, "tones", {tr("As shown"), tr("Sensor stops")});
   auto* view = new HistogramView(preview_, picture_);
   page->addWidget(view);
   connect(group, &QButtonGroup::idClicked, view, &HistogramView::set_sensor);
@@ -202,19 +204,19 @@ void LookDrawer::add_ring(QVBoxLayout* page) {
   page->addWidget(ring_);
   connect(ring_, &RingView::picked, this, &LookDrawer::show_picked);
   connect(ring_, &RingView::dragged, this, [this](Param p, double v, int drag) {
-    session_.look.set_value(p, v, QString("ring %1").arg(drag));
+    session_.look.set_value(p, v, tr("ring %1").arg(drag));
   });
 }
 
 void LookDrawer::add_curves(QVBoxLayout* page) {
-  auto* group = choice(page, "channel", {"All", "Red", "Green", "Blue"});
+  auto* group = choice(page, "channel", {tr("All"), tr("Red"), tr("Green"), tr("Blue")});
   curve_ = new CurveView(session_, preview_, picture_);
   page->addWidget(curve_);
   connect(group, &QButtonGroup::idClicked, curve_, &CurveView::set_curve);
   connect(curve_, &CurveView::picked, this, &LookDrawer::show_picked);
   connect(curve_, &CurveView::dragged, this, [this](Param p, double v, int drag) {
     // Across and up are one drag, one undo.
-    session_.look.set_value(p, v, QString("curve %1").arg(drag));
+    session_.look.set_value(p, v, tr("curve %1").arg(drag));
   });
 }
 
@@ -249,18 +251,18 @@ void LookDrawer::refresh() {
   const auto here = std::ranges::find(keys, frame);
   const int key = here == keys.end() ? -1 : static_cast<int>(here - keys.begin());
   if (count == 0)
-    where_->setText("none yet");
+    where_->setText(tr("none yet"));
   else if (session_.look.move_all)
-    where_->setText(QString("moves %1").arg(count));
+    where_->setText(tr("moves %1").arg(count));
   else if (key >= 0)
-    where_->setText(QString("key %1 of %2").arg(key + 1).arg(count));
+    where_->setText(tr("key %1 of %2").arg(key + 1).arg(count));
   else
-    where_->setText("between keys");
-  where_->setToolTip(count == 0               ? "Every frame looks as the camera shot it."
+    where_->setText(tr("between keys"));
+  where_->setToolTip(count == 0               ? tr("Every frame looks as the camera shot it.")
                      : key >= 0               ? ""
-                     : session_.look.move_all ? "A ruler moves all key frames."
-                                              : "Moving a ruler makes a key frame here.");
-  key_->setText(key >= 0 ? "Remove key frame" : "Make key frame");
+                     : session_.look.move_all ? tr("A ruler moves all key frames.")
+                                              : tr("Moving a ruler makes a key frame here."));
+  key_->setText(key >= 0 ? tr("Remove key frame") : tr("Make key frame"));
   previous_->setEnabled(count && keys.front() < frame);
   next_->setEnabled(count && keys.back() > frame);
   paste_->setEnabled(session_.look.has_copied());
@@ -297,7 +299,7 @@ void LookDrawer::mark_tabs() {
     });
     if (tabs_[i]->property("changed").toBool() == changed) continue;
     tabs_[i]->setProperty("changed", changed);
-    tabs_[i]->setToolTip(changed ? "Values here differ from the start." : "");
+    tabs_[i]->setToolTip(changed ? tr("Values here differ from the start.") : "");
     tabs_[i]->style()->unpolish(tabs_[i]);
     tabs_[i]->style()->polish(tabs_[i]);
   }
@@ -315,13 +317,14 @@ void LookDrawer::show_menu(Param id, QPoint at) {
     connect(action, &QAction::triggered, this, run);
   };
   const bool keys = !key_places(session_.document.shoot()).empty();
-  add("Reset here", look.is_changed(id), [&look, id] { look.reset(id); });
-  add("Reset at all key frames", look.is_changed(id), [&look, id] { look.reset_everywhere(id); });
-  add("Carry to all key frames", keys, [&look, id] { look.carry_everywhere(id); });
-  add("Make even between its neighbours", look.can_be_evened(id),
+  add(tr("Reset here"), look.is_changed(id), [&look, id] { look.reset(id); });
+  add(tr("Reset at all key frames"), look.is_changed(id),
+      [&look, id] { look.reset_everywhere(id); });
+  add(tr("Carry to all key frames"), keys, [&look, id] { look.carry_everywhere(id); });
+  add(tr("Make even between its neighbours"), look.can_be_evened(id),
       [&look, id] { look.even_out(id); });
   menu->addSeparator();
-  add("Copy as --set text", true,
+  add(tr("Copy as --set text"), true,
       [&look, id] { QApplication::clipboard()->setText(look.set_text(id)); });
   menu->popup(at);
 }

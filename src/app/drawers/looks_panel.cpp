@@ -8,7 +8,7 @@
 
 namespace tsukimi::app {
 
-LooksPanel::LooksPanel(Session& session) : Panel("Saved looks", session) {
+LooksPanel::LooksPanel(Session& session) : Panel(tr("Saved looks"), session) {
   column_->setSpacing(5);
   looks_ = new QTreeWidget;
   looks_->setObjectName("looks");
@@ -16,44 +16,45 @@ LooksPanel::LooksPanel(Session& session) : Panel("Saved looks", session) {
   looks_->setMouseTracking(true);
   looks_->viewport()->setMouseTracking(true);
   looks_->viewport()->installEventFilter(this);
-  looks_->setToolTip("Point at one to see it on the frame; a double click applies it.");
+  looks_->setToolTip(tr("Point at one to see it on the frame; a double click applies it."));
   add_sharing(looks_, 130, 5);
   auto* files = new QHBoxLayout;
   files->setSpacing(3);
-  auto* import = button("Import …", "import_look", "A file of a saved look joins the list");
-  export_ = button("Export …", "export_look", "The chosen look as a file, for another machine");
-  remove_ = button("Remove", "remove_look", "Takes the chosen look out of the list");
+  auto* import = button(tr("Import …"), "import_look", tr("A file of a saved look joins the list"));
+  export_ =
+      button(tr("Export …"), "export_look", tr("The chosen look as a file, for another machine"));
+  remove_ = button(tr("Remove"), "remove_look", tr("Takes the chosen look out of the list"));
   for (auto* b : {import, export_, remove_}) {
     b->setStyleSheet("padding: 3px 2px");
     files->addWidget(b, 1);
   }
   column_->addLayout(files);
-  heading("What it sets");
+  heading(tr("What it sets"));
   parts_ = new QListWidget;
   parts_->setObjectName("look_sets");
   add_sharing(parts_, 100, 4);
-  heading("Keep the look of this frame");
+  heading(tr("Keep the look of this frame"));
   name_ = new QLineEdit;
   name_->setObjectName("look_name");
-  name_->setPlaceholderText("Name");
-  name_->setAccessibleName("Name of the look");
+  name_->setPlaceholderText(tr("Name"));
+  name_->setAccessibleName(tr("Name of the look"));
   group_ = new QLineEdit;
   group_->setObjectName("look_group");
-  group_->setPlaceholderText("Group");
-  group_->setAccessibleName("Group of the look");
+  group_->setPlaceholderText(tr("Group"));
+  group_->setAccessibleName(tr("Group of the look"));
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   row->addWidget(name_, 3);
   row->addWidget(group_, 2);
   column_->addLayout(row);
   auto* last = new QHBoxLayout;
-  exposure_ = check("With exposure", "look_exposure",
-                    "A look fits other evenings without it, so it is left out");
-  save_ = button("Save look", "save_look", "");
+  exposure_ = check(tr("With exposure"), "look_exposure",
+                    tr("A look fits other evenings without it, so it is left out"));
+  save_ = button(tr("Save look"), "save_look", "");
   last->addWidget(exposure_, 1);
   last->addWidget(save_);
   column_->addLayout(last);
-  apply_ = add_end("Apply here", "apply_look");
+  apply_ = add_end(tr("Apply here"), "apply_look");
   connect(looks_, &QTreeWidget::currentItemChanged, this, [this] {
     show_parts();
     try_on(current());
@@ -90,7 +91,7 @@ void LooksPanel::fill() {
   for (std::size_t i = 0; i < session_.looks.list().size(); ++i) {
     const SavedLook& look = session_.looks.list()[i];
     const QString group =
-        look.group.empty() ? "Without a group" : QString::fromStdString(look.group);
+        look.group.empty() ? tr("Without a group") : QString::fromStdString(look.group);
     QTreeWidgetItem*& top = groups[group];
     if (!top) {
       top = new QTreeWidgetItem(looks_, {group});
@@ -118,7 +119,7 @@ void LooksPanel::show_parts() {
     if (const SavedLook* look = current())
       for (const auto& [p, value] : look->values) {
         auto* item =
-            new QListWidgetItem(QString("%1  %2").arg(info(p).label, value_text(p, value)), parts_);
+            new QListWidgetItem(QString("%1  %2").arg(label_of(p), value_text(p, value)), parts_);
         item->setData(Qt::UserRole, static_cast<int>(p));
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(Qt::Checked);
@@ -165,7 +166,8 @@ void LooksPanel::save() {
 }
 
 void LooksPanel::bring_in() {
-  const QUrl file = QFileDialog::getOpenFileUrl(this, "Import a look", {}, "Looks (*.json)");
+  const QUrl file =
+      QFileDialog::getOpenFileUrl(this, tr("Import a look"), {}, tr("Looks (*.json)"));
   if (!file.isEmpty()) session_.looks.bring_in(path_of(file));
 }
 
@@ -174,8 +176,8 @@ void LooksPanel::put_out() {
   if (!look) return;
   const SavedLook kept = *look;
   const QUrl file = QFileDialog::getSaveFileUrl(
-      this, "Export a look", QUrl::fromLocalFile(QString::fromStdString(kept.name) + ".json"),
-      "Looks (*.json)");
+      this, tr("Export a look"), QUrl::fromLocalFile(QString::fromStdString(kept.name) + ".json"),
+      tr("Looks (*.json)"));
   if (!file.isEmpty()) session_.looks.put_out(kept, path_of(file));
 }
 

@@ -1,13 +1,14 @@
 #include <QHBoxLayout>
 
 #include "app/drawers/panels.h"
+#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 
 QPushButton* Panel::add_end(const QString& text, const QString& name) {
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
-  auto* not_now = button("Not now", "not_now", "Back to the look; nothing is changed");
+  auto* not_now = button(tr("Not now"), "not_now", tr("Back to the look; nothing is changed"));
   auto* go = button(text, name, "");
   row->addWidget(not_now);
   row->addWidget(go, 1);
@@ -23,20 +24,20 @@ void Panel::add_sharing(QWidget* widget, int least, int stretch) {
   column_->addWidget(widget, stretch);
 }
 
-ProposePanel::ProposePanel(Session& session) : Panel("Propose key frames", session) {
+ProposePanel::ProposePanel(Session& session) : Panel(tr("Propose key frames"), session) {
   words()->setText(
-      "At both ends, where lamps begin to show, and where the light bends. A click goes there; "
-      "what "
-      "is not ticked is not made.");
-  most_ = new Ruler({"proposed_most", "Key frames, at most", "",
-                     "How many there may be, with those that are there", KeyWork::kFewest,
+      tr("At both ends, where lamps begin to show, and where the light bends. A click goes there; "
+         "what "
+         "is not ticked is not made."));
+  most_ = new Ruler({"proposed_most", tr("Key frames, at most"), "",
+                     tr("How many there may be, with those that are there"), KeyWork::kFewest,
                      KeyWork::kMost, 6, 1, 0});
   column_->addWidget(most_);
   there_ = words();
   list_ = list("proposed", 260);
   none_ = words();
   column_->addStretch(1);
-  make_ = add_end("Make key frames", "make_keys");
+  make_ = add_end(tr("Make key frames"), "make_keys");
   connect(most_, &Ruler::edited, this,
           [this](double v) { session_.keys.propose(static_cast<int>(v)); });
   connect(&session_.keys, &KeyWork::proposal_changed, this, [this] {
@@ -70,12 +71,12 @@ void ProposePanel::refresh() {
   const auto& proposed = session_.keys.proposed();
   const auto keys = key_places(session_.document.shoot()).size();
   there_->setVisible(keys > 0);
-  there_->setText(keys == 1 ? "One is there; it stays and is counted."
-                            : QString("%1 are there; they stay and are counted.").arg(keys));
+  there_->setText(keys == 1 ? tr("One is there; it stays and is counted.")
+                            : tr("%1 are there; they stay and are counted.").arg(keys));
   none_->setVisible(proposed.empty());
   none_->setText(!session_.light.known() ? light_words()
-                 : session_.tasks.idle() ? "The key frames that are there are enough."
-                                         : "The light of the frames is being looked at.");
+                 : session_.tasks.idle() ? tr("The key frames that are there are enough.")
+                                         : tr("The light of the frames is being looked at."));
   std::vector<int> shown;
   for (int i = 0; i < list_->count(); ++i)
     shown.push_back(list_->item(i)->data(Qt::UserRole).toInt());
@@ -85,7 +86,8 @@ void ProposePanel::refresh() {
     list_->clear();
     for (const ProposedKey& key : proposed) {
       auto* item = new QListWidgetItem(
-          QString("%1   %2").arg(frame_number(key.frame), tsukimi::words_of(key.why)), list_);
+          QString("%1   %2").arg(frame_number(key.frame), words_of(tsukimi::words_of(key.why))),
+          list_);
       item->setData(Qt::UserRole, key.frame);
       item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
       item->setCheckState(Qt::Checked);

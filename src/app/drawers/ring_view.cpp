@@ -41,8 +41,8 @@ RingView::RingView(Session& session, QWidget* parent) : QWidget(parent), session
   setObjectName("ring");
   setMinimumHeight(168);
   setToolTip(
-      "Pick a point, move it round to the hue that is meant; the rulers below change it.\n"
-      "The two half discs inside lean the shadows and the highlights to a hue.");
+      tr("Pick a point, move it round to the hue that is meant; the rulers below change it.\n"
+         "The two half discs inside lean the shadows and the highlights to a hue."));
 }
 
 QPointF RingView::on_circle(double hue, double radius) const {

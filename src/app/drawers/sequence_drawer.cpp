@@ -42,54 +42,54 @@ class SuspectDelegate : public QStyledItemDelegate {
 }  // namespace
 
 SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
-    : Drawer("Sequence", session, parent) {
+    : Drawer(tr("Sequence"), session, parent) {
   column_->setSpacing(6);
   facts_ = words("body");
-  suspects_heading_ = heading("Suspects");
+  suspects_heading_ = heading(tr("Suspects"));
   suspects_ = list("suspects", 126);
   suspects_->setItemDelegate(new SuspectDelegate(suspects_));
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   for (auto* b :
-       {previous_ = button("", "suspect_before", "The suspect before (Shift+J)"),
-       next_ = button("", "suspect_after", "The next suspect (J)"),
-       aside_ =
-            button("Set aside", "set_aside",
-                   "Leave this frame, or those selected, out of the film, or bring them back (A)"),
-       keep_ = button("Keep", "keep", "Looked at, and good (Y)")}) {
+       {previous_ = button("", "suspect_before", tr("The suspect before (Shift+J)")),
+       next_ = button("", "suspect_after", tr("The next suspect (J)")),
+       aside_ = button(
+           tr("Set aside"), "set_aside",
+           tr("Leave this frame, or those selected, out of the film, or bring them back (A)")),
+       keep_ = button(tr("Keep"), "keep", tr("Looked at, and good (Y)"))}) {
     b->setStyleSheet("padding: 5px 7px");
     row->addWidget(b);
   }
   previous_->setIcon(family_icon("before"));
   next_->setIcon(family_icon("after"));
-  previous_->setAccessibleName("The suspect before");
-  next_->setAccessibleName("The next suspect");
+  previous_->setAccessibleName(tr("The suspect before"));
+  next_->setAccessibleName(tr("The next suspect"));
   column_->addLayout(row);
-  heading("In place of frames set aside");
+  heading(tr("In place of frames set aside"));
   policy_ = new QComboBox;
   policy_->setObjectName("aside_policy");
-  policy_->addItem("Fill up to 3 in a row, else close up",
+  policy_->addItem(tr("Fill up to 3 in a row, else close up"),
                    static_cast<int>(AsidePolicy::automatic));
-  policy_->addItem("Fill all, made from their neighbours", static_cast<int>(AsidePolicy::fill));
-  policy_->addItem("Close up, the film gets shorter", static_cast<int>(AsidePolicy::close_up));
+  policy_->addItem(tr("Fill all, made from their neighbours"), static_cast<int>(AsidePolicy::fill));
+  policy_->addItem(tr("Close up, the film gets shorter"), static_cast<int>(AsidePolicy::close_up));
   column_->addWidget(policy_);
   aside_words_ = words();
-  heading("What changed, and where");
+  heading(tr("What changed, and where"));
   events_ = list("events", 120);
   events_->setMinimumHeight(110);
   events_->setMaximumHeight(600);
   column_->setStretchFactor(events_, 1);
-  events_->setToolTip("Click to go to the frame");
+  events_->setToolTip(tr("Click to go to the frame"));
   order_words_ = words();
   order_ = new QComboBox;
   order_->setObjectName("order");
-  order_->setToolTip("In which order the frames stand");
-  order_->addItem("In the order of their names", static_cast<int>(FrameOrder::name));
-  order_->addItem("In the order of capture time", static_cast<int>(FrameOrder::time));
+  order_->setToolTip(tr("In which order the frames stand"));
+  order_->addItem(tr("In the order of their names"), static_cast<int>(FrameOrder::name));
+  order_->addItem(tr("In the order of capture time"), static_cast<int>(FrameOrder::time));
   column_->addWidget(order_);
   notes_ = words();
-  watch_ = check("Watch the folder", "watch",
-                 "The camera is still shooting: new frames join by themselves");
+  watch_ = check(tr("Watch the folder"), "watch",
+                 tr("The camera is still shooting: new frames join by themselves"));
   for (auto* l : {suspects_, events_})
     connect(l, &QListWidget::itemClicked, this,
             [this](QListWidgetItem* i) { session_.playhead.set_frame(i->data(kFrame).toInt()); });
@@ -98,7 +98,7 @@ SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
   connect(aside_, &QPushButton::clicked, this, [this] { session_.checking.toggle_set_aside(); });
   connect(keep_, &QPushButton::clicked, this, [this] { session_.checking.keep(); });
   connect(policy_, &QComboBox::activated, this, [this](int i) {
-    session_.document.edit("Frames set aside", [&](Shoot& s) {
+    session_.document.edit(tr("Frames set aside"), [&](Shoot& s) {
       s.decisions.aside = static_cast<AsidePolicy>(policy_->itemData(i).toInt());
     });
   });
@@ -116,7 +116,7 @@ void SequenceDrawer::refresh() {
                                                  policy_, events_, watch_})
     w->setEnabled(session_.document.is_open());
   if (!session_.document.is_open()) {
-    facts_->setText("Open a folder of frames to begin, or bring in from a card.");
+    facts_->setText(tr("Open a folder of frames to begin, or bring in from a card."));
     order_->hide();
     return;
   }
@@ -129,7 +129,7 @@ void SequenceDrawer::refresh() {
   order_->setVisible(disagree || session_.document.decisions().order == FrameOrder::time);
   order_->setCurrentIndex(order_->findData(static_cast<int>(session_.document.decisions().order)));
   order_words_->setVisible(disagree);
-  order_words_->setText(QString("Names and capture times disagree at %1 %2.")
+  order_words_->setText(tr("Names and capture times disagree at %1 %2.")
                             .arg(s.ordering.backwards)
                             .arg(s.ordering.backwards == 1 ? "frame" : "frames"));
   QStringList notes;
@@ -153,13 +153,13 @@ void SequenceDrawer::refresh_facts() {
   int missing = 0;
   for (const auto& g : s.gaps) missing += g.missing;
   QString text =
-      QString("<b>%1 frames</b>, %2×%3").arg(s.frames.size()).arg(s.size.width).arg(s.size.height);
+      tr("<b>%1 frames</b>, %2×%3").arg(s.frames.size()).arg(s.size.width).arg(s.size.height);
   if (missing) text += QString(", <span style='color:#e8836b'>%1 missing</span>").arg(missing);
   text += "<br>";
   if (s.interval > 0) {
-    text += QString("every %1 s").arg(s.interval);
+    text += tr("every %1 s").arg(s.interval);
     if (s.jitter >= 0.005) text += QString(" ± %1 s").arg(s.jitter, 0, 'f', s.jitter < 1 ? 2 : 1);
-    text += QString(", %1 to %2<br>")
+    text += tr(", %1 to %2<br>")
                 .arg(QString::fromStdString(format_clock(first)),
                      QString::fromStdString(format_clock(last)));
   }
@@ -177,11 +177,11 @@ void SequenceDrawer::refresh_suspects() {
   const int open = session_.checking.open_suspects(),
             all = static_cast<int>(session_.light.suspects().size());
   suspects_heading_->setText(
-      all == 0 && session_.light.measuring() ? QString("Suspects: the frames are being looked at …")
-      : all == 0 && !session_.light.known() ? QString("Suspects: not looked for yet")
-      : all == 0                            ? QString("Suspects: none")
-      : open == 0                           ? QString("Suspects: %1, all decided").arg(all)
-                  : QString("Suspects: %1 of %2 to decide").arg(open).arg(all));
+      all == 0 && session_.light.measuring() ? tr("Suspects: the frames are being looked at …")
+      : all == 0 && !session_.light.known()  ? tr("Suspects: not looked for yet")
+      : all == 0                             ? tr("Suspects: none")
+      : open == 0                            ? tr("Suspects: %1, all decided").arg(all)
+                  : tr("Suspects: %1 of %2 to decide").arg(open).arg(all));
   QString signature;
   for (const auto& s : session_.light.suspects())
     signature += QString("%1 %2 %3 %4\n")
@@ -197,7 +197,7 @@ void SequenceDrawer::refresh_suspects() {
       item->setToolTip(item->text());
       item->setData(kFrame, s.frame);
       item->setData(kStrength, s.strength);
-      item->setData(kDecided, is_set_aside(session_.document.shoot(), s.frame) ? "set aside"
+      item->setData(kDecided, is_set_aside(session_.document.shoot(), s.frame) ? tr("set aside")
                               : session_.checking.is_open(s)                   ? ""
                                                                                : "kept");
       suspects_->addItem(item);
@@ -218,15 +218,15 @@ void SequenceDrawer::refresh_aside() {
   const auto chosen = session_.playhead.chosen();
   const bool back = std::all_of(chosen.begin(), chosen.end(),
                                 [&](int f) { return is_set_aside(session_.document.shoot(), f); });
-  aside_->setText(back                ? "Bring back"
-                  : chosen.size() > 1 ? QString("Set %1 aside").arg(chosen.size())
-                                      : QString("Set aside"));
+  aside_->setText(back                ? tr("Bring back")
+                  : chosen.size() > 1 ? tr("Set %1 aside").arg(chosen.size())
+                                      : tr("Set aside"));
   policy_->setCurrentIndex(policy_->findData(static_cast<int>(d.aside)));
   const auto film = film_frames(session_.document.shoot());
   const auto made =
       std::count_if(film.begin(), film.end(), [](const FilmFrame& f) { return f.made(); });
   aside_words_->setVisible(!d.set_aside.empty());
-  aside_words_->setText(QString("%1 set aside: %2 filled, %3 closed up")
+  aside_words_->setText(tr("%1 set aside: %2 filled, %3 closed up")
                             .arg(d.set_aside.size())
                             .arg(made)
                             .arg(static_cast<qint64>(d.set_aside.size()) - made));
@@ -238,8 +238,7 @@ void SequenceDrawer::refresh_events() {
   for (const auto& g : s.gaps)
     rows.insert(
         {g.after,
-         {QString("gap: %1 %2 missing").arg(g.missing).arg(g.missing == 1 ? "frame" : "frames"),
-          true}});
+         {tr("gap: %1 %2 missing").arg(g.missing).arg(g.missing == 1 ? "frame" : "frames"), true}});
   for (const auto& c : s.changes) {
     const auto step = std::find_if(s.steps.begin(), s.steps.end(),
                                    [&](const ExposureStep& e) { return e.at == c.at; });
@@ -264,7 +263,7 @@ void SequenceDrawer::refresh_events() {
     events_->addItem(item);
   };
   for (const auto& [frame, row] : rows) add(frame, row.first, row.second);
-  if (rows.empty()) add(0, "nothing changed", false);
+  if (rows.empty()) add(0, tr("nothing changed"), false);
 }
 
 }  // namespace tsukimi::app

@@ -2,31 +2,31 @@
 
 namespace tsukimi::app {
 
-StepsDrawer::StepsDrawer(Session& session, QWidget* parent) : Drawer("Steps", session, parent) {
+StepsDrawer::StepsDrawer(Session& session, QWidget* parent) : Drawer(tr("Steps"), session, parent) {
   auto* what = words();
   what->setText(
-      "Takes out the steps of shutter, ISO and aperture. The light's own way from day to night "
-      "stays.");
-  on_ = check("Level the exposure steps", "level_on",
-              "Measured from the picture, guided by the metadata");
-  follow_ = new Ruler({"follow_light", "Follow the light", "%",
-                       "0 keeps the brightness that the steps were meant to hold; 100 shows the "
-                       "light as it truly fell.",
+      tr("Takes out the steps of shutter, ISO and aperture. The light's own way from day to night "
+         "stays."));
+  on_ = check(tr("Level the exposure steps"), "level_on",
+              tr("Measured from the picture, guided by the metadata"));
+  follow_ = new Ruler({"follow_light", tr("Follow the light"), "%",
+                       tr("0 keeps the brightness that the steps were meant to hold; 100 shows the "
+                          "light as it truly fell."),
                        0, 100, 0, 5, 0});
   column_->addWidget(follow_);
   summary_ = words("body");
   warning_ = words("attention");
-  heading("Steps: frame, metadata, measured (stops)");
+  heading(tr("Steps: frame, metadata, measured (stops)"));
   steps_ = list("steps", 330);
   column_->addStretch(1);
   connect(on_, &QCheckBox::clicked, this, [this](bool on) {
-    session_.document.edit(on ? "Level the steps" : "Leave the steps",
+    session_.document.edit(on ? tr("Level the steps") : tr("Leave the steps"),
                            [&](Shoot& s) { s.decisions.level.on = on; });
   });
   connect(follow_, &Ruler::edited, this, [this](double v, int drag) {
     session_.document.edit(
-        "Follow the light", [&](Shoot& s) { s.decisions.level.follow_light = v / 100; },
-        QString("follow the light %1").arg(drag));
+        tr("Follow the light"), [&](Shoot& s) { s.decisions.level.follow_light = v / 100; },
+        tr("follow the light %1").arg(drag));
   });
   connect(steps_, &QListWidget::itemClicked, this, [this](QListWidgetItem* i) {
     session_.playhead.set_frame(i->data(Qt::UserRole).toInt());
@@ -48,16 +48,16 @@ void StepsDrawer::refresh() {
   }
   const auto& r = session_.light.plan().level;
   if (r.steps.empty())
-    summary_->setText("The camera kept one exposure. There is nothing to level.");
+    summary_->setText(tr("The camera kept one exposure. There is nothing to level."));
   else
-    summary_->setText(
-        level.on ? QString("%1 steps levelled, largest correction %2 stops.")
-                       .arg(r.steps.size())
-                       .arg(r.largest_correction, 0, 'f', 2)
-                 : QString("%1 steps found. They are still in the film.").arg(r.steps.size()));
+    summary_->setText(level.on
+                          ? tr("%1 steps levelled, largest correction %2 stops.")
+                                .arg(r.steps.size())
+                                .arg(r.largest_correction, 0, 'f', 2)
+                          : tr("%1 steps found. They are still in the film.").arg(r.steps.size()));
   warning_->setVisible(level.on && !r.beyond_data.empty());
-  warning_->setText(QString("%1 frames are darkened although part of them is clipped: the clipped "
-                            "part turns grey. The first is frame %2.")
+  warning_->setText(tr("%1 frames are darkened although part of them is clipped: the clipped "
+                       "part turns grey. The first is frame %2.")
                         .arg(r.beyond_data.size())
                         .arg(r.beyond_data.empty() ? 0 : r.beyond_data.front() + 1));
   if (steps_->count() != static_cast<int>(r.steps.size()) ||

@@ -62,7 +62,7 @@ class FrameDelegate : public QStyledItemDelegate {
     const QRect line(cell.left() + 5, cell.bottom() - 22, cell.width() - 10, 18);
     p->setPen(here ? colour::moon : colour::text);
     p->drawText(line, Qt::AlignLeft | Qt::AlignVCenter, QString::number(frame + 1));
-    const QString words = aside     ? QString("set aside")
+    const QString words = aside     ? tr("set aside")
                           : suspect ? QString(name_of(suspect->kind))
                                     : QString::fromStdString(format_clock(info.time));
     p->setPen(suspect && !aside ? colour::coral : colour::quiet);

@@ -34,8 +34,8 @@ void CropTool::drag(QPointF at, const Canvas& canvas) {
   const QPointF moved = canvas.to_frame(at) - canvas.to_frame(from_);
   const Rect crop = moved_inside(start_, start_.x + moved.x(), start_.y + moved.y());
   document_.edit(
-      "Move crop", [&](Shoot& s) { s.decisions.framing.crop = crop; },
-      QString("crop %1").arg(serial_));
+      tr("Move crop"), [&](Shoot& s) { s.decisions.framing.crop = crop; },
+      tr("crop %1").arg(serial_));
 }
 
 }  // namespace tsukimi::app

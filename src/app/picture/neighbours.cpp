@@ -25,9 +25,9 @@ void paint_neighbours(QPainter& p, QSize widget, QRectF part, Session& session, 
     const QRectF box(at, size);
     p.fillRect(box, colour::panel);
     const QString name =
-        frames[k] < 0 ? QString("no frame")
-        : k == 1      ? QString("frame %1").arg(frame + 1)
-                      : QString("%1 · frame %2").arg(k ? "after" : "before").arg(frames[k] + 1);
+        frames[k] < 0 ? QObject::tr("no frame")
+        : k == 1      ? QObject::tr("frame %1").arg(frame + 1)
+                 : QObject::tr("%1 · frame %2").arg(k ? "after" : "before").arg(frames[k] + 1);
     p.setPen(k == 1 ? colour::text : colour::quiet);
     p.drawText(QRectF(at - QPointF(0, 22), QSizeF(size.width(), 18)), Qt::AlignCenter, name);
     if (frames[k] < 0) continue;

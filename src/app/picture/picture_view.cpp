@@ -19,7 +19,7 @@ constexpr int kRest = 150;  // ms without a movement
 PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
     : QWidget(parent), session_(session), preview_(preview) {
   setObjectName("picture");
-  setAccessibleName("Picture");
+  setAccessibleName(tr("Picture"));
   surround_ = colour::ground;
   setMinimumSize(320, 200);
   setMouseTracking(true);
@@ -189,9 +189,10 @@ void PictureView::paintEvent(QPaintEvent*) {
     QFont f = font();
     f.setPixelSize(text_px(15));
     p.setFont(f);
-    return paint_words(
-        p, "Drop a folder of frames here, or open one (Ctrl+O).\nThe originals are only ever read.",
-        colour::quiet);
+    return paint_words(p,
+                       tr("Drop a folder of frames here, or open one (Ctrl+O).\nThe originals are "
+                          "only ever read."),
+                       colour::quiet);
   }
   if (neighbours_) return paint_neighbours(p, size(), visible_part(), session_, preview_);
   paint_frame(p, canvas());
@@ -234,7 +235,7 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
       QMetaObject::invokeMethod(this, &PictureView::shown_changed, Qt::QueuedConnection);
     shown_ = picture;
   }
-  if (shown_.isNull()) return paint_words(p, "The frame is being read.", colour::faint);
+  if (shown_.isNull()) return paint_words(p, tr("The frame is being read."), colour::faint);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   paint_picture(p, canvas, shown_, canvas.target);
   if (seam_.on && !before_) {
@@ -298,10 +299,10 @@ void PictureView::paint_source(QPainter& p, const Canvas& canvas) {
   if (before_) return;
   const auto& file = session_.document.shoot().sequence.frames[session_.playhead.frame()].file;
   const bool cannot = unfinished_ == session_.playhead.frame();
-  const QString text = cannot                           ? "live · the file cannot be read"
+  const QString text = cannot                           ? tr("live · the file cannot be read")
                        : !finished_                     ? "live"
-                       : kind_of(file) == FileKind::raw ? "from raw"
-                                                        : "from file";
+                       : kind_of(file) == FileKind::raw ? tr("from raw")
+                                                        : tr("from file");
   QFont small = font();
   small.setPixelSize(text_px(10));
   p.setFont(small);
@@ -322,12 +323,11 @@ void PictureView::paint_remarks(QPainter& p, const Canvas& canvas) {
   const auto film = film_frame_at(session_.document.shoot(), frame);
   const bool made = film && film->made();
   paint_plate(p, corner,
-              made && !before_
-                  ? QString("set aside · made from frames %1 and %2 · B shows the original")
-                        .arg(film->before + 1)
-                        .arg(film->after + 1)
-              : made ? QString("set aside · as shot")
-                     : QString("set aside · the film closes up here"),
+              made && !before_ ? tr("set aside · made from frames %1 and %2 · B shows the original")
+                                     .arg(film->before + 1)
+                                     .arg(film->after + 1)
+              : made ? tr("set aside · as shot")
+                     : tr("set aside · the film closes up here"),
               true);
 }
 

@@ -15,7 +15,7 @@ void SteadyAreaTool::paint(QPainter& p, const Canvas& canvas) {
   p.drawRect(box);
   p.setPen(QPen(colour::moon, 1.3, Qt::DashLine));
   p.drawRect(box);
-  paint_plate(p, box.topLeft() - QPointF(0, 21), "steady area", false);
+  paint_plate(p, box.topLeft() - QPointF(0, 21), tr("steady area"), false);
 }
 
 bool SteadyAreaTool::press(QPointF at, const Canvas&) {
@@ -37,7 +37,8 @@ void SteadyAreaTool::release() {
   constexpr double kLeast = 0.004;  // of the frame: a click draws nothing
   const Rect area = *std::exchange(drawn_, std::nullopt);
   if (area.w > kLeast && area.h > kLeast)
-    document_.edit("Draw steady area", [&](Shoot& s) { s.decisions.deflicker.steady_area = area; });
+    document_.edit(tr("Draw steady area"),
+                   [&](Shoot& s) { s.decisions.deflicker.steady_area = area; });
 }
 
 }  // namespace tsukimi::app

@@ -2,11 +2,14 @@
 // who takes a press; that one gets the drag.
 #pragma once
 
+#include <QCoreApplication>
+
 #include "app/picture/canvas.h"
 
 namespace tsukimi::app {
 
 class PictureTool {
+  Q_DECLARE_TR_FUNCTIONS(PictureTool)
  public:
   virtual ~PictureTool() = default;
   virtual bool shows_whole_frame() const { return false; }  // else the part that the film shows

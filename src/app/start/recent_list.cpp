@@ -18,7 +18,7 @@ constexpr int kWide = 252, kPicture = 150, kHigh = kPicture + 52, kGap = 18, kLe
 
 RecentList::RecentList(Recent& recent, QWidget* parent) : QWidget(parent), recent_(recent) {
   setObjectName("recent_list");
-  setAccessibleName("Recent shoots");
+  setAccessibleName(tr("Recent shoots"));
   setMouseTracking(true);
   setFocusPolicy(Qt::TabFocus);
   connect(&recent_, &Recent::changed, this, [this] {
@@ -60,11 +60,11 @@ void RecentList::paintEvent(QPaintEvent*) {
   title.setBold(true);
   p.setFont(title);
   p.setPen(colour::text);
-  p.drawText(QPoint(kLeft, kTop - 28), "Recent shoots");
+  p.drawText(QPoint(kLeft, kTop - 28), tr("Recent shoots"));
   p.setFont(font());
   if (count() == 0) {
     p.setPen(colour::quiet);
-    p.drawText(QPoint(kLeft, kTop), "What you open will stand here, with a picture of it.");
+    p.drawText(QPoint(kLeft, kTop), tr("What you open will stand here, with a picture of it."));
   }
   for (int i = 0; i < count(); ++i) paint_entry(p, i);
 }
@@ -85,7 +85,7 @@ void RecentList::paint_entry(QPainter& p, int index) const {
   } else if (s.missing) {
     p.fillRect(frame, QBrush(colour::line, Qt::BDiagPattern));
     p.setPen(colour::coral);
-    p.drawText(frame, Qt::AlignCenter, "not there now");
+    p.drawText(frame, Qt::AlignCenter, tr("not there now"));
   }
   if (here) {
     p.setPen(QPen(colour::moon, 1.5));
@@ -96,8 +96,8 @@ void RecentList::paint_entry(QPainter& p, int index) const {
   p.setPen(s.missing ? colour::quiet : colour::text);
   p.drawText(QRect(r.left(), frame.bottom() + 8, r.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
              m.elidedText(s.name, Qt::ElideMiddle, r.width()));
-  QString facts = s.frames == 1 ? QString("1 frame") : QString("%1 frames").arg(s.frames);
-  if (s.shot.isValid()) facts += "  ·  " + QLocale().toString(s.shot, "d MMMM yyyy");
+  QString facts = s.frames == 1 ? tr("1 frame") : tr("%1 frames").arg(s.frames);
+  if (s.shot.isValid()) facts += "  ·  " + QLocale().toString(s.shot, tr("d MMMM yyyy"));
   p.setPen(colour::quiet);
   p.drawText(QRect(r.left(), frame.bottom() + 26, r.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
              facts);
@@ -127,8 +127,9 @@ void RecentList::contextMenuEvent(QContextMenuEvent* e) {
   const auto path = recent_.list()[static_cast<std::size_t>(index)].path;
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
-  connect(menu->addAction("Open"), &QAction::triggered, this, [this, path] { emit chosen(path); });
-  connect(menu->addAction("Take off this list"), &QAction::triggered, this,
+  connect(menu->addAction(tr("Open")), &QAction::triggered, this,
+          [this, path] { emit chosen(path); });
+  connect(menu->addAction(tr("Take off this list")), &QAction::triggered, this,
           [this, path] { recent_.forget(path); });
   menu->popup(e->globalPos());
 }

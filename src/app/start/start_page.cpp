@@ -42,15 +42,16 @@ StartPage::StartPage(TaskList& tasks, Recent& recent, QWidget* parent)
   sign->setFixedSize(56, 56);
   column->addWidget(sign);
   label("Tsukimi", "start_name");
-  label("From interval shots to one even film.", "quiet");
+  label(tr("From interval shots to one even film."), "quiet");
   column->addSpacing(14);
-  connect(button("Open a folder of frames", "start_open", "Raw files, JPEG, TIFF or PNG (Ctrl+O)"),
+  connect(button(tr("Open a folder of frames"), "start_open",
+                 tr("Raw files, JPEG, TIFF or PNG (Ctrl+O)")),
           &QPushButton::clicked, this, &StartPage::open_folder);
-  connect(button("Bring in from a card", "start_bring_in",
-                 "Copies sequences from a camera's card, each file checked (Ctrl+I)"),
+  connect(button(tr("Bring in from a card"), "start_bring_in",
+                 tr("Copies sequences from a camera's card, each file checked (Ctrl+I)")),
           &QPushButton::clicked, this, &StartPage::bring_in);
-  demo_ = button("Open the demo shoot", "start_demo",
-                 "A harbour from afternoon into night, 180 frames, shot by a simulated camera");
+  demo_ = button(tr("Open the demo shoot"), "start_demo",
+                 tr("A harbour from afternoon into night, 180 frames, shot by a simulated camera"));
   connect(demo_, &QPushButton::clicked, this, &StartPage::make_demo);
   bar_ = new QProgressBar;
   bar_->setTextVisible(false);
@@ -87,7 +88,7 @@ void StartPage::make_demo() {
     return;
   }
   making_ = tasks_.start(
-      "Making the demo",
+      tr("Making the demo"),
       [this](const Work& work) -> TaskList::Finish {
         const auto made = sim::make_demo(sim::demo_folder(), work);
         if (!made && work.stop()) return {};
@@ -100,11 +101,11 @@ void StartPage::make_demo() {
 
 void StartPage::show_making() {
   const bool busy = is_running(making_);
-  demo_->setText(busy ? "Stop making the demo" : "Open the demo shoot");
+  demo_->setText(busy ? tr("Stop making the demo") : tr("Open the demo shoot"));
   bar_->setVisible(busy);
   busy ? poll_.start() : poll_.stop();
-  words_->setText(busy ? "Shooting the harbour … " + making_->time_left()
-                       : "Or drop a folder onto the window. Originals are only ever read.");
+  words_->setText(busy ? tr("Shooting the harbour … ") + making_->time_left()
+                       : tr("Or drop a folder onto the window. Originals are only ever read."));
   if (busy) bar_->setValue(making_->done);
 }
 

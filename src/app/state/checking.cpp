@@ -29,12 +29,12 @@ void Checking::go_to_suspect(int direction) {
   if (best >= 0)
     playhead_.set_frame(best);
   else
-    emit notices_.message(light_.measuring() ? "The frames are still being looked at."
-                                             : "No suspects are left to look at.");
+    emit notices_.message(light_.measuring() ? QObject::tr("The frames are still being looked at.")
+                                             : QObject::tr("No suspects are left to look at."));
 }
 
 static QString frames_text(std::size_t n, int only) {
-  return n == 1 ? QString("Frame %1").arg(only + 1) : QString("%1 frames").arg(n);
+  return n == 1 ? QObject::tr("Frame %1").arg(only + 1) : QObject::tr("%1 frames").arg(n);
 }
 
 void Checking::toggle_set_aside() {
@@ -43,17 +43,17 @@ void Checking::toggle_set_aside() {
   // Of a mixed choice all are set aside; only when all are aside already do they come back.
   const bool aside = std::any_of(frames.begin(), frames.end(),
                                  [this](int f) { return !is_set_aside(document_.shoot(), f); });
-  document_.edit(aside ? "Set aside" : "Bring back",
+  document_.edit(aside ? QObject::tr("Set aside") : QObject::tr("Bring back"),
                  [&](Shoot& s) { set_aside(s, frames, aside); });
   emit notices_.message(frames_text(frames.size(), frames.front()) +
-                        (frames.size() == 1 ? " is " : " are ") +
-                        (aside ? "set aside." : "back in the film."));
+                        (frames.size() == 1 ? QObject::tr(" is ") : QObject::tr(" are ")) +
+                        (aside ? QObject::tr("set aside.") : QObject::tr("back in the film.")));
 }
 
 void Checking::keep() {
   if (!document_.is_open()) return;
   const auto frames = playhead_.chosen();
-  document_.edit("Keep", [&](Shoot& s) {
+  document_.edit(QObject::tr("Keep"), [&](Shoot& s) {
     set_aside(s, frames, false);
     for (int f : frames)
       if (light_.suspect_at(f)) look_at(s, f);
@@ -62,7 +62,7 @@ void Checking::keep() {
 
 void Checking::set_order(FrameOrder order) {
   if (!document_.is_open() || order == document_.decisions().order) return;
-  document_.edit("Order of frames", [&](Shoot& s) { s.decisions.order = order; });
+  document_.edit(QObject::tr("Order of frames"), [&](Shoot& s) { s.decisions.order = order; });
 }
 
 }  // namespace tsukimi::app

@@ -35,7 +35,7 @@ void Compare::pin() {
   pinned_ = document_.shoot().sequence.id_of(playhead_.frame());
   tell(With::pinned);
   emit notices_.message(
-      QString("Frame %1 is pinned: it stands left of the seam.").arg(playhead_.frame() + 1));
+      tr("Frame %1 is pinned: it stands left of the seam.").arg(playhead_.frame() + 1));
 }
 
 void Compare::keep_version() {
@@ -43,7 +43,7 @@ void Compare::keep_version() {
   version_ = document_.decisions().look;
   course_ = std::make_unique<Course>(course_of(document_.shoot(), *version_));
   tell(With::version);
-  emit notices_.message("This version of the look is kept: it stands left of the seam.");
+  emit notices_.message(tr("This version of the look is kept: it stands left of the seam."));
 }
 
 int Compare::pinned() const {
@@ -60,15 +60,15 @@ FilmRecipe Compare::recipe(int frame, const Placement& placement) const {
 }
 
 QString Compare::before() const {
-  return with_ == With::as_shot  ? QString("as shot")
-         : with_ == With::pinned ? QString("frame %1").arg(pinned() + 1)
-                                 : QString("kept version");
+  return with_ == With::as_shot  ? tr("as shot")
+         : with_ == With::pinned ? tr("frame %1").arg(pinned() + 1)
+                                 : tr("kept version");
 }
 
 QString Compare::after() const {
   return with_ == With::as_shot  ? QString("developed")
-         : with_ == With::pinned ? QString("frame %1").arg(playhead_.frame() + 1)
-                                 : QString("as it is now");
+         : with_ == With::pinned ? tr("frame %1").arg(playhead_.frame() + 1)
+                                 : tr("as it is now");
 }
 
 }  // namespace tsukimi::app

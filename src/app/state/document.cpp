@@ -111,8 +111,9 @@ void Document::edit(const QString& text, const Change& change, const QString& ge
 }
 
 void Document::start_over() {
-  edit("Start over", [](Shoot& s) { s.decisions = Decisions{}; });
-  emit notices_.message("The sequence is as it came from the camera. Undo brings everything back.");
+  edit(tr("Start over"), [](Shoot& s) { s.decisions = Decisions{}; });
+  emit notices_.message(
+      tr("The sequence is as it came from the camera. Undo brings everything back."));
 }
 
 void Document::apply(const Decisions& decisions) {
@@ -153,7 +154,7 @@ void Document::save(const fs::path& file, std::function<void(bool)> then) {
   const fs::path to = whole_path(file);
   const auto old = autosaves_to_discard(file_), other = autosaves_to_discard(to);
   saving_ = tasks_.start(
-      "Saving",
+      tr("Saving"),
       [this, copy = *shoot_, file, to, old, other, then, version = version_,
        serial = shoot_serial_](const Work&) -> TaskList::Finish {
         const auto saved = save_shoot(copy, file);
@@ -170,7 +171,7 @@ void Document::save(const fs::path& file, std::function<void(bool)> then) {
               undo_.setClean();
             else
               autosave_.start();  // what came meanwhile
-            emit notices_.message("Saved as " + shown_path(file_));
+            emit notices_.message(tr("Saved as ") + shown_path(file_));
             emit this->saved();
           }
           if (then) then(saved.has_value());
@@ -185,7 +186,7 @@ void Document::autosave() {
   if (is_running(autosaving_)) return autosave_.start();  // one after the other
   const fs::path to = autosave_of(file_, *shoot_);
   autosaving_ = tasks_.start(
-      "Autosave",
+      tr("Autosave"),
       [this, copy = *shoot_, to](const Work&) -> TaskList::Finish {
         const auto saved = save_shoot(copy, to);
         return [this, to, saved] {
@@ -193,7 +194,7 @@ void Document::autosave() {
           std::error_code ec;
           if (std::erase(stale_autosaves_, to)) fs::remove(to, ec);
           if (!saved && !autosave_failed_)
-            emit notices_.message("Unsaved work cannot be kept: " +
+            emit notices_.message(tr("Unsaved work cannot be kept: ") +
                                   QString::fromStdString(saved.error().message));
           autosave_failed_ = !saved;
         };
@@ -212,7 +213,7 @@ std::vector<fs::path> Document::autosaves_to_discard(const fs::path& file) {
 void Document::forget_unsaved() {
   if (!is_open()) return;
   tasks_.start(
-      "Forgetting unsaved work",
+      tr("Forgetting unsaved work"),
       [files = autosaves_to_discard(file_)](const Work&) -> TaskList::Finish {
         std::error_code ec;
         for (const fs::path& file : files) fs::remove(file, ec);

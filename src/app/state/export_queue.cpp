@@ -10,7 +10,7 @@ void ExportQueue::add(ExportJob job) {
 void ExportQueue::start_next() {
   const ExportJob& job = jobs_.front();
   tasks_.start(
-      "Exporting",
+      tr("Exporting"),
       [this, shoot = job.shoot, light = job.light,
        overwrite = job.overwrite](const Work& work) mutable -> TaskList::Finish {
         auto report = std::make_shared<Result<ExportReport>>(export_shoot(

@@ -14,7 +14,7 @@ Exports::Exports(Document& document, LightWork& light, ExportQueue& queue, Notic
   });
   connect(&light_, &LightWork::cancelled, this, [this] {
     if (std::exchange(waits_, std::nullopt))
-      emit notices_.problem("Nothing was exported: measuring the light was cancelled.");
+      emit notices_.problem(tr("Nothing was exported: measuring the light was cancelled."));
   });
 }
 
@@ -25,7 +25,7 @@ void Exports::start(bool overwrite) {
   if (!needs_light || light_.up_to_date()) return start_now(overwrite);
   waits_ = overwrite;
   if (!light_.planning()) light_.measure_again();
-  emit notices_.message("The export begins when the light has been measured.");
+  emit notices_.message(tr("The export begins when the light has been measured."));
 }
 
 void Exports::start_now(bool overwrite) {
@@ -43,14 +43,13 @@ void Exports::end(Result<ExportReport> report, quint64 shoot, const QString& nam
     last_.reset();
     const bool good = report && report->complete();
     if (good)
-      emit notices_.message(
-          QString("%1: all %2 frames are exported.").arg(name).arg(report->total));
+      emit notices_.message(tr("%1: all %2 frames are exported.").arg(name).arg(report->total));
     else
-      emit notices_.problem(QString("The export of %1 is not complete. ").arg(name) +
-                            QString::fromStdString(!report ? report.error().message
-                                                   : report->problems.empty()
-                                                       ? "It was cancelled."
-                                                       : report->problems.front()));
+      emit notices_.problem(tr("The export of %1 is not complete. ").arg(name) +
+                            (!report ? QString::fromStdString(report.error().message)
+                             : report->problems.empty()
+                                 ? tr("It was cancelled.")
+                                 : QString::fromStdString(report->problems.front())));
   }
   emit finished();
 }

@@ -38,7 +38,7 @@ void FolderWork::watch(bool on) {
 void FolderWork::look_for_frames() {
   if (is_running(looking_) || !watch_) return;
   looking_ = tasks_.start(
-      "Watching",
+      tr("Watching"),
       [this, watch = watch_, serial = document_.order_serial()](const Work&) -> TaskList::Finish {
         auto found = std::make_shared<std::vector<FrameInfo>>(watch->look());
         return [this, found, watch, serial] {
@@ -47,9 +47,8 @@ void FolderWork::look_for_frames() {
           const auto count = found->size();
           document_.append(std::move(*found));
           emit frames_joined(before);
-          emit notices_.message(QString("%1 new %2 joined the shoot.")
-                                    .arg(count)
-                                    .arg(count == 1 ? "frame" : "frames"));
+          emit notices_.message(
+              tr("%1 new %2 joined the shoot.").arg(count).arg(count == 1 ? "frame" : "frames"));
         };
       },
       false);
@@ -64,7 +63,7 @@ void FolderWork::look_for_frames_that_were_away() {
     if (sequence.frames[i].away) away.push_back(i);
   if (away.empty()) return away_timer_.stop();
   seeking_ = tasks_.start(
-      "Looking for frames",
+      tr("Looking for frames"),
       [this, away, copy = sequence,
        serial = document_.order_serial()](const Work& work) -> TaskList::Finish {
         std::vector<std::pair<int, FrameInfo>> back;
@@ -90,7 +89,7 @@ void FolderWork::look_for_hot_pixels() {
   if (document_.shoot().hot_pixels || is_running(searching_)) return;
   if (!is_used(document_.decisions(), Param::hot_pixels)) return;
   searching_ =
-      tasks_.start("Looking for hot pixels",
+      tasks_.start(tr("Looking for hot pixels"),
                    [this, copy = document_.shoot(), serial = document_.shoot_serial()](
                        const Work& work) mutable -> TaskList::Finish {
                      know_hot_pixels(copy, work);
@@ -100,7 +99,7 @@ void FolderWork::look_for_hot_pixels() {
                        if (serial != document_.shoot_serial()) return look_for_hot_pixels();
                        if (!hot) return;
                        document_.learn([&](Shoot& s) { s.hot_pixels = hot; });
-                       emit notices_.message(QString("%1 hot pixels were found.").arg(hot->size()));
+                       emit notices_.message(tr("%1 hot pixels were found.").arg(hot->size()));
                      };
                    });
 }

@@ -14,9 +14,9 @@ void KeyWork::toggle() {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
   if (has_key(document_.shoot(), frame))
-    document_.edit("Remove key frame", [&](Shoot& s) { remove_key(s, frame); });
+    document_.edit(tr("Remove key frame"), [&](Shoot& s) { remove_key(s, frame); });
   else
-    document_.edit("Make key frame", [&](Shoot& s) { add_key(s, frame); });
+    document_.edit(tr("Make key frame"), [&](Shoot& s) { add_key(s, frame); });
 }
 
 bool KeyWork::move(int from, int to, const QString& gesture) {
@@ -24,7 +24,7 @@ bool KeyWork::move(int from, int to, const QString& gesture) {
       has_key(document_.shoot(), to))
     return false;
   document_.edit(
-      "Move key frame", [&](Shoot& s) { (void)move_key(s, from, to); }, gesture);
+      tr("Move key frame"), [&](Shoot& s) { (void)move_key(s, from, to); }, gesture);
   return true;
 }
 
@@ -37,7 +37,7 @@ void KeyWork::nudge(int by) {
 
 void KeyWork::set_easing(Easing easing) {
   if (!document_.is_open()) return;
-  document_.edit("Set easing",
+  document_.edit(tr("Set easing"),
                  [&](Shoot& s) { tsukimi::set_easing(s, playhead_.frame(), easing); });
 }
 
@@ -45,7 +45,7 @@ void KeyWork::next_easing() {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
   if (!has_key(document_.shoot(), frame)) {
-    emit notices_.message("There is no key frame here: easing is how values pass one.");
+    emit notices_.message(tr("There is no key frame here: easing is how values pass one."));
     return;
   }
   constexpr int kKinds = 4;
@@ -82,7 +82,7 @@ void KeyWork::propose_again() {
 
 void KeyWork::look_for_lamps() {
   if (is_running(looking_) || !light_.measured()) return;
-  looking_ = tasks_.start("Looking for lamps",
+  looking_ = tasks_.start(tr("Looking for lamps"),
                           [this, copy = document_.shoot(), measured = light_.measured(),
                            version = light_.version()](const Work&) -> TaskList::Finish {
                             return [this, version, lamps = lamps_course(copy, measured->grids)] {
@@ -95,7 +95,7 @@ void KeyWork::look_for_lamps() {
 
 void KeyWork::accept(const std::vector<int>& frames) {
   most_ = 0;  // what they change proposes nothing new
-  document_.edit("Propose key frames", [&](Shoot& s) {
+  document_.edit(tr("Propose key frames"), [&](Shoot& s) {
     for (int frame : frames) add_key(s, frame);
   });
   withdraw();

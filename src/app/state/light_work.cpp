@@ -53,7 +53,7 @@ void LightWork::measure_again() {
 void LightWork::measure() {
   const quint64 serial = document_.order_serial();
   measuring_ = tasks_.start(
-      "Measuring light",
+      tr("Measuring light"),
       [this, copy = document_.shoot(), store = store_, known = measured_,
        serial](const Work& work) mutable -> TaskList::Finish {
         auto measured = std::make_shared<const Measured>(
@@ -106,7 +106,7 @@ void LightWork::replan() {
   };
   auto known = as_shot_ && needs(as_shot_for_) == needs(document_.decisions()) ? as_shot_ : nullptr;
   planning_ = tasks_.start(
-      "Planning light",
+      tr("Planning light"),
       [this, copy = document_.shoot(), measured = measured_, known,
        serial](const Work&) -> TaskList::Finish {
         const auto& grids = measured->grids;

@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "app/widgets/value_text.h"
 #include "document/carry.h"
 
 namespace tsukimi::app {
@@ -26,13 +27,13 @@ void LookWork::set_value(Setting setting, double value, const QString& drag) {
       setting.param == Param::haze && document_.course().at(Param::haze, frame) == 0;
   const auto& row = info(setting.param);
   const QString gesture =
-      QString("%1 at %2").arg(drag.isEmpty() ? QString("set ") + row.name : drag).arg(frame);
+      tr("%1 at %2").arg(drag.isEmpty() ? tr("set ") + row.name : drag).arg(frame);
   document_.edit(
-      QString("Set %1").arg(QString(row.label).toLower()),
+      tr("Set %1").arg(label_of(row.id).toLower()),
       [&](Shoot& s) { tsukimi::set_value(s, setting, frame, value, move_all); }, gesture);
   // The air is measured once, when haze begins to be used; undo takes both back.
   if (begins) measure_air_of(frame, gesture);
-  if (fresh) emit notices_.message(QString("A key frame was made at frame %1.").arg(frame + 1));
+  if (fresh) emit notices_.message(tr("A key frame was made at frame %1.").arg(frame + 1));
 }
 
 double LookWork::preset(Param p) const {
@@ -54,8 +55,7 @@ void LookWork::set_here(const QString& text, Setting setting, double value) {
 
 void LookWork::reset(Setting setting) {
   if (document_.is_open() && is_changed(setting.param))
-    set_here(QString("Reset %1").arg(QString(info(setting.param).label).toLower()), setting,
-             preset(setting.param));
+    set_here(tr("Reset %1").arg(label_of(setting.param).toLower()), setting, preset(setting.param));
 }
 
 void LookWork::set_at_all_keys(const QString& text, Setting setting, double value) {
@@ -66,7 +66,7 @@ void LookWork::set_at_all_keys(const QString& text, Setting setting, double valu
 
 void LookWork::reset_everywhere(Setting setting) {
   if (document_.is_open() && is_changed(setting.param))
-    set_at_all_keys(QString("Reset %1").arg(QString(info(setting.param).label).toLower()), setting,
+    set_at_all_keys(tr("Reset %1").arg(label_of(setting.param).toLower()), setting,
                     preset(setting.param));
 }
 
@@ -74,8 +74,7 @@ void LookWork::carry_everywhere(Setting setting) {
   if (!document_.is_open()) return;
   const double value = document_.course().at(setting.param, playhead_.frame());
   if (keyed(document_.decisions(), setting.thing()).keys.empty()) return set_value(setting, value);
-  set_at_all_keys(QString("Carry %1").arg(QString(info(setting.param).label).toLower()), setting,
-                  value);
+  set_at_all_keys(tr("Carry %1").arg(label_of(setting.param).toLower()), setting, value);
 }
 
 bool LookWork::can_be_evened(Setting setting) const {
@@ -90,7 +89,7 @@ void LookWork::even_out(Setting setting) {
   const int frame = playhead_.frame();
   Shoot without = document_.shoot();
   remove_key(without, frame, setting.thing());
-  set_here(QString("Even out %1").arg(QString(info(setting.param).label).toLower()), setting,
+  set_here(tr("Even out %1").arg(label_of(setting.param).toLower()), setting,
            course_of(without, setting.thing()).at(setting.param, frame));
 }
 
@@ -110,7 +109,7 @@ void LookWork::measure_air() {
 // Apart from the window's thread: the frame may have to be read from its raw file.
 void LookWork::measure_air_of(int frame, const QString& gesture) {
   tasks_.start(
-      "Measuring the air",
+      tr("Measuring the air"),
       [this, copy = document_.shoot(), store = light_.store(), plan = light_.plan(), frame, gesture,
        serial = document_.order_serial()](const Work&) mutable -> TaskList::Finish {
         set_airlight(copy, *store, plan, frame);
@@ -120,7 +119,7 @@ void LookWork::measure_air_of(int frame, const QString& gesture) {
           if (serial != document_.order_serial() || document_.course().at(Param::haze, frame) == 0)
             return;
           document_.edit(
-              "Measure the air",
+              tr("Measure the air"),
               [&](Shoot& s) {
                 Look& to = values_at_key(s, frame);
                 for (auto p : {Param::airlight_red, Param::airlight_green, Param::airlight_blue})
@@ -134,41 +133,41 @@ void LookWork::measure_air_of(int frame, const QString& gesture) {
 void LookWork::propose() {
   if (!document_.is_open()) return;
   // Developing the picture three times is too long for the window's thread.
-  tasks_.start("Proposing a look",
-               [this, copy = document_.shoot(), store = light_.store(), plan = light_.plan(),
-                frame = playhead_.frame(),
-                serial = document_.order_serial()](const Work&) mutable -> TaskList::Finish {
-                 propose_at(copy, *store, plan, frame);
-                 if (!has_key(copy, frame)) return {};
-                 return [this, look = values_at_key(copy, frame), frame, serial] {
-                   if (serial != document_.order_serial()) return;
-                   document_.edit("Propose a look",
-                                  [&](Shoot& s) { values_at_key(s, frame) = look; });
-                   emit notices_.message("These are plain values: change what you like, or undo.");
-                 };
-               });
+  tasks_.start(
+      tr("Proposing a look"),
+      [this, copy = document_.shoot(), store = light_.store(), plan = light_.plan(),
+       frame = playhead_.frame(),
+       serial = document_.order_serial()](const Work&) mutable -> TaskList::Finish {
+        propose_at(copy, *store, plan, frame);
+        if (!has_key(copy, frame)) return {};
+        return [this, look = values_at_key(copy, frame), frame, serial] {
+          if (serial != document_.order_serial()) return;
+          document_.edit(tr("Propose a look"), [&](Shoot& s) { values_at_key(s, frame) = look; });
+          emit notices_.message(tr("These are plain values: change what you like, or undo."));
+        };
+      });
 }
 
 void LookWork::copy() {
   if (!document_.is_open()) return;
   copied_ = document_.course().at(playhead_.frame());
   copied_frame_ = playhead_.frame();
-  emit notices_.message(QString("The look of frame %1 is copied.").arg(playhead_.frame() + 1));
+  emit notices_.message(tr("The look of frame %1 is copied.").arg(playhead_.frame() + 1));
 }
 
 void LookWork::paste() {
   if (!document_.is_open() || !copied_) return;
   const int frame = playhead_.frame();
-  document_.edit("Paste look", [&](Shoot& s) { values_at_key(s, frame) = *copied_; });
+  document_.edit(tr("Paste look"), [&](Shoot& s) { values_at_key(s, frame) = *copied_; });
 }
 
 void LookWork::carry(const Values& look, const std::vector<Param>& rows,
                      const std::vector<int>& frames) {
   if (!document_.is_open()) return;
-  document_.edit("Carry look", [&](Shoot& s) { tsukimi::carry(s, look, rows, frames); });
+  document_.edit(tr("Carry look"), [&](Shoot& s) { tsukimi::carry(s, look, rows, frames); });
   emit notices_.message(frames.size() == 1
-                            ? QString("The look was carried to one key frame.")
-                            : QString("The look was carried to %1 key frames.").arg(frames.size()));
+                            ? tr("The look was carried to one key frame.")
+                            : tr("The look was carried to %1 key frames.").arg(frames.size()));
 }
 
 void LookWork::apply(const SavedLook& saved, const std::vector<Param>& rows) {
@@ -176,9 +175,8 @@ void LookWork::apply(const SavedLook& saved, const std::vector<Param>& rows) {
   const int frame = playhead_.frame();
   const Values look = applied(saved, document_.course().at(frame), rows);
   const bool begins = look[Param::haze] != 0 && document_.course().at(Param::haze, frame) == 0;
-  const QString text = QString("Apply %1").arg(QString::fromStdString(saved.name)),
-                gesture =
-                    QString("%1 at %2, version %3").arg(text).arg(frame).arg(document_.version());
+  const QString text = tr("Apply %1").arg(QString::fromStdString(saved.name)),
+                gesture = tr("%1 at %2, version %3").arg(text).arg(frame).arg(document_.version());
   document_.edit(
       text, [&](Shoot& s) { values_at_key(s, frame) = look; }, gesture);
   if (begins) measure_air_of(frame, gesture);

@@ -30,7 +30,7 @@ Opener::Opener(Document& document, TaskList& tasks, Notices& notices)
 // opening alone: when it has ended, there is nothing left to put it into.
 void Opener::show_first(const fs::path& file, std::weak_ptr<Opening> opening) {
   tasks_.start(
-      "First picture",
+      tr("First picture"),
       [this, file, opening, read = first_reader](const Work&) -> TaskList::Finish {
         const auto sensor = read(file);
         if (!sensor) return {};
@@ -66,7 +66,7 @@ void Opener::open(const fs::path& path, Pairs pairs) {
   };
   emit opening_changed();
   opening->task = tasks_.start(
-      "Opening " + shown_path(given.filename()),
+      tr("Opening ") + shown_path(given.filename()),
       [this, given, pairs, first,
        weak = std::weak_ptr(opening)](const Work& work) -> TaskList::Finish {
         auto found = std::make_shared<Found>();
@@ -102,7 +102,7 @@ void Opener::open(const fs::path& path, Pairs pairs) {
 void Opener::open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames) {
   if (!opening_) opening_ = std::make_shared<Opening>();
   opening_->task = tasks_.start(
-      "Opening",
+      tr("Opening"),
       [this, scan, frames, weak = std::weak_ptr(opening_)](const Work&) -> TaskList::Finish {
         auto found = std::make_shared<Found>();
         start_found(*found, make_sequence(*scan, frames));
@@ -120,7 +120,7 @@ void Opener::finish(Found& found, const fs::path& file) {
   }
   document_.take(std::move(*found.shoot), file);
   if (!found.unsaved) return;
-  document_.edit("Restore unsaved work", [&](Shoot& s) { s.decisions = *found.unsaved; });
+  document_.edit(tr("Restore unsaved work"), [&](Shoot& s) { s.decisions = *found.unsaved; });
   emit restored();
 }
 

@@ -77,7 +77,7 @@ void Recent::set_picture(const fs::path& path, const QImage& picture) {
   shoot->picture = picture.scaled(kPicture, Qt::KeepAspectRatio, Qt::SmoothTransformation);
   emit changed();
   tasks_.start(
-      "Picture of the shoot",
+      tr("Picture of the shoot"),
       [path, small = shoot->picture](const Work&) -> TaskList::Finish {
         QByteArray bytes;
         QBuffer buffer(&bytes);
@@ -100,7 +100,7 @@ void Recent::look() {
   std::vector<fs::path> paths;
   for (const auto& s : list_) paths.push_back(s.path);
   tasks_.start(
-      "Recent shoots",
+      tr("Recent shoots"),
       [this, paths](const Work&) -> TaskList::Finish {
         std::vector<std::pair<bool, QImage>> seen;
         for (const auto& path : paths) {

@@ -10,7 +10,7 @@ SavedLooks::SavedLooks(TaskList& tasks, Notices& notices)
     : tasks_(tasks), notices_(notices), looks_(all_looks({})) {}
 
 void SavedLooks::read() {
-  work("Reading saved looks", [] { return Result<void>(); }, {});
+  work(tr("Reading saved looks"), [] { return Result<void>(); }, {});
 }
 
 void SavedLooks::work(const QString& label, std::function<Result<void>()> step,
@@ -38,30 +38,30 @@ void SavedLooks::work(const QString& label, std::function<Result<void>()> step,
 void SavedLooks::save(SavedLook look) {
   const QString name = QString::fromStdString(look.name);
   work(
-      "Saving a look",
+      tr("Saving a look"),
       [look = std::move(look)]() -> Result<void> {
         const fs::path folder = looks_folder();
         if (folder.empty()) return fail("There is no folder for looks: this user has no home.");
         return write_look(look, look_file(folder, look));
       },
-      QString("The look “%1” is saved.").arg(name));
+      tr("The look “%1” is saved.").arg(name));
 }
 
 void SavedLooks::remove(const SavedLook& look) {
   work(
-      "Removing a look",
+      tr("Removing a look"),
       [file = look.file]() -> Result<void> {
         std::error_code ec;
         if (!fs::remove(file, ec) && ec)
           return fail(printable(file.string()) + " cannot be removed: " + ec.message() + ".");
         return {};
       },
-      QString("The look “%1” is removed.").arg(QString::fromStdString(look.name)));
+      tr("The look “%1” is removed.").arg(QString::fromStdString(look.name)));
 }
 
 void SavedLooks::bring_in(const fs::path& file) {
   work(
-      "Importing a look",
+      tr("Importing a look"),
       [file]() -> Result<void> {
         auto look = read_look(file);
         if (!look) return tl::unexpected(look.error());
@@ -69,13 +69,13 @@ void SavedLooks::bring_in(const fs::path& file) {
         if (folder.empty()) return fail("There is no folder for looks: this user has no home.");
         return write_look(*look, look_file(folder, *look));
       },
-      QString("%1 is among the saved looks.").arg(shown_path(file.filename())));
+      tr("%1 is among the saved looks.").arg(shown_path(file.filename())));
 }
 
 void SavedLooks::put_out(const SavedLook& look, const fs::path& file) {
   work(
-      "Exporting a look", [look, file] { return write_look(look, file); },
-      QString("The look is in %1.").arg(shown_path(file)));
+      tr("Exporting a look"), [look, file] { return write_look(look, file); },
+      tr("The look is in %1.").arg(shown_path(file)));
 }
 
 }  // namespace tsukimi::app

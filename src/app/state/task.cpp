@@ -11,8 +11,8 @@ QString Task::time_left() const {
   const int d = done, t = total;
   if (d < 3 || t <= 0 || clock.elapsed() < 700) return {};
   const qint64 left = clock.elapsed() * (t - d) / d / 1000;
-  return left >= 90 ? QString("%1 min left").arg((left + 30) / 60)
-                    : QString("%1 s left").arg(left + 1);
+  return left >= 90 ? QObject::tr("%1 min left").arg((left + 30) / 60)
+                    : QObject::tr("%1 s left").arg(left + 1);
 }
 
 TaskList::TaskList(QObject* parent) : QObject(parent) {

@@ -5,6 +5,7 @@
 
 #include "app/widgets/moon.h"
 #include "app/widgets/style.h"
+#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 namespace {
@@ -59,7 +60,7 @@ void KeysLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const
   if (keys.empty() && session_.keys.proposed().empty()) {
     p.setPen(colour::quiet);
     p.drawText(r, Qt::AlignCenter,
-               "No key frames yet: moving a ruler makes one, K too, or let some be proposed.");
+               tr("No key frames yet: moving a ruler makes one, K too, or let some be proposed."));
   }
   for (int key : keys) paint_key(p, r, scale, key, false);
 }
@@ -105,7 +106,7 @@ void KeysLane::drag(QPointF at, const TimeScale& scale) {
   from_ = -1e9;  // from now on every pixel counts
   const int last = session_.document.shoot().frame_count() - 1,
             to = std::clamp(static_cast<int>(std::lround(scale.frame_at(at.x()))), 0, last);
-  if (session_.keys.move(dragged_, to, QString("key frame, drag %1").arg(serial_)))
+  if (session_.keys.move(dragged_, to, tr("key frame, drag %1").arg(serial_)))
     session_.playhead.set_frame(dragged_ = to);
 }
 
@@ -125,13 +126,13 @@ bool KeysLane::menu(QPointF at, QPoint on_screen, const QRectF& r, const TimeSca
                      [this, easing] { session_.keys.set_easing(easing); });
   }
   menu->addSeparator();
-  QObject::connect(menu->addAction("Copy look"), &QAction::triggered, &session_.look,
+  QObject::connect(menu->addAction(tr("Copy look")), &QAction::triggered, &session_.look,
                    &LookWork::copy);
-  auto* paste = menu->addAction("Paste look");
+  auto* paste = menu->addAction(tr("Paste look"));
   paste->setEnabled(session_.look.has_copied());
   QObject::connect(paste, &QAction::triggered, &session_.look, &LookWork::paste);
   menu->addSeparator();
-  QObject::connect(menu->addAction("Remove key frame"), &QAction::triggered, &session_.look,
+  QObject::connect(menu->addAction(tr("Remove key frame")), &QAction::triggered, &session_.look,
                    [this, key] {
                      if (has_key(session_.document.shoot(), key)) session_.keys.toggle();
                    });
@@ -142,11 +143,13 @@ bool KeysLane::menu(QPointF at, QPoint on_screen, const QRectF& r, const TimeSca
 QString KeysLane::tip(QPointF at, const QRectF& r, const TimeScale& scale) const {
   for (const ProposedKey& key : session_.keys.proposed())
     if (std::fabs(scale.x_of(key.frame) - at.x()) <= kMoon + 2)
-      return QString("Proposed: frame %1, %2").arg(key.frame + 1).arg(tsukimi::words_of(key.why));
+      return tr("Proposed: frame %1, %2")
+          .arg(key.frame + 1)
+          .arg(words_of(tsukimi::words_of(key.why)));
   const int key = key_at(at, r, scale);
   if (key < 0) return {};
   const auto keys = key_places(session_.document.shoot());
-  return QString("Key frame %1 of %2 · frame %3 · %4\nDrag: to another frame. Right click: easing.")
+  return tr("Key frame %1 of %2 · frame %3 · %4\nDrag: to another frame. Right click: easing.")
       .arg(std::ranges::find(keys, key) - keys.begin() + 1)
       .arg(keys.size())
       .arg(key + 1)

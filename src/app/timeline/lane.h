@@ -1,6 +1,7 @@
 // A lane of the timeline: one kind of thing over time, a lane a file.
 #pragma once
 
+#include <QCoreApplication>
 #include <QPainter>
 
 #include "app/state/session.h"
@@ -19,6 +20,7 @@ struct TimeScale {
 };
 
 class Lane {
+  Q_DECLARE_TR_FUNCTIONS(Lane)
  public:
   Lane(const char* title, int pixels, Session& session)
       : name(title), height(pixels), session_(session) {}

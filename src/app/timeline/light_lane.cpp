@@ -132,8 +132,8 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     p.setPen(colour::quiet);
     p.drawText(r, Qt::AlignCenter,
                session_.light.measuring()
-                   ? "The brightness curve appears when the light has been measured."
-                   : "The light has not been measured. Click here to measure it.");
+                   ? tr("The brightness curve appears when the light has been measured.")
+                   : tr("The light has not been measured. Click here to measure it."));
     return;
   }
   const auto& light = session_.light.plan();
@@ -187,7 +187,7 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   entry("developed", QPen(colour::moon, 1.7));
   if (session_.document.decisions().deflicker.on)
     entry("goal", QPen(colour::goal, 1, Qt::DashLine));
-  entry("as shot", QPen(colour::shot, 1.1));
+  entry(tr("as shot"), QPen(colour::shot, 1.1));
 }
 
 }  // namespace tsukimi::app

@@ -39,8 +39,7 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     p.drawLine(QPointF(x - 5, y - 6), QPointF(x - 2, y + 1));
     p.drawLine(QPointF(x - 2, y + 1), QPointF(x + 2, y + 1));
     p.drawLine(QPointF(x + 2, y + 1), QPointF(x + 5, y - 6));
-    p.drawText(QRectF(x - 30, y + 3, 60, 10), Qt::AlignCenter,
-               QString("%1 missing").arg(g.missing));
+    p.drawText(QRectF(x - 30, y + 3, 60, 10), Qt::AlignCenter, tr("%1 missing").arg(g.missing));
   }
   // Frames set aside are hatched, those that cannot be used in coral; a line below says that the
   // film has a made picture there.
@@ -86,16 +85,16 @@ void MarksLane::drag(QPointF at, const TimeScale& scale) {
   const bool first = dragged_ == End::in;
   const int to = first ? std::clamp(frame, 0, out) : std::clamp(frame, in, shoot.frame_count() - 1);
   session_.document.edit(
-      first ? "Set in" : "Set out",
+      first ? tr("Set in") : tr("Set out"),
       [&](Shoot& s) { first ? set_film_range(s, to, out) : set_film_range(s, in, to); },
-      QString("film end, drag %1").arg(serial_));
+      tr("film end, drag %1").arg(serial_));
   session_.playhead.set_frame(to);
 }
 
 QString MarksLane::tip(QPointF at, const QRectF&, const TimeScale& scale) const {
   const End end = end_at(at, scale);
-  return end == End::in    ? "The film begins here. Drag, or I at the playhead."
-         : end == End::out ? "The film ends here. Drag, or O at the playhead."
+  return end == End::in    ? tr("The film begins here. Drag, or I at the playhead.")
+         : end == End::out ? tr("The film ends here. Drag, or O at the playhead.")
                            : QString();
 }
 

@@ -33,14 +33,14 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
   lanes_.push_back(std::make_unique<MarksLane>(session_));
   tones_button = new QToolButton(this);
   tones_button->setObjectName("tones");
-  tones_button->setText("Tones");
+  tones_button->setText(tr("Tones"));
   tones_button->setCheckable(true);
   tones_button->setStyleSheet("padding: 2px 0px");
   tones_button->setFocusPolicy(Qt::TabFocus);
   tones_button->setToolTip(
-      "Tones over time (G): behind the traces, for every frame how its tones are spread, from "
-      "black "
-      "below to white above; coral at the edges is what is clipped or black");
+      tr("Tones over time (G): behind the traces, for every frame how its tones are spread, from "
+         "black "
+         "below to white above; coral at the edges is what is clipped or black"));
   tones_button->setGeometry(2, kMargin + 46, kGutter - 20, 22);
   connect(tones_button, &QToolButton::toggled, &session_.tones, &TonesOverTime::set_on);
   auto refresh = [this] { update(); };
@@ -293,7 +293,7 @@ bool Timeline::event(QEvent* e) {
     if (help->pos().x() >= kGutter) {
       const int i = frame_at(help->pos().x());
       const auto& f = session_.document.shoot().sequence.frames[i];
-      QString text = QString("Frame %1 · %2 · %3\n%4, f/%5, ISO %6")
+      QString text = tr("Frame %1 · %2 · %3\n%4, f/%5, ISO %6")
                          .arg(i + 1)
                          .arg(shown_path(f.file), QString::fromStdString(format_clock(f.time)),
                               QString::fromStdString(format_shutter(f.shutter)))
@@ -301,7 +301,7 @@ bool Timeline::event(QEvent* e) {
                          .arg(f.iso);
       const auto measured = static_cast<int>(session_.light.plan().as_shot.size());
       if (i < measured && !std::isnan(session_.light.plan().as_shot[i]))
-        text += QString("\nas shot %1, levelling %2, deflicker %3 stops")
+        text += tr("\nas shot %1, levelling %2, deflicker %3 stops")
                     .arg(session_.light.plan().as_shot[i], 0, 'f', 2)
                     .arg(session_.light.plan().level_correction[i], 0, 'f', 2)
                     .arg(session_.light.plan().flicker_correction[i], 0, 'f', 3);

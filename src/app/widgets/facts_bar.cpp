@@ -28,7 +28,7 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   percent_ = new QLabel(this);
   percent_->setMinimumWidth(34);
   cancel_ = new QToolButton(this);
-  cancel_->setText("Cancel");
+  cancel_->setText(tr("Cancel"));
   cancel_->setObjectName("cancel_work");
   row->addWidget(name_);
   message_ = new QLabel(this);
@@ -80,17 +80,17 @@ void FactsBar::show_facts() {
   const auto count = static_cast<int>(film.size());
   name_->setText(name_->fontMetrics().elidedText(session_.document.name(), Qt::ElideMiddle, 240) +
                  (session_.document.has_unsaved() ? " •" : ""));
-  name_->setToolTip(session_.document.has_unsaved() ? "There are changes since the last save."
+  name_->setToolTip(session_.document.has_unsaved() ? tr("There are changes since the last save.")
                                                     : shown_path(session_.document.file()));
-  QString text = QString("%1 frames → %2 s at %3 fps")
+  QString text = tr("%1 frames → %2 s at %3 fps")
                      .arg(count)
                      .arg(count / s.decisions.fps, 0, 'f', 1)
                      .arg(s.decisions.fps);
-  if (s.sequence.interval > 0) text += QString("  ·  every %1 s").arg(s.sequence.interval);
+  if (s.sequence.interval > 0) text += tr("  ·  every %1 s").arg(s.sequence.interval);
   text += QString("  ·  %1×%2").arg(s.sequence.size.width).arg(s.sequence.size.height);
   const auto aside = s.decisions.set_aside.size();
-  if (aside) text += QString("  ·  %1 aside").arg(aside);
-  if (session_.folder.watching()) text += "  ·  watching the folder";
+  if (aside) text += tr("  ·  %1 aside").arg(aside);
+  if (session_.folder.watching()) text += tr("  ·  watching the folder");
   if (left_out)
     text += QString("  ·  <span style='color:#e8836b'>%1 left out</span>").arg(left_out);
   if (const int open = session_.checking.open_suspects())

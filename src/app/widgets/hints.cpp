@@ -23,7 +23,7 @@ Hints::Hints(std::vector<Hint> hints, QWidget* window) : QWidget(window), hints_
   count_->setObjectName("quiet");
   next_ = new QPushButton;
   next_->setObjectName("next_hint");
-  close_ = new QPushButton("Close");
+  close_ = new QPushButton(tr("Close"));
   close_->setObjectName("close_hints");
   grid->addWidget(words_, 0, 0, 1, 3);
   grid->addWidget(count_, 1, 0);
@@ -44,8 +44,8 @@ Hints::Hints(std::vector<Hint> hints, QWidget* window) : QWidget(window), hints_
 void Hints::show_hint(int i) {
   shown_ = i;
   words_->setText(hints_[static_cast<std::size_t>(i)].words);
-  count_->setText(QString("%1 of %2").arg(i + 1).arg(hints_.size()));
-  next_->setText(i + 1 < static_cast<int>(hints_.size()) ? "Next" : "Begin");
+  count_->setText(tr("%1 of %2").arg(i + 1).arg(hints_.size()));
+  next_->setText(i + 1 < static_cast<int>(hints_.size()) ? tr("Next") : tr("Begin"));
   place();
   show();
   raise();

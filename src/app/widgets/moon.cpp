@@ -42,13 +42,13 @@ void paint_moon(QPainter& p, QPointF centre, double radius, Easing easing, const
 EasingWords words_of(Easing easing) {
   switch (easing) {
     case Easing::smooth:
-      return {"Smooth", "runs through without a corner"};
+      return {QObject::tr("Smooth"), QObject::tr("runs through without a corner")};
     case Easing::straight:
-      return {"Straight", "runs evenly to and from its neighbours"};
+      return {QObject::tr("Straight"), QObject::tr("runs evenly to and from its neighbours")};
     case Easing::eased:
-      return {"Eased", "comes to rest here"};
+      return {QObject::tr("Eased"), QObject::tr("comes to rest here")};
     case Easing::hold:
-      return {"Hold", "stays until the next key frame"};
+      return {QObject::tr("Hold"), QObject::tr("stays until the next key frame")};
   }
   return {};
 }

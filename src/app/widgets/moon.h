@@ -15,7 +15,7 @@ void paint_moon(QPainter& p, QPointF centre, double radius, Easing easing, const
 
 constexpr Easing kEasings[] = {Easing::smooth, Easing::straight, Easing::eased, Easing::hold};
 struct EasingWords {
-  const char *name, *tip;
+  QString name, tip;
 };
 EasingWords words_of(Easing easing);
 QIcon icon_of(Easing easing);

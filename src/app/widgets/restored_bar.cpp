@@ -19,9 +19,10 @@ RestoredBar::RestoredBar(Session& session, QWidget* parent) : QWidget(parent), s
     row->addWidget(b);
     return b;
   };
-  restored_ = add("Restored work", "show_restored", "As it was when the program ended");
-  saved_ = add("As saved", "show_saved", "As the file has it, without that work");
-  keep_ = add("Keep this", "keep_version", "What is seen now stays; the other one is let go");
+  restored_ = add(tr("Restored work"), "show_restored", tr("As it was when the program ended"));
+  saved_ = add(tr("As saved"), "show_saved", tr("As the file has it, without that work"));
+  keep_ =
+      add(tr("Keep this"), "keep_version", tr("What is seen now stays; the other one is let go"));
   for (auto* b : {restored_, saved_}) b->setCheckable(true);
   hide();
   connect(&session_.opener, &Opener::restored, this, &RestoredBar::offer);
@@ -46,10 +47,10 @@ RestoredBar::RestoredBar(Session& session, QWidget* parent) : QWidget(parent), s
 
 void RestoredBar::offer() {
   words_->setText(session_.document.file().empty()
-                      ? "The program ended with work that was not saved. It is here again."
-                      : "The program ended with work that was newer than the saved shoot. It is "
-                        "here again.");
-  saved_->setText(session_.document.file().empty() ? "Without it" : "As saved");
+                      ? tr("The program ended with work that was not saved. It is here again.")
+                      : tr("The program ended with work that was newer than the saved shoot. It is "
+                           "here again."));
+  saved_->setText(session_.document.file().empty() ? tr("Without it") : tr("As saved"));
   show();
   follow();
 }

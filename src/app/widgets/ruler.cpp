@@ -18,7 +18,7 @@ Ruler::Ruler(Spec spec, QWidget* parent)
   setFocusPolicy(Qt::StrongFocus);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   setMouseTracking(true);
-  setToolTip(QString("%1\nFrom %2 to %3%4. Drag, wheel or type; double-click resets to %5.")
+  setToolTip(tr("%1\nFrom %2 to %3%4. Drag, wheel or type; double-click resets to %5.")
                  .arg(spec_.tip, format(spec_.min), format(spec_.max),
                       spec_.unit.isEmpty() ? "" : " " + spec_.unit, format(spec_.preset)));
 }

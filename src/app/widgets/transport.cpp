@@ -18,12 +18,13 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(10, 0, 10, 0);
   row->setSpacing(6);
-  play_ = add_button("Play", "play", "Play or stop (Space)");
+  play_ = add_button(tr("Play"), "play", tr("Play or stop (Space)"));
   play_->setCheckable(true);
   play_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   play_->setIcon(family_icon("play"));
   play_->setMinimumWidth(76);
-  round_ = add_button("Loop", "round", "At the end: from the beginning, back again, or stop");
+  round_ =
+      add_button(tr("Loop"), "round", tr("At the end: from the beginning, back again, or stop"));
   round_->setMinimumWidth(74);
   auto label = [&](const char* name) {
     auto* l = new QLabel(this);
@@ -38,19 +39,21 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   range_ = label("quiet");
   fps_ = new QComboBox(this);
   fps_->setObjectName("fps");
-  fps_->setToolTip("Frame rate of the film and of playing");
-  fps_->setAccessibleName("Frame rate");
+  fps_->setToolTip(tr("Frame rate of the film and of playing"));
+  fps_->setAccessibleName(tr("Frame rate"));
   for (const char* r : {"12", "15", "23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"})
-    fps_->addItem(QString(r) + " fps", QString(r).toDouble());
+    fps_->addItem(QString(r) + tr(" fps"), QString(r).toDouble());
   row->addWidget(fps_);
-  sheet_button = add_button("Sheet", "sheet", "Contact sheet of all frames beside the picture (T)");
-  neighbours_button =
-      add_button("Neighbours", "neighbours", "This frame between those before and after it (N)");
-  seam_button = add_button("Seam", "seam",
-                           "Left of a seam that can be dragged: as shot, a pinned frame, or a kept "
-                           "version (S)");
+  sheet_button =
+      add_button(tr("Sheet"), "sheet", tr("Contact sheet of all frames beside the picture (T)"));
+  neighbours_button = add_button(tr("Neighbours"), "neighbours",
+                                 tr("This frame between those before and after it (N)"));
+  seam_button =
+      add_button(tr("Seam"), "seam",
+                 tr("Left of a seam that can be dragged: as shot, a pinned frame, or a kept "
+                    "version (S)"));
   for (auto* b : {sheet_button, neighbours_button, seam_button}) b->setCheckable(true);
-  compare_menu = new QMenu("Com&pare", this);
+  compare_menu = new QMenu(tr("Com&pare"), this);
   compare_menu->setObjectName("compare");
   connect(compare_menu, &QMenu::aboutToShow, this, &Transport::fill_compare_menu);
   fill_compare_menu();
@@ -58,10 +61,10 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   seam_button->setMenu(compare_menu);
   zoom_ = new QComboBox(this);
   zoom_->setObjectName("zoom");
-  zoom_->setToolTip("How large the picture is (Z: fit or 100 %; the wheel on the picture)");
-  zoom_->setAccessibleName("Size of the picture");
+  zoom_->setToolTip(tr("How large the picture is (Z: fit or 100 %; the wheel on the picture)"));
+  zoom_->setAccessibleName(tr("Size of the picture"));
   for (double step : Zoom::kSteps)
-    zoom_->addItem(step == Zoom::kFit ? QString("Fit") : QString("%1 %").arg(100 * step), step);
+    zoom_->addItem(step == Zoom::kFit ? tr("Fit") : QString("%1 %").arg(100 * step), step);
   row->addWidget(zoom_);
   connect(play_, &QToolButton::clicked, this, &Transport::toggle_play);
   connect(round_, &QToolButton::clicked, this, [this] {
@@ -79,7 +82,7 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   connect(&picture, &PictureView::pointer_moved, this, &Transport::show_pointed);
   connect(&picture, &PictureView::shown_changed, this, &Transport::show_pointed);
   connect(fps_, &QComboBox::activated, this, [this](int i) {
-    session_.document.edit("Set frame rate",
+    session_.document.edit(tr("Set frame rate"),
                            [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
   });
   session_.on_change(this, [this] { show_place(); });
@@ -110,15 +113,14 @@ void Transport::fill_compare_menu() {
     });
   };
   const int pinned = session_.document.is_open() ? compare.pinned() : -1;
-  with("With the frame as shot", Compare::With::as_shot, true);
-  with(pinned < 0 ? QString("With a pinned frame")
-                  : QString("With frame %1, pinned").arg(pinned + 1),
+  with(tr("With the frame as shot"), Compare::With::as_shot, true);
+  with(pinned < 0 ? tr("With a pinned frame") : tr("With frame %1, pinned").arg(pinned + 1),
        Compare::With::pinned, pinned >= 0);
-  with("With the kept version", Compare::With::version, compare.has_version());
+  with(tr("With the kept version"), Compare::With::version, compare.has_version());
   compare_menu->addSeparator();
-  connect(compare_menu->addAction("Pin this frame"), &QAction::triggered, &session_.compare,
+  connect(compare_menu->addAction(tr("Pin this frame")), &QAction::triggered, &session_.compare,
           &Compare::pin);
-  connect(compare_menu->addAction("Keep this version of the look"), &QAction::triggered,
+  connect(compare_menu->addAction(tr("Keep this version of the look")), &QAction::triggered,
           &session_.compare, &Compare::keep_version);
 }
 
@@ -131,29 +133,28 @@ void Transport::show_place() {
   const auto keys = key_places(s);
   const auto key = std::ranges::find(keys, session_.playhead.frame());
   place_->setText(
-      QString("%1 · frame %2 of %3%4")
+      tr("%1 · frame %2 of %3%4")
           .arg(QString::fromStdString(format_clock(f.time)))
           .arg(session_.playhead.frame() + 1)
           .arg(s.frame_count())
-          .arg(key != keys.end() ? QString(" · key %1").arg(key - keys.begin() + 1) : QString()));
+          .arg(key != keys.end() ? tr(" · key %1").arg(key - keys.begin() + 1) : QString()));
   const auto [in, out] = film_range(s);
-  range_->setText(in > 0 || out < s.frame_count() - 1
-                      ? QString("film %1–%2").arg(in + 1).arg(out + 1)
-                      : QString());
+  range_->setText(in > 0 || out < s.frame_count() - 1 ? tr("film %1–%2").arg(in + 1).arg(out + 1)
+                                                      : QString());
   const int i = fps_->findData(s.decisions.fps);
   if (i >= 0)
     fps_->setCurrentIndex(i);
   else
-    fps_->setCurrentIndex((fps_->addItem(QString("%1 fps").arg(s.decisions.fps), s.decisions.fps),
-                           fps_->count() - 1));
+    fps_->setCurrentIndex(
+        (fps_->addItem(tr("%1 fps").arg(s.decisions.fps), s.decisions.fps), fps_->count() - 1));
 }
 
 void Transport::show_playing() {
   const bool on = playing();
   play_->setChecked(on);
-  play_->setText(on ? "Stop" : "Play");
+  play_->setText(on ? tr("Stop") : tr("Play"));
   play_->setIcon(family_icon(on ? "stop" : "play"));
-  const char* const rounds[] = {"Loop", "To and fro", "Once"};
+  const QString rounds[] = {tr("Loop"), tr("To and fro"), tr("Once")};
   round_->setText(rounds[static_cast<int>(player_.round())]);
   if (!on) return show_pointed();
   const double reached = player_.measured_fps(), wanted = session_.document.decisions().fps;
@@ -163,7 +164,7 @@ void Transport::show_playing() {
                             .arg(colour::coral.name())
                             .arg(reached, 0, 'f', 1)
                             .arg(wanted)
-                      : QString("playing at %1 fps").arg(wanted));
+                      : tr("playing at %1 fps").arg(wanted));
 }
 
 // Display values, and what the sensor saw there.
@@ -180,12 +181,12 @@ void Transport::show_pointed() {
   if (pointed->sensor) {
     QStringList stops;
     for (double s : *pointed->sensor) stops << number_text(s, 1, false);
-    text += QString(" · %1 stops").arg(stops.join(" "));
+    text += tr(" · %1 stops").arg(stops.join(" "));
   }
   said_->setText(text);
-  said_->setToolTip(
+  said_->setToolTip(tr(
       "Below the pointer: red, green, blue as shown (a click: 0 to 255 or per cent), and what the "
-      "sensor saw, in stops below its end");
+      "sensor saw, in stops below its end"));
 }
 
 bool Transport::eventFilter(QObject* of, QEvent* e) {
@@ -205,7 +206,7 @@ void Transport::toggle_full() {
 
 void Transport::set_in() {
   if (!session_.document.is_open()) return;
-  session_.document.edit("Set in", [&](Shoot& s) {
+  session_.document.edit(tr("Set in"), [&](Shoot& s) {
     const int here = session_.playhead.frame(), out = film_range(s).second;
     set_film_range(s, here, out < here ? s.frame_count() - 1 : out);
   });
@@ -213,7 +214,7 @@ void Transport::set_in() {
 
 void Transport::set_out() {
   if (!session_.document.is_open()) return;
-  session_.document.edit("Set out", [&](Shoot& s) {
+  session_.document.edit(tr("Set out"), [&](Shoot& s) {
     const int here = session_.playhead.frame(), in = film_range(s).first;
     set_film_range(s, in > here ? 0 : in, here);
   });

@@ -1,5 +1,7 @@
 #include "app/widgets/value_text.h"
 
+#include <QCoreApplication>
+
 namespace tsukimi::app {
 
 QString number_text(double value, int decimals, bool with_sign) {
@@ -14,5 +16,11 @@ QString value_text(Param p, double value) {
   const QString number = number_text(value, row.decimals, row.min < 0);
   return *row.unit ? number + " " + row.unit : number;
 }
+
+QString words_of(const char* of_the_core) {
+  return QCoreApplication::translate("core", of_the_core);
+}
+
+QString label_of(Param p) { return words_of(info(p).label); }
 
 }  // namespace tsukimi::app
