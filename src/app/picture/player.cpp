@@ -119,7 +119,10 @@ void Player::tick() {
     ask_ahead(step);
   }
   const auto frame = frame_at(step);
-  if (!frame) return toggle();
+  if (!frame) {  // over: at its last frame, whatever was skipped
+    session_.playhead.set_frame(film_.back());
+    return toggle();
+  }
   if (!seen_ && !preview_.get(*frame, Rendering::live, false).isNull()) {
     seen_ = true;
     ++shown_;
