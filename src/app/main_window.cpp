@@ -47,7 +47,10 @@ MainWindow::MainWindow() : preview_(session_) {
              new LooksPanel(session_)};
   for (Panel* panel : panels_) {
     stack_->addWidget(panel);
-    connect(panel, &Panel::done, this, [this] { open_drawer(kLookDrawer); });
+    connect(panel, &Panel::done, this, [this] {
+      open_drawer(kLookDrawer);
+      picture_->setFocus();  // and not whatever comes next
+    });
   }
   history_ = new HistoryPanel(session_);
   stack_->addWidget(history_);
@@ -61,7 +64,8 @@ MainWindow::MainWindow() : preview_(session_) {
   column->setSpacing(0);
   sheet_ = new ContactSheet(session_, preview_);
   sheet_->hide();
-  column->addWidget(new RestoredBar(session_));
+  restored_ = new RestoredBar(session_);
+  column->addWidget(restored_);
   auto* pictures = new QSplitter(Qt::Horizontal);
   pictures->setHandleWidth(1);
   pictures->addWidget(sheet_);
@@ -185,6 +189,7 @@ void MainWindow::set_whole_screen(bool on) {
   menuWidget()->setVisible(!on);
   sheet_->setVisible(!on && transport_->sheet_button->isChecked());
   thin_time_->setVisible(on);
+  restored_->set_covered(on);
   picture_->set_bare(on);
   show_state();
   setWindowState(on ? windowState() | Qt::WindowFullScreen : before_whole_);
@@ -499,6 +504,8 @@ void MainWindow::show_hints() {
         tr("From above to below is the order of the work. Here the film's frames are written; "
            "originals are only ever read.")}},
       this);
+  // Who has done what a hint is about needs it no more.
+  connect(&session_.document, &Document::changed, hints_, &Hints::done_once);
   connect(hints_, &Hints::over, this, [this] {
     QSettings().setValue("hints/seen", true);
     hints_->deleteLater();

@@ -13,6 +13,7 @@
 #include "app/widgets/facts_bar.h"
 #include "app/widgets/hints.h"
 #include "app/widgets/rail.h"
+#include "app/widgets/restored_bar.h"
 #include "app/widgets/thin_time.h"
 #include "app/widgets/transport.h"
 
@@ -91,6 +92,7 @@ class MainWindow : public QMainWindow {
   std::vector<Drawer*> drawers_;
   std::vector<Panel*> panels_;  // of the Look drawer, in the order of LookDrawer::Panel
   HistoryPanel* history_;
+  RestoredBar* restored_;
   PictureView* picture_;
   ContactSheet* sheet_;
   Transport* transport_;

@@ -205,6 +205,43 @@ TEST_F(AtHand, PreferencesAreSeenAtOnceAndCancelTakesThemBack) {
   Preferences{}.write();
 }
 
+// WCAG 2: relative luminance, and its ratio.
+TEST(Colours, TextStandsOutOfWhatIsBelowIt) {
+  auto light = [](const QColor& c) {
+    auto linear = [](double v) {
+      return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+    };
+    return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+  };
+  for (const QColor& text : {colour::text, colour::quiet, colour::moon, colour::coral})
+    for (const QColor& below : {colour::ground, colour::panel, colour::raised})
+      EXPECT_GE((light(text) + 0.05) / (light(below) + 0.05), 4.5)
+          << text.name().toStdString() << " on " << below.name().toStdString();
+}
+
+// What a screen reader says, and what the keyboard reaches.
+TEST_F(AtHand, EveryControlHasANameAndTheKeyboardReachesIt) {
+  open();
+  for (int drawer = 0; drawer < 6; ++drawer) {
+    w->open_drawer(drawer);
+    QTest::qWait(20);
+    for (auto* control : w->findChildren<QWidget*>()) {
+      if (!control->isVisible() || !control->isEnabled()) continue;
+      const bool button = qobject_cast<QAbstractButton*>(control);
+      const bool other = qobject_cast<QComboBox*>(control) || qobject_cast<Ruler*>(control) ||
+                         qobject_cast<QListWidget*>(control) || qobject_cast<QSpinBox*>(control) ||
+                         (qobject_cast<QLineEdit*>(control) &&
+                          !qobject_cast<QAbstractSpinBox*>(control->parentWidget()));
+      if (!button && !other) continue;
+      const std::string which =
+          (control->objectName() + " in drawer " + QString::number(drawer)).toStdString();
+      const QString text = button ? static_cast<QAbstractButton*>(control)->text() : QString();
+      EXPECT_FALSE(control->accessibleName().isEmpty() && text.isEmpty()) << which;
+      EXPECT_TRUE(control->focusPolicy() & Qt::TabFocus) << which;
+    }
+  }
+}
+
 class Playing : public AtHand {
  protected:
   std::vector<int> seen;

@@ -327,5 +327,23 @@ TEST_F(LookDrawing, HotPixelsAreLookedForWhenTheyAreToBeMended) {
   EXPECT_GT(session->document.shoot().hot_pixels->size(), 3u);
 }
 
+// Points are picked by keys too; their rulers do the rest.
+TEST_F(LookDrawing, KeysPickThePointsOfCurveAndRing) {
+  page("tones");
+  auto* curve = find<CurveView>("curve");
+  const int point = curve->point();
+  QTest::keyClick(curve, Qt::Key_Up);
+  EXPECT_EQ(curve->point(), point + 1);
+  EXPECT_TRUE(find<Ruler>("tone_curve_3_in")->isVisible());
+  for (int i = 0; i < 5; ++i) QTest::keyClick(curve, Qt::Key_Down);
+  EXPECT_EQ(curve->point(), point + 1) << "round all of them";
+  page("colours");
+  auto* ring = find<RingView>("ring");
+  const int at = ring->point();
+  QTest::keyClick(ring, Qt::Key_Up);
+  EXPECT_EQ(ring->point(), at + 1);
+  EXPECT_TRUE(find<Ruler>("hue_ring_2_hue")->isVisible());
+}
+
 }  // namespace
 }  // namespace tsukimi::app

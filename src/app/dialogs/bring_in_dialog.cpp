@@ -65,6 +65,7 @@ BringInDialog::BringInDialog(double fps, QWidget* parent) : QDialog(parent), fps
   where->addWidget(new QLabel(tr("Into")));
   folder_ = new QLineEdit;
   folder_->setObjectName("to");
+  folder_->setAccessibleName(tr("Folder for the copies"));
   folder_->setPlaceholderText(tr("a folder with a name of your own"));
   where->addWidget(folder_, 1);
   connect(add_button(where, tr("Folder …"), "choose_folder", tr("Where the copies go")),

@@ -22,6 +22,7 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
                     const QString& label, const QString& tip) {
     auto* box = new QSpinBox;
     box->setObjectName(name);
+    box->setAccessibleName(label);
     box->setRange(least, most);
     box->setSingleStep(step);
     box->setSuffix(" " + unit);
@@ -33,6 +34,7 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
   };
   cache_ = new QLineEdit(text_of(now.cache));
   cache_->setObjectName("cache");
+  cache_->setAccessibleName(tr("Cache folder"));
   cache_->setPlaceholderText(shown_path(cache_folder()));
   cache_->setMinimumWidth(280);
   cache_->setToolTip(tr("Where small copies of frames are kept; they can be made again"));

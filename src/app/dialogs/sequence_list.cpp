@@ -92,6 +92,7 @@ SequenceList::SequenceList(bool choose, QWidget* parent) : QWidget(parent), choo
       add_button(row, tr("Split after"), "split", tr("A new sequence begins after so many frames"));
   count_ = new QSpinBox;
   count_->setObjectName("count");
+  count_->setAccessibleName(tr("How many frames"));
   count_->setRange(1, 99999);
   count_->setSuffix(tr(" frame"));
   connect(count_, &QSpinBox::valueChanged, this,

@@ -45,6 +45,7 @@ CarryPanel::CarryPanel(Session& session, Preview& preview)
   column_->addWidget(here);
   parts_ = new QTreeWidget;
   parts_->setObjectName("carry_parts");
+  parts_->setAccessibleName(tr("What is carried"));
   fill_with_parts(parts_);
   add_sharing(parts_, 110, 4);
   heading(tr("Onto"));
@@ -64,11 +65,13 @@ CarryPanel::CarryPanel(Session& session, Preview& preview)
   column_->addLayout(choose);
   onto_ = new QListWidget;
   onto_->setObjectName("carry_onto");
+  onto_->setAccessibleName(tr("Onto which key frames"));
   onto_->setIconSize({48, 30});
   add_sharing(onto_, 84, 3);
   count_ = words();
   changes_ = new QListWidget;
   changes_->setObjectName("carry_changes");
+  changes_->setAccessibleName(tr("What will change"));
   changes_->setUniformItemSizes(true);
   add_sharing(changes_, 80, 4);
   carry_ = add_end(tr("Carry"), "carry_now");

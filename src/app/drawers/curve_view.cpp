@@ -18,6 +18,8 @@ const QColor kInks[kCurves] = {colour::moon, colour::channels[0], colour::channe
 CurveView::CurveView(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
     : QWidget(parent), session_(session), preview_(preview), picture_(picture) {
   setObjectName("curve");
+  setAccessibleName(tr("Tone curve"));
+  setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(104);
   connect(&picture_, &PictureView::shown_changed, this, qOverload<>(&QWidget::update));
   connect(&preview_, &Preview::ready, this, qOverload<>(&QWidget::update));
@@ -62,6 +64,11 @@ void CurveView::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(f.left(), f.top() + i * f.height() / 4),
                QPointF(f.right(), f.top() + i * f.height() / 4));
   }
+  if (hasFocus()) {
+    p.setPen(QPen(colour::moon, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  }
   if (!session_.document.is_open()) return;
   const int frame = session_.playhead.frame();
   // Behind it the light as it comes to the curve.
@@ -105,6 +112,12 @@ void CurveView::paintEvent(QPaintEvent*) {
     p.setBrush(kInks[curve_]);
     p.drawEllipse(place_of(i), here ? 6 : 4.5, here ? 6 : 4.5);
   }
+}
+
+void CurveView::keyPressEvent(QKeyEvent* e) {
+  const int by = e->key() == Qt::Key_Up ? 1 : e->key() == Qt::Key_Down ? -1 : 0;
+  if (by == 0) return QWidget::keyPressEvent(e);
+  pick((point_ + by + kLast + 1) % (kLast + 1));
 }
 
 void CurveView::mousePressEvent(QMouseEvent* e) {

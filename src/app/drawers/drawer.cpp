@@ -35,6 +35,7 @@ QLabel* Drawer::heading(const QString& text) {
   l->setObjectName("heading");
   l->setIndent(0);
   column_->addWidget(l);
+  last_heading_ = text;
   return l;
 }
 
@@ -65,6 +66,7 @@ QCheckBox* Drawer::check(const QString& text, const QString& name, const QString
 QListWidget* Drawer::list(const QString& name, int height) {
   auto* l = new QListWidget;
   l->setObjectName(name);
+  l->setAccessibleName(last_heading_.isEmpty() ? title_ : last_heading_);
   l->setFixedHeight(height);
   l->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   l->setTextElideMode(Qt::ElideRight);

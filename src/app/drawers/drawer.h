@@ -38,7 +38,7 @@ class Drawer : public QScrollArea {
   QListWidget* list(const QString& name, int height);
 
   Session& session_;
-  QString title_;
+  QString title_, last_heading_;
   QVBoxLayout* column_;
 };
 

@@ -14,6 +14,7 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent)
   auto* row = new QHBoxLayout;
   folder_ = new QLineEdit;
   folder_->setObjectName("folder");
+  folder_->setAccessibleName(tr("Folder of the export"));
   folder_->setPlaceholderText(tr("a new folder"));
   auto* choose = button("…", "choose_folder", tr("Choose a folder"));
   choose->setFixedWidth(34);
@@ -23,14 +24,17 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent)
   heading(tr("Name, with # for the number"));
   pattern_ = new QLineEdit;
   pattern_->setObjectName("pattern");
+  pattern_->setAccessibleName(tr("Names of the frames"));
   column_->addWidget(pattern_);
   heading(tr("Format"));
   auto* kind = new QHBoxLayout;
   format_ = new QComboBox;
   format_->setObjectName("format");
+  format_->setAccessibleName(tr("Format"));
   format_->addItems({tr("JPEG"), tr("TIFF, 16 bit")});
   quality_ = new QSpinBox;
   quality_->setObjectName("quality");
+  quality_->setAccessibleName(tr("Quality"));
   quality_->setRange(1, 100);
   quality_->setPrefix(tr("quality "));
   quality_->setKeyboardTracking(false);  // a number counts when it has been typed whole
@@ -40,6 +44,7 @@ ExportDrawer::ExportDrawer(Session& session, QWidget* parent)
   heading(tr("Size"));
   size_ = new QComboBox;
   size_->setObjectName("size");
+  size_->setAccessibleName(tr("Size"));
   size_->addItem(tr("All pixels of the crop"), QSize());
   for (const QSize s : {QSize(1920, 1080), QSize(3840, 2160), QSize(1280, 720), QSize(1080, 1080),
                         QSize(1080, 1920)})

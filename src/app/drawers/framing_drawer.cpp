@@ -7,6 +7,7 @@ FramingDrawer::FramingDrawer(Session& session, QWidget* parent)
   heading(tr("Shape of the film"));
   aspect_ = new QComboBox;
   aspect_->setObjectName("aspect");
+  aspect_->setAccessibleName(tr("Shape of the crop"));
   aspect_->addItem(tr("Whole frame"), "");
   for (const char* a : {"16:9", "2:1", "4:3", "1:1", "9:16"}) aspect_->addItem(a, a);
   column_->addWidget(aspect_);

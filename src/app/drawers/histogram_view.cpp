@@ -46,6 +46,7 @@ QString share_text(const char* word, double share) {
 HistogramView::HistogramView(Preview& preview, PictureView& picture, QWidget* parent)
     : QWidget(parent), preview_(preview), picture_(picture) {
   setObjectName("histogram");
+  setAccessibleName(tr("Histogram"));
   setFixedHeight(138);
   connect(&picture_, &PictureView::shown_changed, this, qOverload<>(&QWidget::update));
   set_sensor(false);
@@ -97,7 +98,7 @@ void HistogramView::paintEvent(QPaintEvent*) {
   };
   share("black", h->black, Qt::AlignLeft);
   share("clipped", h->clipped, Qt::AlignRight);
-  p.setPen(colour::faint);
+  p.setPen(colour::quiet);
   p.drawText(words, Qt::AlignCenter, sensor_ ? "stops" : "%");
 }
 

@@ -10,13 +10,14 @@ namespace tsukimi::app {
 
 LooksPanel::LooksPanel(Session& session) : Panel(tr("Saved looks"), session) {
   column_->setSpacing(5);
+  words()->setText(tr("Point at one to see it on this frame; a double click applies it."));
   looks_ = new QTreeWidget;
   looks_->setObjectName("looks");
+  looks_->setAccessibleName(tr("Saved looks"));
   looks_->setHeaderHidden(true);
   looks_->setMouseTracking(true);
   looks_->viewport()->setMouseTracking(true);
   looks_->viewport()->installEventFilter(this);
-  looks_->setToolTip(tr("Point at one to see it on the frame; a double click applies it."));
   add_sharing(looks_, 130, 5);
   auto* files = new QHBoxLayout;
   files->setSpacing(3);
@@ -32,6 +33,7 @@ LooksPanel::LooksPanel(Session& session) : Panel(tr("Saved looks"), session) {
   heading(tr("What it sets"));
   parts_ = new QListWidget;
   parts_->setObjectName("look_sets");
+  parts_->setAccessibleName(tr("What it sets"));
   add_sharing(parts_, 100, 4);
   heading(tr("Keep the look of this frame"));
   name_ = new QLineEdit;

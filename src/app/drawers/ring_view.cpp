@@ -39,6 +39,8 @@ QColor shown(double hue, double chroma, double lightness) {
 
 RingView::RingView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setObjectName("ring");
+  setAccessibleName(tr("Hue ring and split tone"));
+  setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(168);
   setToolTip(
       tr("Pick a point, move it round to the hue that is meant; the rulers below change it.\n"
@@ -72,6 +74,11 @@ void RingView::pick(int point) {
 void RingView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
+  if (hasFocus()) {
+    p.setPen(QPen(colour::moon, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  }
   if (!session_.document.is_open()) return;
   const Look look = session_.document.course().at(session_.playhead.frame());
   auto band = [&](double radius, double width, const QColor& c, double hue) {
@@ -113,6 +120,12 @@ void RingView::paint_split(QPainter& p, const Look& look, int handle) const {
   const double r = here ? 9 : 8;
   p.drawChord(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r), handle == kShadows ? -180 * 16 : 0,
               180 * 16);
+}
+
+void RingView::keyPressEvent(QKeyEvent* e) {
+  const int by = e->key() == Qt::Key_Up ? 1 : e->key() == Qt::Key_Down ? -1 : 0;
+  if (by == 0) return QWidget::keyPressEvent(e);
+  pick((point_ + by + kHighlights + 1) % (kHighlights + 1));
 }
 
 void RingView::mousePressEvent(QMouseEvent* e) {

@@ -68,6 +68,7 @@ SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
   heading(tr("In place of frames set aside"));
   policy_ = new QComboBox;
   policy_->setObjectName("aside_policy");
+  policy_->setAccessibleName(tr("In place of frames set aside"));
   policy_->addItem(tr("Fill up to 3 in a row, else close up"),
                    static_cast<int>(AsidePolicy::automatic));
   policy_->addItem(tr("Fill all, made from their neighbours"), static_cast<int>(AsidePolicy::fill));
@@ -83,6 +84,7 @@ SequenceDrawer::SequenceDrawer(Session& session, QWidget* parent)
   order_words_ = words();
   order_ = new QComboBox;
   order_->setObjectName("order");
+  order_->setAccessibleName(tr("Order of the frames"));
   order_->setToolTip(tr("In which order the frames stand"));
   order_->addItem(tr("In the order of their names"), static_cast<int>(FrameOrder::name));
   order_->addItem(tr("In the order of capture time"), static_cast<int>(FrameOrder::time));

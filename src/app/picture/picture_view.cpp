@@ -235,7 +235,7 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
       QMetaObject::invokeMethod(this, &PictureView::shown_changed, Qt::QueuedConnection);
     shown_ = picture;
   }
-  if (shown_.isNull()) return paint_words(p, tr("The frame is being read."), colour::faint);
+  if (shown_.isNull()) return paint_words(p, tr("The frame is being read."), colour::quiet);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   paint_picture(p, canvas, shown_, canvas.target);
   if (seam_.on && !before_) {

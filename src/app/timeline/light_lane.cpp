@@ -158,7 +158,7 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     const double y = r.bottom() - 4 - (v - low) / (high - low) * (r.height() - 8);
     p.setPen(QPen(QColor(0x2e, 0x2e, 0x2f), 1));
     p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
-    p.setPen(colour::faint);
+    p.setPen(colour::quiet);
     p.drawText(QRectF(r.left() - 34, y - 6, 30, 12), Qt::AlignRight | Qt::AlignVCenter,
                QString::number(v, 'f', 0).replace('-', QChar(0x2212)));
   }

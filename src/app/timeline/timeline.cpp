@@ -25,6 +25,7 @@ const QColor kGround(0x1f, 0x1f, 0x20);
 Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
     : QWidget(parent), session_(session) {
   setObjectName("timeline");
+  setAccessibleName(tr("Timeline"));
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   lanes_.push_back(std::make_unique<LightLane>(session_));

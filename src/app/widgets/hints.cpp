@@ -41,6 +41,10 @@ Hints::Hints(std::vector<Hint> hints, QWidget* window) : QWidget(window), hints_
   QMetaObject::invokeMethod(this, &Hints::place, Qt::QueuedConnection);
 }
 
+void Hints::done_once() {
+  if (shown_ == 0) show_hint(1);
+}
+
 void Hints::show_hint(int i) {
   shown_ = i;
   words_->setText(hints_[static_cast<std::size_t>(i)].words);

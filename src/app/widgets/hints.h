@@ -19,6 +19,7 @@ class Hints : public QWidget {
   Q_OBJECT
  public:
   Hints(std::vector<Hint> hints, QWidget* window);
+  void done_once();  // what the first one speaks of was done: the next one
 
  signals:
   void over();  // all seen, or closed

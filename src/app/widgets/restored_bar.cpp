@@ -29,7 +29,7 @@ RestoredBar::RestoredBar(Session& session, QWidget* parent) : QWidget(parent), s
   QUndoStack& undo = session_.document.undo();
   connect(&undo, &QUndoStack::indexChanged, this, &RestoredBar::follow);
   connect(&session_.document, &Document::opened, this, [this] {
-    if (session_.document.undo().count() == 0) hide();  // another shoot
+    if (session_.document.undo().count() == 0) end();  // another shoot
   });
   connect(restored_, &QPushButton::clicked, this, [this, &undo] {
     undo.setIndex(1);
@@ -41,7 +41,7 @@ RestoredBar::RestoredBar(Session& session, QWidget* parent) : QWidget(parent), s
   });
   connect(keep_, &QPushButton::clicked, this, [this, &undo] {
     if (undo.index() == 0) session_.document.forget_unsaved();
-    hide();
+    end();
   });
 }
 
@@ -51,13 +51,21 @@ void RestoredBar::offer() {
                       : tr("The program ended with work that was newer than the saved shoot. It is "
                            "here again."));
   saved_->setText(session_.document.file().empty() ? tr("Without it") : tr("As saved"));
+  asking_ = true;
   show();
   follow();
 }
 
+void RestoredBar::set_covered(bool covered) { setVisible(asking_ && !covered); }
+
+void RestoredBar::end() {
+  asking_ = false;
+  hide();
+}
+
 void RestoredBar::follow() {
   const QUndoStack& undo = session_.document.undo();
-  if (isVisible() && undo.index() > 1) return hide();
+  if (asking_ && undo.index() > 1) return end();
   restored_->setChecked(undo.index() == 1);
   saved_->setChecked(undo.index() == 0);
 }

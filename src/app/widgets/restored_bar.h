@@ -13,11 +13,14 @@ class RestoredBar : public QWidget {
   Q_OBJECT
  public:
   explicit RestoredBar(Session& session, QWidget* parent = nullptr);
+  void set_covered(bool covered);  // nothing but the picture is wanted now
 
  private:
   void offer();
   void follow();  // the next thing that is decided decides this too
+  void end();
   Session& session_;
+  bool asking_ = false;
   QLabel* words_;
   QPushButton *restored_, *saved_, *keep_;
 };

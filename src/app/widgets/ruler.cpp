@@ -15,6 +15,8 @@ namespace tsukimi::app {
 Ruler::Ruler(Spec spec, QWidget* parent)
     : QWidget(parent), spec_(std::move(spec)), value_(spec_.preset) {
   setObjectName(spec_.name);
+  setAccessibleName(spec_.unit.isEmpty() ? spec_.label : spec_.label + " " + spec_.unit);
+  setAccessibleDescription(spec_.tip);
   setFocusPolicy(Qt::StrongFocus);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   setMouseTracking(true);

@@ -56,7 +56,7 @@ void apply_style(QApplication& application, int text) {
   p.setColor(QPalette::HighlightedText, colour::ground);
   p.setColor(QPalette::ToolTipBase, colour::raised);
   p.setColor(QPalette::ToolTipText, colour::text);
-  p.setColor(QPalette::PlaceholderText, colour::faint);
+  p.setColor(QPalette::PlaceholderText, colour::shot);
   p.setColor(QPalette::Disabled, QPalette::Text, colour::faint);
   p.setColor(QPalette::Disabled, QPalette::ButtonText, colour::faint);
   p.setColor(QPalette::Disabled, QPalette::WindowText, colour::faint);
@@ -81,6 +81,7 @@ void apply_style(QApplication& application, int text) {
     QPushButton#primary, QPushButton#start_open { background: #f0dc9a; color: #1b1b1c; border: 1px solid #f0dc9a; font-weight: bold; }
     QPushButton#primary:hover, QPushButton#start_open:hover { background: #f7e9b9; }
     QPushButton#primary:disabled { background: #4a4637; color: #8d8468; border-color: #4a4637; }
+    QPushButton:checked { background: #3a382f; color: #f0dc9a; border: 1px solid #a99b6c; }
     QToolButton { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 3px 6px; }
     QToolButton:hover { background: #303031; }
     QToolButton[changed="true"] { border-bottom: 2px solid #a99b6c; border-bottom-left-radius: 0; border-bottom-right-radius: 0; }

@@ -26,17 +26,15 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   round_ =
       add_button(tr("Loop"), "round", tr("At the end: from the beginning, back again, or stop"));
   round_->setMinimumWidth(74);
-  auto label = [&](const char* name) {
-    auto* l = new QLabel(this);
-    l->setObjectName(name);
-    row->addWidget(l);
-    return l;
-  };
-  place_ = label("place");
-  said_ = label("quiet");
-  said_->installEventFilter(this);
-  row->addStretch(1);
-  range_ = label("quiet");
+  place_ = new QLabel(this);
+  place_->setObjectName("place");
+  place_->installEventFilter(this);
+  // What it says never moves what stands beside it.
+  place_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  row->addWidget(place_, 1);
+  range_ = new QLabel(this);
+  range_->setObjectName("quiet");
+  row->addWidget(range_);
   fps_ = new QComboBox(this);
   fps_->setObjectName("fps");
   fps_->setToolTip(tr("Frame rate of the film and of playing"));
@@ -79,8 +77,8 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   connect(zoom_, &QComboBox::activated, this,
           [this](int i) { picture_.set_zoom(zoom_->itemData(i).toDouble()); });
   connect(&picture, &PictureView::zoom_changed, this, &Transport::show_zoom);
-  connect(&picture, &PictureView::pointer_moved, this, &Transport::show_pointed);
-  connect(&picture, &PictureView::shown_changed, this, &Transport::show_pointed);
+  connect(&picture, &PictureView::pointer_moved, this, &Transport::show_words);
+  connect(&picture, &PictureView::shown_changed, this, &Transport::show_words);
   connect(fps_, &QComboBox::activated, this, [this](int i) {
     session_.document.edit(tr("Set frame rate"),
                            [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });
@@ -129,15 +127,7 @@ void Transport::show_place() {
   setEnabled(open);
   if (!open) return place_->setText("");
   const auto& s = session_.document.shoot();
-  const auto& f = s.sequence.frames[static_cast<std::size_t>(session_.playhead.frame())];
-  const auto keys = key_places(s);
-  const auto key = std::ranges::find(keys, session_.playhead.frame());
-  place_->setText(
-      tr("%1 · frame %2 of %3%4")
-          .arg(QString::fromStdString(format_clock(f.time)))
-          .arg(session_.playhead.frame() + 1)
-          .arg(s.frame_count())
-          .arg(key != keys.end() ? tr(" · key %1").arg(key - keys.begin() + 1) : QString()));
+  show_words();
   const auto [in, out] = film_range(s);
   range_->setText(in > 0 || out < s.frame_count() - 1 ? tr("film %1–%2").arg(in + 1).arg(out + 1)
                                                       : QString());
@@ -156,43 +146,60 @@ void Transport::show_playing() {
   play_->setIcon(family_icon(on ? "stop" : "play"));
   const QString rounds[] = {tr("Loop"), tr("To and fro"), tr("Once")};
   round_->setText(rounds[static_cast<int>(player_.round())]);
-  if (!on) return show_pointed();
-  const double reached = player_.measured_fps(), wanted = session_.document.decisions().fps;
-  if (reached <= 0) return said_->clear();
-  const bool slow = reached < wanted * 0.93;
-  said_->setText(slow ? QString("<span style='color:%1'>%2 of %3 fps: frames are skipped</span>")
-                            .arg(colour::coral.name())
-                            .arg(reached, 0, 'f', 1)
-                            .arg(wanted)
-                      : tr("playing at %1 fps").arg(wanted));
+  show_words();
 }
 
-// Display values, and what the sensor saw there.
-void Transport::show_pointed() {
-  if (playing()) return;
-  const auto pointed = picture_.pointed();
-  if (!pointed) return said_->clear();
+// Where we are, and how fast we get on.
+QString Transport::place_words() const {
+  const auto& s = session_.document.shoot();
+  const int frame = session_.playhead.frame();
+  const auto keys = key_places(s);
+  const auto key = std::ranges::find(keys, frame);
+  QString text = tr("%1 · frame %2 of %3")
+                     .arg(QString::fromStdString(
+                         format_clock(s.sequence.frames[static_cast<std::size_t>(frame)].time)))
+                     .arg(frame + 1)
+                     .arg(s.frame_count());
+  const double reached = player_.measured_fps(), wanted = s.decisions.fps;
+  if (!playing() || reached <= 0)
+    return key == keys.end() ? text : text + tr(" · key %1").arg(key - keys.begin() + 1);
+  const bool slow = reached < wanted * 0.93;
+  return text + " · " +
+         (slow ? QString("<span style='color:%1'>%2</span>")
+                     .arg(colour::coral.name(),
+                          tr("%1 of %2 fps").arg(reached, 0, 'f', 1).arg(wanted))
+               : tr("%1 fps").arg(wanted));
+}
+
+// Display values below the pointer, and what the sensor saw there.
+QString Transport::pointed_words(const PictureView::Pointed& pointed) const {
   auto value = [&](int v) {
     return per_cent_ ? QString::number(std::lround(100 * v / 255.0)) : QString::number(v);
   };
-  const QColor& c = pointed->shown;
-  QString text = QString("%1 %2 %3%4")
+  const QColor& c = pointed.shown;
+  QString text = tr("frame %1 · ").arg(session_.playhead.frame() + 1) +
+                 QString("%1 %2 %3%4")
                      .arg(value(c.red()), value(c.green()), value(c.blue()), per_cent_ ? " %" : "");
-  if (pointed->sensor) {
-    QStringList stops;
-    for (double s : *pointed->sensor) stops << number_text(s, 1, false);
-    text += tr(" · %1 stops").arg(stops.join(" "));
-  }
-  said_->setText(text);
-  said_->setToolTip(tr(
-      "Below the pointer: red, green, blue as shown (a click: 0 to 255 or per cent), and what the "
-      "sensor saw, in stops below its end"));
+  if (!pointed.sensor) return text;
+  QStringList stops;
+  for (double s : *pointed.sensor) stops << number_text(s, 1, false);
+  return text + tr(" · %1 stops").arg(stops.join(" "));
+}
+
+void Transport::show_words() {
+  if (!session_.document.is_open()) return;
+  const auto pointed = playing() ? std::nullopt : picture_.pointed();
+  place_->setText(pointed ? pointed_words(*pointed) : place_words());
+  place_->setToolTip(
+      pointed ? tr("Below the pointer: red, green, blue as shown (a click here: 0 to 255 or per "
+                   "cent), and what the sensor saw, in stops below its end")
+              : QString());
 }
 
 bool Transport::eventFilter(QObject* of, QEvent* e) {
-  if (of == said_ && e->type() == QEvent::MouseButtonPress) {
+  if (of == place_ && e->type() == QEvent::MouseButtonPress) {
     per_cent_ = !per_cent_;
-    show_pointed();
+    show_words();
     return true;
   }
   return QWidget::eventFilter(of, e);

@@ -35,14 +35,16 @@ class Transport : public QWidget {
   void fill_compare_menu();
   void show_place();
   void show_playing();
-  void show_pointed();
+  void show_words();
+  QString place_words() const;
+  QString pointed_words(const PictureView::Pointed& pointed) const;
   void show_zoom();
 
   Session& session_;
   PictureView& picture_;
   Player player_;
   QToolButton *play_, *round_;
-  QLabel *place_, *range_, *said_;  // said_: the rate that is reached, or the values pointed at
+  QLabel *place_, *range_;  // place_: also the rate that is reached, or the values pointed at
   QComboBox *fps_, *zoom_;
   bool per_cent_ = false;  // of display values
 };
