@@ -9,6 +9,7 @@
 
 #include <QLineEdit>
 #include <QPainter>
+#include <QWheelEvent>
 
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/main_window.h"
@@ -23,10 +24,18 @@ bool settle(MainWindow& w) {
   return QTest::qWaitFor(
       [&] {
         return w.session().document.is_open() && w.session().light.known() &&
-               w.session().tasks.idle() &&
-               (w.picture().at_rest() || w.transport().neighbours_button->isChecked());
+               w.session().tasks.idle() && w.picture().at_rest();
       },
       120000);
+}
+
+void zoom(Timeline& timeline, int notches) {
+  const QPointF at(timeline.width() * 0.6, 60);
+  for (int i = 0; i < std::abs(notches); ++i) {
+    QWheelEvent e(at, timeline.mapToGlobal(at), {}, {0, notches > 0 ? 120 : -120}, {}, {},
+                  Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&timeline, &e);
+  }
 }
 
 }  // namespace
@@ -67,6 +76,7 @@ int main(int argc, char** argv) {
   shot("look_colours", 1, 60, page("colours"));
   shot("look_tones", 1, 120, page("tones"));
   shot("look_detail", 1, 176, page("detail"));
+  shot("look_lens", 1, 30, page("lens"));
   page("light")();
   shot("tones_over_time", 1, 140, [&] {
     w.timeline().tones_button->setChecked(true);
@@ -74,10 +84,14 @@ int main(int argc, char** argv) {
   });
   w.timeline().tones_button->setChecked(false);
   using Panel = LookDrawer::Panel;
-  shot("propose_key_frames", 1, 60, [&] {
+  // Key frames proposed, in a timeline that shows a part.
+  shot("timeline_zoomed", 1, 108, [&] {
     w.session().document.edit("start over", [](tsukimi::Shoot& s) { s.decisions.look.keys = {}; });
     w.open_panel(Panel::kPropose);
+    (void)QTest::qWaitFor([&] { return !w.session().keys.proposed().empty(); }, 20000);
+    zoom(w.timeline(), 3);
   });
+  zoom(w.timeline(), -6);
   w.session().document.undo().undo();
   shot("carry", 1, 92, [&] { w.open_panel(Panel::kCarry); });
   shot("saved_looks", 1, 140, [&] {
@@ -85,18 +99,13 @@ int main(int argc, char** argv) {
     auto* looks = w.findChild<QTreeWidget*>("looks");
     looks->setCurrentItem(looks->topLevelItem(0)->child(3));
   });
-  shot("seam", 1, 176, [&] { w.transport().seam_button->setChecked(true); });
   shot("compare", 1, 140, [&] {
     w.session().playhead.set_frame(30);
     w.session().compare.pin();
     w.session().playhead.set_frame(140);
   });
   w.session().compare.set_with(Compare::With::as_shot);
-  shot("clipping", 1, 60, [&] {
-    w.picture().set_clipping(true);
-    w.transport().seam_button->setChecked(false);
-  });
-  w.picture().set_clipping(false);
+  w.transport().seam_button->setChecked(false);
   shot("whole_screen", 1, 160, [&] {
     w.set_whole_screen(true);
     w.resize(1280, 800);
@@ -106,13 +115,7 @@ int main(int argc, char** argv) {
   w.set_whole_screen(false);
   if (w.transport().playing()) w.transport().toggle_play();
   w.resize(1280, 800);
-  w.transport().seam_button->setChecked(false);
   shot("sequence", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
-  shot("neighbours", 0, 60, [&] {
-    w.session().checking.go_to_suspect(1);
-    w.transport().neighbours_button->setChecked(true);
-  });
-  w.transport().neighbours_button->setChecked(false);
   shot("contact_sheet", 0, 112, [&] {
     w.session().document.edit("aside", [](tsukimi::Shoot& s) {
       set_aside(s, {40, 41, 112}, true);
