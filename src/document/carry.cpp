@@ -22,12 +22,9 @@ std::vector<CarryChange> carry_changes(const Shoot& shoot, const Values& look,
 
 void carry(Shoot& shoot, const Values& look, std::span<const Param> rows,
            std::span<const int> frames) {
-  // All get their key frames before any value moves: a new one takes what the course has there.
-  for (int frame : frames) add_key(shoot, frame);
-  for (int frame : frames) {
-    Values& to = values_at_key(shoot, frame);
-    to = with_rows(std::move(to), look, rows);
-  }
+  // A new one takes what the course had there before any other was made.
+  const Course before = course_of(shoot);
+  for (int frame : frames) values_at_key(shoot, frame) = with_rows(before.at(frame), look, rows);
 }
 
 std::vector<int> carry_targets(const Shoot& shoot, int from, CarryTo to) {

@@ -272,6 +272,7 @@ TEST_F(Playing, ToAndFroTurnsAtTheFilmsEndsAndOnceStops) {
   for (std::size_t i = 1; i < seen.size(); ++i) {
     EXPECT_GE(seen[i], 10);
     EXPECT_LE(seen[i], 15);
+    EXPECT_LE(std::abs(seen[i] - seen[i - 1]), 3) << "it turns, it does not jump";
     const int d = seen[i] > seen[i - 1] ? 1 : -1;
     turns += d != direction;
     direction = d;

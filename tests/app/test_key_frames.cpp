@@ -218,6 +218,12 @@ TEST_F(Keys, ASavedLookIsTriedByPointingAndAppliedByAClick) {
   QApplication::sendEvent(looks->viewport(), &leave);
   ASSERT_TRUE(settled());
   EXPECT_DOUBLE_EQ(brightness(), plain);
+  // At another frame it is not worn any more.
+  QApplication::sendEvent(looks->viewport(), &move);
+  EXPECT_TRUE(session->look.tried().has_value());
+  session->playhead.set_frame(1);
+  EXPECT_FALSE(session->look.tried().has_value());
+  session->playhead.set_frame(0);
   // In part.
   looks->setCurrentItem(night);
   auto* sets = list("look_sets");

@@ -72,6 +72,20 @@ TEST(Carry, ListsWhatItThenDoes) {
   EXPECT_DOUBLE_EQ(course_of(s).at(Param::exposure, 0), 0) << "what is not chosen stays";
   EXPECT_NEAR(course_of(s).at(Param::exposure, 70), exposure_before, 1e-9);
   EXPECT_TRUE(carry_changes(s, look, rows, onto).empty());
+  // Two new ones beside each other: what is not carried stays as the course had it at both.
+  s = plain(100);
+  for (int f : {0, 50, 99}) set_value(s, Param::exposure, f, f == 50 ? 2 : 0);
+  set_easing(s, 50, Easing::straight);
+  const double before[] = {course_of(s).at(Param::exposure, 60),
+                           course_of(s).at(Param::exposure, 61)};
+  set_value(s, Param::shadows, 50, 30);
+  const std::vector<int> pair{60, 61};
+  carry(s, course_of(s).at(50), rows, pair);
+  EXPECT_NEAR(course_of(s).at(Param::exposure, 60), before[0], 1e-9);
+  EXPECT_NEAR(course_of(s).at(Param::exposure, 61), before[1], 1e-9);
+  s = plain(100);
+  for (int f : {0, 50, 70, 99}) set_value(s, Param::shadows, f, 30);
+  set_value(s, curve_param(0, 4), 50, 70);
   // A part is all of its rows.
   const std::vector<int> first{0};
   carry(s, look, rows_named("tone_curve"), first);
