@@ -5,7 +5,10 @@
 
 namespace tsukimi {
 
-int least_apart(int frames) { return std::max(2, static_cast<int>(frames * 0.08)); }
+int least_apart(int frames) {
+  constexpr int kFew = 8;
+  return frames < kFew ? 1 : std::max(2, static_cast<int>(frames * 0.08));
+}
 
 std::vector<int> place_keys(const std::vector<double>& curve, int most, double tolerance,
                             std::vector<int> there) {

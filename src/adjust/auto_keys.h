@@ -11,6 +11,6 @@ namespace tsukimi {
 // Ascending frame indices with them. New ones lie least_apart() from all others.
 std::vector<int> place_keys(const std::vector<double>& curve, int most, double tolerance,
                             std::vector<int> there = {});
-int least_apart(int frames);  // 8 % of the sequence
+int least_apart(int frames);  // 8 % of the sequence; of a handful of frames: 1
 
 }  // namespace tsukimi

@@ -24,7 +24,11 @@ void carry(Shoot& shoot, const Values& look, std::span<const Param> rows,
            std::span<const int> frames) {
   // A new one takes what the course had there before any other was made.
   const Course before = course_of(shoot);
-  for (int frame : frames) values_at_key(shoot, frame) = with_rows(before.at(frame), look, rows);
+  for (int frame : frames) {
+    const bool fresh = !has_key(shoot, frame);
+    Values& to = values_at_key(shoot, frame);
+    to = with_rows(fresh ? before.at(frame) : to, look, rows);
+  }
 }
 
 std::vector<int> carry_targets(const Shoot& shoot, int from, CarryTo to) {

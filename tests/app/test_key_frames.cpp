@@ -161,6 +161,20 @@ TEST_F(Keys, ProposalsAreSeenWithTheirReasonsAndMadeWhenAccepted) {
   EXPECT_EQ(keys(), std::vector<int>{0}) << "one step";
 }
 
+TEST_F(Keys, WhereThereIsNothingToProposeItSaysSo) {
+  session->document.edit("k", [](Shoot& s) {
+    for (int f = 0; f < 48; f += 4) add_key(s, f);
+  });
+  key(Qt::Key_K, Qt::ControlModifier);
+  auto says = [&] {
+    for (auto* label : w->findChildren<QLabel*>())
+      if (label->isVisible() && label->text().contains("are enough")) return true;
+    return false;
+  };
+  EXPECT_TRUE(QTest::qWaitFor(says, 20000));
+  EXPECT_FALSE(find<QPushButton>("make_keys")->isEnabled());
+}
+
 TEST_F(Keys, ProposalsGoWhenThePanelIsLeft) {
   key(Qt::Key_K, Qt::ControlModifier);
   ASSERT_TRUE(QTest::qWaitFor([&] { return !session->keys.proposed().empty(); }, 20000));

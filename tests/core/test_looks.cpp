@@ -169,6 +169,16 @@ TEST(SavedLooks, OurOwnAreWithinTheirRangesAndHoldNoExposure) {
     }
 }
 
+TEST(ProposedKeys, TwoFramesAreBothEnds) {
+  Shoot s = plain(2);
+  LightPlan plan;
+  plan.as_shot = plan.level.light = {-3, -3.1};
+  EXPECT_EQ(propose_keys(s, plan, {}, 6),
+            (std::vector<ProposedKey>{{0, KeyReason::first}, {1, KeyReason::last}}));
+  add_key(s, 0);
+  EXPECT_EQ(propose_keys(s, plan, {}, 6), (std::vector<ProposedKey>{{1, KeyReason::last}}));
+}
+
 // The evening: lamps come on while the light falls.
 TEST(ProposedKeys, SayWhereLampsBeginToShow) {
   sim::CameraOptions camera;

@@ -74,9 +74,7 @@ void KeyWork::propose_again() {
   }
   if (lamps_of_ != light_.version()) lamps_.reset();
   if (!lamps_) return look_for_lamps();
-  auto now = propose_keys(document_.shoot(), light_.plan(), *lamps_, most_);
-  if (now == proposed_) return;
-  proposed_ = std::move(now);
+  proposed_ = propose_keys(document_.shoot(), light_.plan(), *lamps_, most_);
   emit proposal_changed();
 }
 
