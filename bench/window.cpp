@@ -145,7 +145,16 @@ int main(int argc, char** argv) {
                session.tasks.idle();
       }))
     return 1;
+  // The size that the picture has beside a drawer, in the shape of a film.
+  session.document.edit("crop", [](Shoot& s) {
+    s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
+  });
+  window.picture().setFixedSize(936 + 16, 527 + 16);
   movement_to_finished(window);
+  window.picture().setMinimumSize(320, 200);
+  window.picture().setMaximumSize(QWIDGETSIZE_MAX, QWIDGETSIZE_MAX);
+  QTest::qWait(100);
+  window.resize(1280, 800);
   window.open(bench::shot(480, 320, 3000));
   if (!wait([&] {
         return session.document.shoot().frame_count() == 3000 && session.light.known() &&

@@ -1,5 +1,5 @@
 // Makes the pictures in docs/screenshots: the real window with the demo shoot, at 1280x800.
-//   tsukimi-screenshots demo.tsukimi docs/screenshots [name]
+//   tsukimi-screenshots demo.tsukimi docs/screenshots [name] [1920x1080]
 #include <QApplication>
 #include <QDir>
 #include <QSettings>
@@ -52,7 +52,9 @@ int main(int argc, char** argv) {
       .removeRecursively();
   apply_style(application);
   MainWindow w;
-  w.resize(1280, 800);
+  const QStringList sides = QString(argc > 4 ? argv[4] : "1280x800").split('x');
+  const QSize size(sides[0].toInt(), sides[1].toInt());
+  w.resize(size);
   w.may_drop_changes = [] { return true; };
   w.show();
   w.open(argv[1]);
@@ -108,13 +110,13 @@ int main(int argc, char** argv) {
   w.transport().seam_button->setChecked(false);
   shot("whole_screen", 1, 160, [&] {
     w.set_whole_screen(true);
-    w.resize(1280, 800);
+    w.resize(size);
     w.transport().toggle_play();
     w.session().playhead.set_frame(160);
   });
   w.set_whole_screen(false);
   if (w.transport().playing()) w.transport().toggle_play();
-  w.resize(1280, 800);
+  w.resize(size);
   shot("sequence", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
   shot("contact_sheet", 0, 112, [&] {
     w.session().document.edit("aside", [](tsukimi::Shoot& s) {
@@ -192,7 +194,7 @@ int main(int argc, char** argv) {
       made.emplace_back(names[k], w.picture().shown());
     }
     MainWindow begin;
-    begin.resize(1280, 800);
+    begin.resize(size);
     begin.recent().forget(argv[1]);
     for (int k = 3; k >= 0; --k) {
       const auto there = std::filesystem::path(argv[1]).parent_path();

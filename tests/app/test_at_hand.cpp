@@ -219,6 +219,47 @@ TEST(Colours, TextStandsOutOfWhatIsBelowIt) {
           << text.name().toStdString() << " on " << below.name().toStdString();
 }
 
+// An evening's work: all of it undone, done again, saved and opened is the same.
+TEST_F(AtHand, AllIsUndoneAndWhatIsSavedComesBackByteForByte) {
+  open();
+  const Decisions start = session->document.decisions();
+  auto brightness_at = [&](int frame) {
+    session->playhead.set_frame(frame);
+    EXPECT_TRUE(settled());
+    return brightness();
+  };
+  const double first = brightness_at(0), middle = brightness_at(24), last = brightness_at(47);
+  session->playhead.set_frame(0);
+  session->keys.toggle();
+  session->playhead.set_frame(47);
+  auto* ruler = find<Ruler>("exposure");
+  drag(ruler, ruler->scale_rect().center(), ruler->scale_rect().center() - QPoint(60, 0));
+  EXPECT_GT(brightness_at(47), last + 5) << "that frame";
+  EXPECT_GT(brightness_at(24), middle + 2) << "those between";
+  EXPECT_NEAR(brightness_at(0), first, 0.5) << "not the other key frame";
+  session->playhead.set_frame(47);
+  session->keys.set_easing(Easing::eased);
+  session->look.apply(session->looks.list()[3], rows_of(session->looks.list()[3]));
+  session->look.copy();
+  session->look.carry(*session->look.copied(), rows_named("tones"), {0, 20});
+  session->keys.move(20, 22, {});
+  session->document.edit("range", [](Shoot& s) { set_film_range(s, 3, 40); });
+  ASSERT_TRUE(settled());
+  const Decisions done = session->document.decisions();
+  QUndoStack& undo = session->document.undo();
+  const int steps = undo.index();
+  undo.setIndex(0);
+  EXPECT_EQ(session->document.decisions(), start);
+  EXPECT_NEAR(brightness_at(47), last, 0.01);
+  undo.setIndex(steps);
+  EXPECT_EQ(session->document.decisions(), done);
+  save(dir / "a.tsukimi");
+  open(dir / "a.tsukimi");
+  EXPECT_EQ(session->document.decisions(), done);
+  save(dir / "b.tsukimi");
+  EXPECT_EQ(*read_file(dir / "a.tsukimi"), *read_file(dir / "b.tsukimi"));
+}
+
 // What a screen reader says, and what the keyboard reaches.
 TEST_F(AtHand, EveryControlHasANameAndTheKeyboardReachesIt) {
   open();
