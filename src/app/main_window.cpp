@@ -220,7 +220,15 @@ void MainWindow::changeEvent(QEvent* e) {
   QMainWindow::changeEvent(e);
 }
 
+// What is being written is on the disk before anybody asks whether it is saved.
+void MainWindow::finish_saving() {
+  while (session_.document.saving())
+    QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents |
+                                    QEventLoop::ExcludeUserInputEvents);
+}
+
 void MainWindow::open(const fs::path& path) {
+  finish_saving();
   if (session_.document.has_unsaved() && !may_drop_changes()) return;
   session_.opener.open(path);
 }
@@ -505,7 +513,7 @@ void MainWindow::show_hints() {
            "originals are only ever read.")}},
       this);
   // Who has done what a hint is about needs it no more.
-  connect(&session_.document, &Document::changed, hints_, &Hints::done_once);
+  connect(&session_.document.undo(), &QUndoStack::indexChanged, hints_, &Hints::done_once);
   connect(hints_, &Hints::over, this, [this] {
     QSettings().setValue("hints/seen", true);
     hints_->deleteLater();
@@ -524,6 +532,7 @@ void MainWindow::dropEvent(QDropEvent* e) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
+  finish_saving();
   if (session_.exports.running() && !may_stop_export()) return e->ignore();
   if (session_.document.has_unsaved() && !may_drop_changes()) return e->ignore();
   QSettings settings;

@@ -67,6 +67,7 @@ class MainWindow : public QMainWindow {
   // False: nothing is saved, no name was given.
   bool save(bool ask_name, std::function<void(bool)> then = {});
   bool save_and_wait();
+  void finish_saving();
   void show_state();  // of nothing, of something that is being opened, of a shoot
   void remember_recent();
   void remember_picture();

@@ -122,6 +122,17 @@ TEST_F(AtHand, WhatIsChangedWhileSavingStaysUnsaved) {
   EXPECT_DOUBLE_EQ(course_of(*open_shoot(dir / "a.tsukimi")).at(Param::exposure, 0), 2.5);
 }
 
+TEST_F(AtHand, WhoClosesWhileItIsSavedIsNotAskedAgain) {
+  open();
+  session->look.set_value(Param::exposure, 1);
+  bool asked = false;
+  w->may_drop_changes = [&] { return asked = true; };
+  session->document.save(dir / "a.tsukimi");
+  w->close();
+  EXPECT_FALSE(asked);
+  EXPECT_DOUBLE_EQ(course_of(*open_shoot(dir / "a.tsukimi")).at(Param::exposure, 0), 1);
+}
+
 TEST_F(AtHand, ShortcutsAreSearched) {
   open();
   key(Qt::Key_F1);

@@ -287,6 +287,26 @@ TEST_F(Seeing, TheSeamComparesWithAPinnedFrameAndAKeptVersion) {
   EXPECT_NEAR(half(false), right, 2);
 }
 
+// A choice that moves on while pictures are being made leaves nothing behind that could not be
+// made.
+TEST_F(Seeing, ComparingMovesOnWhilePicturesAreMade) {
+  for (int i = 0; i < 12; ++i) {
+    session->playhead.set_frame(i);
+    session->compare.keep_version();
+    w->picture().repaint();
+    session->look.set_value(Param::exposure, 0.1 * i);
+    w->picture().repaint();
+    session->compare.set_with(Compare::With::as_shot);
+    QTest::qWait(3);
+  }
+  session->compare.pin();
+  session->playhead.set_frame(20);
+  open();  // another shoot: nothing is pinned
+  EXPECT_EQ(session->compare.pinned(), -1);
+  EXPECT_EQ(session->compare.with(), Compare::With::as_shot);
+  ASSERT_TRUE(rested());
+}
+
 TEST_F(Seeing, WholeScreenIsThePicturePlayingAndEscapeReturns) {
   key(Qt::Key_F11);
   EXPECT_TRUE(w->whole_screen());

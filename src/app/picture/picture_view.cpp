@@ -53,7 +53,7 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
     update();
   });
   connect(&preview_, &Preview::failed, this, [this](int frame, Rendering kind, const QString& why) {
-    if (frame != session_.playhead.frame() || is_small(kind)) return;
+    if (frame != session_.playhead.frame() || is_small(kind) || kind == Rendering::compared) return;
     (kind == Rendering::finished ? unfinished_ : failed_frame_) = frame;
     failure_ = why;
     retry_.start();

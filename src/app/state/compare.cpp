@@ -52,9 +52,10 @@ int Compare::pinned() const {
 
 FilmRecipe Compare::recipe(int frame, const Placement& placement) const {
   const Shoot& shoot = document_.shoot();
-  const bool pin = with_ == With::pinned;
-  const int of = pin ? pinned() : frame;
-  return film_recipe_without_lenses(shoot, pin ? document_.course() : *course_, light_.plan(),
+  // What was asked for may be asked for again when the choice has moved on.
+  const bool version = with_ == With::version && course_;
+  const int of = with_ == With::pinned && pinned() >= 0 ? pinned() : frame;
+  return film_recipe_without_lenses(shoot, version ? *course_ : document_.course(), light_.plan(),
                                     film_frame_at(shoot, of).value_or(FilmFrame{of, -1, -1}),
                                     placement);
 }
