@@ -170,7 +170,10 @@ MainWindow::MainWindow() : preview_(session_) {
   splitter->restoreState(settings.value("window/splitter").toByteArray());
 }
 
-MainWindow::~MainWindow() { session_.tasks.cancel_all(); }
+MainWindow::~MainWindow() {
+  session_.tasks.cancel_all();
+  delete takeCentralWidget();  // while what it shows is still there
+}
 
 // Nothing open: the start page. Something is being opened: its first picture, if there is one, and
 // nothing that could be turned without effect.
