@@ -55,7 +55,7 @@ MainWindow::MainWindow() : preview_(session_) {
   stack_->addWidget(history_);
   connect(history_, &Panel::done, this, [this] { open_drawer(rail_->current()); });
   connect(look, &LookDrawer::panel_wanted, this, &MainWindow::open_panel);
-  stack_->setMinimumWidth(230);
+  stack_->setMinimumWidth(text_px(230));
 
   auto* right = new QWidget;
   auto* column = new QVBoxLayout(right);
@@ -84,7 +84,7 @@ MainWindow::MainWindow() : preview_(session_) {
   splitter->addWidget(stack_);
   splitter->addWidget(right);
   splitter->setStretchFactor(1, 1);
-  splitter->setSizes({282, 936});
+  splitter->setSizes({text_px(282), 1218 - text_px(282)});
   splitter->setChildrenCollapsible(false);
 
   body_ = new QWidget;

@@ -16,10 +16,10 @@
 
 namespace tsukimi::app {
 namespace {
-constexpr int kGutter = 62;
 constexpr int kMargin = 8, kBetween = 4;
 constexpr int kKeys = 2;  // of the lanes
 const QColor kGround(0x1f, 0x1f, 0x20);
+int gutter() { return text_px(62); }
 }  // namespace
 
 Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
@@ -42,7 +42,7 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
       tr("Tones over time (G): behind the traces, for every frame how its tones are spread, from "
          "black "
          "below to white above; coral at the edges is what is clipped or black"));
-  tones_button->setGeometry(2, kMargin + 46, kGutter - 20, 22);
+  tones_button->setGeometry(2, kMargin + text_px(46), gutter() - text_px(20), text_px(22));
   connect(tones_button, &QToolButton::toggled, &session_.tones, &TonesOverTime::set_on);
   auto refresh = [this] { update(); };
   auto redraw = [this] {
@@ -115,7 +115,7 @@ std::optional<std::pair<int, int>> Timeline::selection() const {
 QRectF Timeline::lane(int i) const {
   int top = kMargin;
   for (int k = 0; k < i; ++k) top += text_px(lanes_[k]->height) + kBetween;
-  return QRectF(kGutter, top, width() - kGutter - 14, text_px(lanes_[i]->height));
+  return QRectF(gutter(), top, width() - gutter() - 14, text_px(lanes_[i]->height));
 }
 QRectF Timeline::all_lanes() const { return lane(0).united(lane(count() - 1)); }
 QSize Timeline::sizeHint() const { return {600, static_cast<int>(strip().bottom()) + kMargin}; }
@@ -155,7 +155,7 @@ void Timeline::paintEvent(QPaintEvent*) {
     const QRectF r = lane(i);
     p.fillRect(r, kGround);
     p.setPen(colour::quiet);
-    p.drawText(QRectF(8, r.top(), kGutter - 12, i == 0 ? 20 : r.height()),
+    p.drawText(QRectF(8, r.top(), gutter() - 12, i == 0 ? 20 : r.height()),
                Qt::AlignLeft | (i == 0 ? Qt::AlignTop : Qt::AlignVCenter), lanes_[i]->name);
   }
   if (!session_.document.is_open()) return;
@@ -291,7 +291,7 @@ bool Timeline::event(QEvent* e) {
         QToolTip::showText(help->globalPos(), tip, this);
         return true;
       }
-    if (help->pos().x() >= kGutter) {
+    if (help->pos().x() >= gutter()) {
       const int i = frame_at(help->pos().x());
       const auto& f = session_.document.shoot().sequence.frames[i];
       QString text = tr("Frame %1 · %2 · %3\n%4, f/%5, ISO %6")

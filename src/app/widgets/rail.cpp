@@ -9,7 +9,7 @@ namespace tsukimi::app {
 
 Rail::Rail(QWidget* parent) : QWidget(parent) {
   setObjectName("rail");
-  setFixedWidth(62);
+  setFixedWidth(text_px(62));
   setMouseTracking(true);
   setFocusPolicy(Qt::TabFocus);
 }
