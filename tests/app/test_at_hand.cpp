@@ -339,6 +339,24 @@ TEST_F(Playing, ToAndFroTurnsAtTheFilmsEndsAndOnceStops) {
   EXPECT_EQ(session->playhead.frame(), 15);
 }
 
+// The look is worked on while it plays: a drag does not hold the film up.
+TEST_F(Playing, GoesOnWhileARulerIsDragged) {
+  open();
+  session->document.edit("f", [](Shoot& s) { s.decisions.fps = 24; });
+  session->playhead.set_frame(0);
+  ASSERT_TRUE(settled());
+  key(Qt::Key_Space);
+  QElapsedTimer clock;
+  clock.start();
+  for (int i = 0; clock.elapsed() < 1000; ++i) {
+    session->look.set_value(Param::exposure, 0.01 * (i % 50), "drag");
+    QTest::qWait(16);
+  }
+  EXPECT_TRUE(w->transport().playing());
+  EXPECT_GT(session->playhead.frame(), 12);
+  key(Qt::Key_Space);
+}
+
 // At a pace that cannot be reached frames are skipped: the film takes its time and no more.
 TEST_F(Playing, FramesThatAreLateAreSkippedAndTheNextRoundHasThem) {
   open();

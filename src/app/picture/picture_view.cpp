@@ -300,7 +300,7 @@ void PictureView::paint_source(QPainter& p, const Canvas& canvas) {
   const auto& file = session_.document.shoot().sequence.frames[session_.playhead.frame()].file;
   const bool cannot = unfinished_ == session_.playhead.frame();
   const QString text = cannot                           ? tr("live · the file cannot be read")
-                       : !finished_                     ? "live"
+                       : !finished_                     ? tr("live")
                        : kind_of(file) == FileKind::raw ? tr("from raw")
                                                         : tr("from file");
   QFont small = font();

@@ -105,10 +105,16 @@ void Player::measure_pace() {
 void Player::tick() {
   if (version_ != session_.version()) {  // what belongs to the film may be other frames
     version_ = session_.version();
+    const std::vector<int> before = film_;
+    const int first = first_;
     list_frames();
     if (film_.empty()) return toggle();
-    clock_.restart();
-    step_ = -1;
+    if (film_ == before) {
+      first_ = first;  // a ruler that is dragged does not hold the film up
+    } else {
+      clock_.restart();
+      step_ = -1;
+    }
   }
   measure_pace();
   const auto step = static_cast<qint64>(static_cast<double>(clock_.elapsed()) * fps() / 1000.0);

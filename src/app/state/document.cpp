@@ -178,7 +178,11 @@ void Document::save(const fs::path& file, std::function<void(bool)> then) {
           if (const auto next = std::exchange(save_next_, {})) next();
         };
       },
-      false);
+      false, [this, then](const Error& why) {  // who waits for it hears of every end
+        emit notices_.problem(QString::fromStdString(why.message));
+        if (then) then(false);
+        if (const auto next = std::exchange(save_next_, {})) next();
+      });
 }
 
 void Document::autosave() {
