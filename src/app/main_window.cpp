@@ -20,7 +20,6 @@
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;
-static constexpr int kLookDrawer = 1;
 
 MainWindow::MainWindow() : preview_(session_) {
   setWindowTitle("Tsukimi");

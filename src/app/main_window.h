@@ -40,6 +40,8 @@ class MainWindow : public QMainWindow {
   // The card dialog; with a card it is read at once.
   BringInDialog* bring_in(const std::filesystem::path& card = {});
   void open(const std::filesystem::path& path);
+  // In the order of the rail.
+  static constexpr int kLookDrawer = 1, kExportDrawer = 5;
   void open_drawer(int index);
   void open_panel(LookDrawer::Panel panel);
   // Only the picture, playing, and a thin line of time; Escape returns.

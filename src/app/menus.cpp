@@ -26,7 +26,7 @@ void MainWindow::build_menus() {
   add(shoot, tr("Save &as …"), QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
   shoot->addSeparator();
   add(shoot, tr("&Export frames"), QKeySequence("Ctrl+E"), [this] {
-    open_drawer(5);
+    open_drawer(kExportDrawer);
     if (session_.document.is_open() && !session_.document.decisions().output.folder.empty())
       session_.exports.start(false);
   });

@@ -252,6 +252,28 @@ TEST_F(Keys, ASavedLookIsTriedByPointingAndAppliedByAClick) {
   EXPECT_FALSE(session->look.tried().has_value());
 }
 
+// Clear air needs the light of the air, which no saved look can know: it is measured while trying.
+TEST_F(Keys, WhatIsTriedLooksAsItWillWhenApplied) {
+  ASSERT_TRUE(settled());
+  key(Qt::Key_L, Qt::ControlModifier);
+  auto* looks = find<QTreeWidget>("looks");
+  QTreeWidgetItem* clear = looks->topLevelItem(0)->child(0);
+  ASSERT_EQ(clear->text(0), "Clear day");
+  looks->setCurrentItem(clear);
+  ASSERT_TRUE(session->look.tried().has_value());
+  ASSERT_NE((*session->look.tried())[Param::haze], 0);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        return (*session->look.tried())[Param::airlight_blue] != info(Param::airlight_blue).preset;
+      },
+      10000));
+  ASSERT_TRUE(settled());
+  const Values tried = *session->look.tried();
+  click(find<QPushButton>("apply_look"));
+  ASSERT_TRUE(settled());
+  EXPECT_EQ(session->document.course().at(0), tried);
+}
+
 TEST_F(Keys, ALookIsKeptUnderANameWithoutItsExposure) {
   session->look.set_value(Param::exposure, 2);
   session->look.set_value(Param::tint, 9);

@@ -141,9 +141,7 @@ std::vector<Param> LooksPanel::ticked(const SavedLook& look) const {
 
 void LooksPanel::try_on(const SavedLook* look) {
   if (!session_.document.is_open() || !isVisible()) return;
-  if (!look) return session_.look.try_on({});
-  session_.look.try_on(
-      applied(*look, session_.document.course().at(session_.playhead.frame()), ticked(*look)));
+  look ? session_.look.try_on(*look, ticked(*look)) : session_.look.stop_trying();
 }
 
 // Pointing at a look shows it; away from the list it is the chosen one again.

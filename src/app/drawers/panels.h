@@ -76,7 +76,7 @@ class LooksPanel : public Panel {
  protected:
   void refresh() override;
   void showEvent(QShowEvent*) override;
-  void hideEvent(QHideEvent*) override { session_.look.try_on({}); }
+  void hideEvent(QHideEvent*) override { session_.look.stop_trying(); }
   bool eventFilter(QObject* of, QEvent* e) override;
 
  private:

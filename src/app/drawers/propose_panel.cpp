@@ -74,9 +74,9 @@ void ProposePanel::refresh() {
   there_->setText(keys == 1 ? tr("One is there; it stays and is counted.")
                             : tr("%1 are there; they stay and are counted.").arg(keys));
   none_->setVisible(proposed.empty());
-  none_->setText(!session_.light.known() ? light_words()
-                 : session_.tasks.idle() ? tr("The key frames that are there are enough.")
-                                         : tr("The light of the frames is being looked at."));
+  none_->setText(!session_.light.known()   ? light_words()
+                 : session_.keys.looking() ? tr("The light of the frames is being looked at.")
+                                           : tr("The key frames that are there are enough."));
   std::vector<int> shown;
   for (int i = 0; i < list_->count(); ++i)
     shown.push_back(list_->item(i)->data(Qt::UserRole).toInt());

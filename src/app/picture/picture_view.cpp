@@ -263,35 +263,12 @@ void PictureView::paint_clipping(QPainter& p, const Canvas& canvas) {
   p.drawImage(seen, marks_.image);
 }
 
-std::optional<PictureView::Pointed> PictureView::pointed() const {
-  if (!pointer_ || shown_.isNull() || !session_.document.is_open() || neighbours_) return {};
-  const Canvas now = canvas();
-  const QRectF all = now.to_widget(shown_.part);
-  if (!now.target.contains(*pointer_) || !all.contains(*pointer_)) return {};
-  const QPoint pixel(
-      std::clamp(static_cast<int>((pointer_->x() - all.x()) / all.width() * shown_.image.width()),
-                 0, shown_.image.width() - 1),
-      std::clamp(static_cast<int>((pointer_->y() - all.y()) / all.height() * shown_.image.height()),
-                 0, shown_.image.height() - 1));
-  Pointed out{shown_.image.pixelColor(pixel), {}};
-  const auto& frame = session_.document.shoot()
-                          .sequence.frames[static_cast<std::size_t>(session_.playhead.frame())];
-  const auto proxy = session_.light.store()->in_memory(frame);
-  if (!proxy) return out;
-  const QPointF at = now.to_frame(*pointer_);
-  const Rect there = part_of_proxy(*proxy, {at.x(), at.y(), 1e-9, 1e-9});
-  const int x = std::clamp(static_cast<int>(there.x * proxy->width), 0, proxy->width - 1),
-            y = std::clamp(static_cast<int>(there.y * proxy->height), 0, proxy->height - 1);
-  out.sensor.emplace();
-  for (std::size_t c = 0; c < 3; ++c) {
-    const std::size_t i =
-        (c * static_cast<std::size_t>(proxy->height) + static_cast<std::size_t>(y)) *
-            static_cast<std::size_t>(proxy->width) +
-        static_cast<std::size_t>(x);
-    const double light = (proxy->data[i] - kProxyPedestal) / kProxyScale;
-    (*out.sensor)[c] = light > 0 ? std::max(kSensorFloor, std::log2(light)) : kSensorFloor;
-  }
-  return out;
+std::optional<Pointed> PictureView::pointed() const {
+  if (!pointer_ || !session_.document.is_open() || neighbours_) return {};
+  const auto frame = static_cast<std::size_t>(session_.playhead.frame());
+  const auto proxy =
+      session_.light.store()->in_memory(session_.document.shoot().sequence.frames[frame]);
+  return pointed_at(*pointer_, canvas(), shown_, proxy.get());
 }
 
 // From what the picture was made.

@@ -6,6 +6,7 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "app/picture/pointed.h"
 #include "app/picture/preview.h"
 #include "app/picture/seam.h"
 #include "app/picture/zoom.h"
@@ -38,10 +39,6 @@ class PictureView : public QWidget {
   std::shared_ptr<const Histogram> sensor_tones() const;
 
   // What lies below the pointer, if it is on the picture.
-  struct Pointed {
-    QColor shown;
-    std::optional<std::array<double, 3>> sensor;  // stops below the sensor's end; R, G, B
-  };
   std::optional<Pointed> pointed() const;
   Canvas canvas() const;
 

@@ -29,6 +29,7 @@ class KeyWork : public QObject {
   void propose(int most);
   void withdraw();
   void accept(const std::vector<int>& frames);  // of those proposed
+  bool looking() const { return proposing() && !lamps_; }  // for what can be proposed
   bool proposing() const { return most_ > 0; }
   const std::vector<ProposedKey>& proposed() const { return proposed_; }
 

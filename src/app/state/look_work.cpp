@@ -10,10 +10,10 @@ namespace tsukimi::app {
 LookWork::LookWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
                    Notices& notices)
     : document_(document), playhead_(playhead), light_(light), tasks_(tasks), notices_(notices) {
-  auto nothing = [this] { try_on({}); };
+  auto nothing = [this] { stop_trying(); };
   connect(&document_, &Document::opened, this, [this] {
     copied_.reset();
-    try_on({});
+    stop_trying();
   });
   connect(&document_, &Document::changed, this, nothing);
   connect(&playhead_, &Playhead::frame_changed, this, nothing);
@@ -170,11 +170,15 @@ void LookWork::carry(const Values& look, const std::vector<Param>& rows,
                             : tr("The look was carried to %1 key frames.").arg(frames.size()));
 }
 
+bool LookWork::needs_air(const Values& look, int frame) const {
+  return look[Param::haze] != 0 && document_.course().at(Param::haze, frame) == 0;
+}
+
 void LookWork::apply(const SavedLook& saved, const std::vector<Param>& rows) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
   const Values look = applied(saved, document_.course().at(frame), rows);
-  const bool begins = look[Param::haze] != 0 && document_.course().at(Param::haze, frame) == 0;
+  const bool begins = needs_air(look, frame);
   const QString text = tr("Apply %1").arg(QString::fromStdString(saved.name)),
                 gesture = tr("%1 at %2, version %3").arg(text).arg(frame).arg(document_.version());
   document_.edit(
@@ -182,7 +186,33 @@ void LookWork::apply(const SavedLook& saved, const std::vector<Param>& rows) {
   if (begins) measure_air_of(frame, gesture);
 }
 
-void LookWork::try_on(std::optional<Values> look) {
+void LookWork::try_on(const SavedLook& saved, const std::vector<Param>& rows) {
+  if (!document_.is_open()) return;
+  const int frame = playhead_.frame();
+  const Values look = applied(saved, document_.course().at(frame), rows);
+  if (std::exchange(tried_from_, look) == look) return;  // it may have its air already
+  show_tried(look);
+  if (!needs_air(look, frame)) return;
+  // With the air of this frame, as it will be when it is applied.
+  tasks_.start(
+      tr("Measuring the air"),
+      [this, copy = document_.shoot(), store = light_.store(), plan = light_.plan(), frame,
+       look](const Work&) mutable -> TaskList::Finish {
+        values_at_key(copy, frame) = look;
+        set_airlight(copy, *store, plan, frame);
+        return [this, look, aired = values_at_key(copy, frame)] {
+          if (tried_from_ == look) show_tried(aired);
+        };
+      },
+      false);
+}
+
+void LookWork::stop_trying() {
+  tried_from_.reset();
+  show_tried({});
+}
+
+void LookWork::show_tried(std::optional<Values> look) {
   if (look == tried_) return;
   tried_ = std::move(look);
   ++version_;

@@ -42,7 +42,8 @@ class LookWork : public QObject {
   void apply(const SavedLook& saved, const std::vector<Param>& rows);
 
   // Shown at the playhead without being decided, until something else is tried or decided.
-  void try_on(std::optional<Values> look);
+  void try_on(const SavedLook& saved, const std::vector<Param>& rows);
+  void stop_trying();
   const std::optional<Values>& tried() const { return tried_; }
   quint64 version() const { return version_; }  // grows with what is tried
 
@@ -53,6 +54,8 @@ class LookWork : public QObject {
   void set_here(const QString& text, Setting setting, double value);
   void set_at_all_keys(const QString& text, Setting setting, double value);
   void measure_air_of(int frame, const QString& gesture);
+  bool needs_air(const Values& look, int frame) const;  // clear air begins to be used with it
+  void show_tried(std::optional<Values> look);
 
   Document& document_;
   Playhead& playhead_;
@@ -60,6 +63,7 @@ class LookWork : public QObject {
   TaskList& tasks_;
   Notices& notices_;
   std::optional<Values> copied_, tried_;
+  std::optional<Values> tried_from_;  // tried_ before its air was measured
   int copied_frame_ = -1;
   quint64 version_ = 0;
 };

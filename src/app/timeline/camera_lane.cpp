@@ -35,13 +35,13 @@ void CameraLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
     moving += high[k] - low[k] > 1e-9;
   }
   // The first that moves gets the most: it is where the ramp is.
-  constexpr double kStill = 12;
-  const double room = r.height() - (3 - moving) * kStill;
+  const double line = text_px(12), words = text_px(11);
+  const double room = r.height() - (3 - moving) * line;
   double top = r.top();
   bool first = true;
   for (int k = 0; k < 3; ++k) {
     const bool moves = high[k] - low[k] > 1e-9;
-    const double h = !moves        ? kStill
+    const double h = !moves        ? line
                      : moving == 1 ? room
                      : first       ? room * 0.46
                                    : room * 0.54 / (moving - 1);
@@ -95,10 +95,11 @@ void CameraLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
     for (const auto& l : labels) {
       const double w = p.fontMetrics().horizontalAdvance(l.text);
       // Above the stair where there is room, else below.
-      const double y = !moves                       ? band.center().y() - 5.5
-                       : l.y - 12 >= band.top() - 1 ? l.y - 12
-                                                    : std::min(l.y + 1.5, band.bottom() - 10);
-      const QRectF box(l.x, y, w, 11);
+      const double y = !moves ? band.center().y() - words / 2
+                       : l.y - line >= band.top() - 1
+                           ? l.y - line
+                           : std::min(l.y + 1.5, band.bottom() + 1 - words);
+      const QRectF box(l.x, y, w, words);
       p.fillRect(box.adjusted(-1, 1, 1, -1), QColor(0x1f, 0x1f, 0x20, 200));
       p.setPen(colour::quiet);
       p.drawText(box, Qt::AlignCenter, l.text);

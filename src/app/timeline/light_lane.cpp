@@ -159,7 +159,8 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     p.setPen(QPen(QColor(0x2e, 0x2e, 0x2f), 1));
     p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
     p.setPen(colour::quiet);
-    p.drawText(QRectF(r.left() - 34, y - 6, 30, 12), Qt::AlignRight | Qt::AlignVCenter,
+    p.drawText(QRectF(r.left() - text_px(34), y - text_px(6), text_px(34) - 4, text_px(12)),
+               Qt::AlignRight | Qt::AlignVCenter,
                QString::number(v, 'f', 0).replace('-', QChar(0x2212)));
   }
   p.setFont(normal);
@@ -171,22 +172,23 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   QFont f = normal;
   f.setPixelSize(text_px(10));
   p.setFont(f);
+  const double line = text_px(14);
   double x = r.right() - 4;
   auto entry = [&](const QString& text, const QPen& pen) {
     const double w = p.fontMetrics().horizontalAdvance(text);
     x -= w;
     p.setPen(Qt::NoPen);
     p.setBrush(QColor(0x1f, 0x1f, 0x20, 200));
-    p.drawRect(QRectF(x - 24, r.top() + 1, w + 26, 14));
+    p.drawRect(QRectF(x - 24, r.top() + 1, w + 26, line));
     p.setPen(colour::quiet);
-    p.drawText(QRectF(x, r.top() + 1, w + 2, 14), Qt::AlignVCenter, text);
+    p.drawText(QRectF(x, r.top() + 1, w + 2, line), Qt::AlignVCenter, text);
     p.setPen(pen);
-    p.drawLine(QPointF(x - 21, r.top() + 8), QPointF(x - 5, r.top() + 8));
+    p.drawLine(QPointF(x - 21, r.top() + 1 + line / 2), QPointF(x - 5, r.top() + 1 + line / 2));
     x -= 34;
   };
-  entry("developed", QPen(colour::moon, 1.7));
+  entry(tr("developed"), QPen(colour::moon, 1.7));
   if (session_.document.decisions().deflicker.on)
-    entry("goal", QPen(colour::goal, 1, Qt::DashLine));
+    entry(tr("goal"), QPen(colour::goal, 1, Qt::DashLine));
   entry(tr("as shot"), QPen(colour::shot, 1.1));
 }
 

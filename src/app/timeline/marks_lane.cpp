@@ -39,7 +39,8 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     p.drawLine(QPointF(x - 5, y - 6), QPointF(x - 2, y + 1));
     p.drawLine(QPointF(x - 2, y + 1), QPointF(x + 2, y + 1));
     p.drawLine(QPointF(x + 2, y + 1), QPointF(x + 5, y - 6));
-    p.drawText(QRectF(x - 30, y + 3, 60, 10), Qt::AlignCenter, tr("%1 missing").arg(g.missing));
+    p.drawText(QRectF(x - 40, y + 3, 80, text_px(10)), Qt::AlignCenter,
+               tr("%1 missing").arg(g.missing));
   }
   // Frames set aside are hatched, those that cannot be used in coral; a line below says that the
   // film has a made picture there.

@@ -87,8 +87,9 @@ void Ruler::paintEvent(QPaintEvent*) {
   p.drawText(QRect(0, 0, value_rect().left(), value_rect().height()),
              Qt::AlignLeft | Qt::AlignVCenter, spec_.label);
   if (!wedge_.isNull()) {
-    constexpr int kWedgeLeft = 84;  // all below each other
-    p.drawImage(QRect(QPoint(kWedgeLeft, 4), kWedge), wedge_);
+    const int left = text_px(84);  // all below each other
+    p.drawImage(QRect(QPoint(left, (value_rect().height() - kWedge.height()) / 2 + 1), kWedge),
+                wedge_);
   }
   const bool changed = std::fabs(value_ - spec_.preset) > 0.5 * std::pow(10, -spec_.decimals);
   p.setPen(!on ? colour::faint : changed ? colour::moon : colour::quiet);
@@ -121,13 +122,13 @@ void Ruler::paintEvent(QPaintEvent*) {
     c.setAlphaF(c.alphaF() * fade * (major ? 1 : 0.6));
     p.setPen(QPen(c, 1));
     p.drawLine(QPointF(x, s.bottom() - 1), QPointF(x, s.bottom() - (major ? 9 : 5)));
-    if (major && std::fabs(x - centre) > 16) {  // not under the mark
+    if (major && std::fabs(x - centre) > text_px(16)) {  // not under the mark
       QString text = QString::number(
           v, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(tick * 5) - 1e-9))));
       text.replace('-', QChar(0x2212));
       const double half = p.fontMetrics().horizontalAdvance(text) / 2.0;
       if (x - half > s.left() + 1 && x + half < s.right() - 1)  // half a number is another number
-        p.drawText(QRectF(x - 30, s.top() + 1, 60, 10), Qt::AlignCenter, text);
+        p.drawText(QRectF(x - 40, s.top() + 1, 80, text_px(10)), Qt::AlignCenter, text);
     }
   }
   // Where the value came from: a hollow tick at the preset.

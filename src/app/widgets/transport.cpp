@@ -10,6 +10,7 @@
 #include "film/film.h"
 
 namespace tsukimi::app {
+static constexpr auto kBetween = " · ";
 
 Transport::Transport(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
     : QWidget(parent), session_(session), picture_(picture), player_(session, preview) {
@@ -149,41 +150,55 @@ void Transport::show_playing() {
   show_words();
 }
 
+// What there is room for: first the first of them goes, then the last.
+QStringList Transport::fitting(QStringList words) const {
+  words.removeAll(QString());
+  const auto fits = [&] {
+    return place_->fontMetrics().horizontalAdvance(words.join(kBetween)) <= place_->width();
+  };
+  if (!fits() && words.size() > 1) words.removeFirst();
+  if (!fits() && words.size() > 1) words.removeLast();
+  return words;
+}
+
 // Where we are, and how fast we get on.
 QString Transport::place_words() const {
   const auto& s = session_.document.shoot();
   const int frame = session_.playhead.frame();
   const auto keys = key_places(s);
   const auto key = std::ranges::find(keys, frame);
-  QString text = tr("%1 · frame %2 of %3")
-                     .arg(QString::fromStdString(
-                         format_clock(s.sequence.frames[static_cast<std::size_t>(frame)].time)))
-                     .arg(frame + 1)
-                     .arg(s.frame_count());
   const double reached = player_.measured_fps(), wanted = s.decisions.fps;
-  if (!playing() || reached <= 0)
-    return key == keys.end() ? text : text + tr(" · key %1").arg(key - keys.begin() + 1);
   const bool slow = reached < wanted * 0.93;
-  return text + " · " +
-         (slow ? QString("<span style='color:%1'>%2</span>")
-                     .arg(colour::coral.name(),
-                          tr("%1 of %2 fps").arg(reached, 0, 'f', 1).arg(wanted))
-               : tr("%1 fps").arg(wanted));
+  QString last;
+  if (playing() && reached > 0)
+    last = slow ? tr("%1 of %2 fps").arg(reached, 0, 'f', 1).arg(wanted) : tr("%1 fps").arg(wanted);
+  else if (key != keys.end())
+    last = tr("key %1").arg(key - keys.begin() + 1);
+  const QString clock =
+      QString::fromStdString(format_clock(s.sequence.frames[static_cast<std::size_t>(frame)].time));
+  QStringList words =
+      fitting({clock, tr("frame %1 of %2").arg(frame + 1).arg(s.frame_count()), last});
+  if (playing() && slow && words.last() == last)
+    words.last() = QString("<span style='color:%1'>%2</span>").arg(colour::coral.name(), last);
+  return words.join(kBetween);
 }
 
 // Display values below the pointer, and what the sensor saw there.
-QString Transport::pointed_words(const PictureView::Pointed& pointed) const {
+QString Transport::pointed_words(const Pointed& pointed) const {
   auto value = [&](int v) {
     return per_cent_ ? QString::number(std::lround(100 * v / 255.0)) : QString::number(v);
   };
   const QColor& c = pointed.shown;
-  QString text = tr("frame %1 · ").arg(session_.playhead.frame() + 1) +
-                 QString("%1 %2 %3%4")
-                     .arg(value(c.red()), value(c.green()), value(c.blue()), per_cent_ ? " %" : "");
-  if (!pointed.sensor) return text;
-  QStringList stops;
-  for (double s : *pointed.sensor) stops << number_text(s, 1, false);
-  return text + tr(" · %1 stops").arg(stops.join(" "));
+  QStringList words{
+      tr("frame %1").arg(session_.playhead.frame() + 1),
+      QString("%1 %2 %3%4")
+          .arg(value(c.red()), value(c.green()), value(c.blue()), per_cent_ ? " %" : "")};
+  if (pointed.sensor) {
+    QStringList stops;
+    for (double s : *pointed.sensor) stops << number_text(s, 1, false);
+    words << tr("%1 stops").arg(stops.join(" "));
+  }
+  return fitting(words).join(kBetween);
 }
 
 void Transport::show_words() {
@@ -197,6 +212,7 @@ void Transport::show_words() {
 }
 
 bool Transport::eventFilter(QObject* of, QEvent* e) {
+  if (of == place_ && e->type() == QEvent::Resize) show_words();
   if (of == place_ && e->type() == QEvent::MouseButtonPress) {
     per_cent_ = !per_cent_;
     show_words();

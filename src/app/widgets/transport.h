@@ -36,8 +36,9 @@ class Transport : public QWidget {
   void show_place();
   void show_playing();
   void show_words();
+  QStringList fitting(QStringList words) const;
   QString place_words() const;
-  QString pointed_words(const PictureView::Pointed& pointed) const;
+  QString pointed_words(const Pointed& pointed) const;
   void show_zoom();
 
   Session& session_;
