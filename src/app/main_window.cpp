@@ -54,7 +54,6 @@ MainWindow::MainWindow() : preview_(session_) {
   stack_->addWidget(history_);
   connect(history_, &Panel::done, this, [this] { open_drawer(rail_->current()); });
   connect(look, &LookDrawer::panel_wanted, this, &MainWindow::open_panel);
-  stack_->setMinimumWidth(text_px(230));
 
   auto* right = new QWidget;
   auto* column = new QVBoxLayout(right);

@@ -1,5 +1,7 @@
 #include "app/drawers/drawer.h"
 
+#include <QScrollBar>
+
 #include "app/widgets/style.h"
 
 namespace tsukimi::app {
@@ -22,6 +24,12 @@ Drawer::Drawer(const QString& title, Session& session, QWidget* parent)
   session_.on_change(this, [this] {
     if (isVisible()) refresh();
   });
+}
+
+// Wide enough for what stands in it: there is no scrolling sideways.
+QSize Drawer::minimumSizeHint() const {
+  return {column_->minimumSize().width() + verticalScrollBar()->sizeHint().width(),
+          QScrollArea::minimumSizeHint().height()};
 }
 
 QString Drawer::light_words() const {

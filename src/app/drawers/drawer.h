@@ -24,6 +24,7 @@ class Drawer : public QScrollArea {
  public:
   Drawer(const QString& title, Session& session, QWidget* parent = nullptr);
   const QString& title() const { return title_; }
+  QSize minimumSizeHint() const override;
   // What is done on the picture while this drawer is open.
   virtual PictureTool* tool() { return nullptr; }
 

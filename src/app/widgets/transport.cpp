@@ -150,6 +150,15 @@ void Transport::show_playing() {
   show_words();
 }
 
+// Where we are always has room; what is in the menu too stands back for it.
+void Transport::resizeEvent(QResizeEvent*) {
+  const int wanted = fontMetrics().horizontalAdvance(tr("frame %1 of %2").arg(8888).arg(8888));
+  QWidget* const also_in_menu[] = {neighbours_button, sheet_button, seam_button, zoom_};
+  for (QWidget* w : also_in_menu) w->show();
+  for (QWidget* w : also_in_menu)
+    if (layout()->minimumSize().width() + wanted > width()) w->hide();
+}
+
 // What there is room for: first the first of them goes, then the last.
 QStringList Transport::fitting(QStringList words) const {
   words.removeAll(QString());

@@ -24,11 +24,15 @@ class Transport : public QWidget {
   void set_in();
   void set_out();
   void toggle_full();  // 100 % or fit
+  QSize minimumSizeHint() const override {
+    return {320, height()};
+  }  // what has no room is left out
   QToolButton *sheet_button, *neighbours_button, *seam_button;
   QMenu* compare_menu;
 
  protected:
   bool eventFilter(QObject* of, QEvent* e) override;
+  void resizeEvent(QResizeEvent*) override;
 
  private:
   QToolButton* add_button(const QString& text, const QString& name, const QString& tip);
