@@ -138,7 +138,7 @@ int main(int argc, char** argv) {
   slider_to_picture(window);
   playback(window);
   bench::scrubbing(window);
-  bench::second_round(window, {1920, 1080});
+  bench::rounds(window, {1920, 1080});
   window.open(bench::shot(6000, 4000, 4));
   if (!wait([&] {
         return session.document.shoot().frame_count() == 4 && session.light.known() &&

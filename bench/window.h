@@ -11,7 +11,7 @@ namespace tsukimi::bench {
 inline bool wait(const std::function<bool()>& for_it) { return QTest::qWaitFor(for_it, 120000); }
 
 // All frames at a time of 24 a second: the second round of the film on a whole screen of this size.
-void second_round(app::MainWindow& window, QSize screen);
+void rounds(app::MainWindow& window, QSize screen);
 // The pointer drawn over the timeline at 30 steps a second: how many pictures were there in time.
 void scrubbing(app::MainWindow& window);
 // From a moved ruler until every column of tones over time is there.

@@ -1,7 +1,10 @@
 #include "measure/brightness.h"
 
 #include <algorithm>
+#include <array>
+#include <bit>
 #include <cmath>
+#include <cstdint>
 #include <limits>
 #include <numeric>
 
@@ -14,13 +17,55 @@ namespace {
 constexpr int kLags[] = {1, 2, 4};
 constexpr double kTrim = 0.15;  // of the cells, at each end
 
-double trimmed_mean(std::vector<float>& v) {
-  const auto cut = static_cast<std::size_t>(v.size() * kTrim);
-  std::nth_element(v.begin(), v.begin() + cut, v.end());
-  std::nth_element(v.begin() + cut, v.end() - cut - 1, v.end());
+// A number that is ordered as the floats are.
+std::uint32_t rank_of(float v) {
+  const auto bits = std::bit_cast<std::uint32_t>(v);
+  return bits & 0x80000000u ? ~bits : bits | 0x80000000u;
+}
+
+// Values by the first bits of their ranks: to find one in order only its own drawer is sorted.
+class Drawers {
+ public:
+  explicit Drawers(const std::vector<float>& v) : v_(v) {
+    for (float x : v) ++count_[rank_of(x) >> kShift];
+  }
+  // The value that would stand at `place` if they were in order.
+  float at(std::size_t place) {
+    std::size_t before = 0, drawer = 0;
+    while (before + count_[drawer] <= place) before += count_[drawer++];
+    here_.clear();
+    for (float x : v_)
+      if (rank_of(x) >> kShift == drawer) here_.push_back(x);
+    const auto it = here_.begin() + static_cast<std::ptrdiff_t>(place - before);
+    std::nth_element(here_.begin(), it, here_.end());
+    return *it;
+  }
+
+ private:
+  static constexpr int kShift = 21;
+  const std::vector<float>& v_;
+  std::array<std::uint32_t, 1u << (32 - kShift)> count_{};
+  std::vector<float> here_;
+};
+
+double trimmed_mean(const std::vector<float>& v) {
+  const auto cut = static_cast<std::size_t>(static_cast<double>(v.size()) * kTrim);
+  Drawers drawers(v);
+  const float low = drawers.at(cut), high = drawers.at(v.size() - cut - 1);
+  const std::size_t kept = v.size() - 2 * cut;
   double sum = 0;
-  for (std::size_t i = cut; i < v.size() - cut; ++i) sum += v[i];
-  return sum / static_cast<double>(v.size() - 2 * cut);
+  std::size_t lower = 0, inside = 0;
+  for (float x : v) {
+    lower += x <= low;
+    const bool in = x > low && x < high;
+    inside += in;
+    sum += in ? x : 0.0F;
+  }
+  // Of those that are equal to the ends, as many as are kept.
+  const std::size_t at_low = low < high ? lower - cut : kept;
+  sum += static_cast<double>(low) * static_cast<double>(at_low) +
+         static_cast<double>(high) * static_cast<double>(kept - inside - at_low);
+  return sum / static_cast<double>(kept);
 }
 
 std::vector<int> cells_in(const std::optional<Rect>& area) {

@@ -17,24 +17,46 @@ constexpr int kSide = 4, kCells = kSide * kSide;
 constexpr int kAcross = LightGrid::kColumns / kSide, kDown = LightGrid::kRows / kSide,
               kBlocks = kAcross * kDown;
 
-// log2 light of a block's cells; false when one of them is clipped or in the noise.
-bool log_block(const LightGrid& grid, int block, std::array<float, kCells>& out) {
-  const int left = block % kAcross * kSide, top = block / kAcross * kSide;
-  for (int i = 0; i < kCells; ++i) {
-    const int cell = (top + i / kSide) * LightGrid::kColumns + left + i % kSide;
-    if (!(grid.light[cell] > kNoiseFloor) || grid.clipped[cell] > 5) return false;
-    out[i] = fast_log2(grid.light[cell]);
+// A block of all frames, cells one after the other: what is reckoned runs along the frames.
+class BlockLogs {
+ public:
+  explicit BlockLogs(const std::vector<const LightGrid*>& grids)
+      : grids_(grids), logs_(kCells * grids.size()), valid_(grids.size()) {}
+
+  void read(int block) {
+    const int left = block % kAcross * kSide, top = block / kAcross * kSide;
+    const std::size_t n = grids_.size();
+    for (std::size_t f = 0; f < n; ++f) {
+      bool valid = grids_[f] != nullptr;
+      for (int i = 0; i < kCells && valid; ++i) {
+        const int cell = (top + i / kSide) * LightGrid::kColumns + left + i % kSide;
+        const float light = grids_[f]->light[static_cast<std::size_t>(cell)];
+        // One that is clipped or in the noise spoils the block.
+        valid = light > kNoiseFloor && grids_[f]->clipped[static_cast<std::size_t>(cell)] <= 5;
+        logs_[static_cast<std::size_t>(i) * n + f] = valid ? light : 1.0F;
+      }
+      valid_[f] = valid;
+    }
+    for (float& v : logs_) v = fast_log2(v > 0 ? v : 1.0F);
   }
-  return true;
-}
+  bool valid(std::size_t frame) const { return valid_[frame]; }
+  const float* cell(int i) const {
+    return logs_.data() + static_cast<std::size_t>(i) * grids_.size();
+  }
+
+ private:
+  const std::vector<const LightGrid*>& grids_;
+  std::vector<float> logs_;
+  std::vector<char> valid_;
+};
 
 // Three frames in a row that can be compared: the middle one against the line between the others.
 struct Triple {
-  int before, here, after;
+  int here;
   double share_before, share_after, scale;
 
   double departure(const std::vector<double>& v) const {
-    return v[here] - share_before * v[before] - share_after * v[after];
+    return v[here] - share_before * v[here - 1] - share_after * v[here + 1];
   }
 };
 
@@ -49,7 +71,7 @@ std::vector<Triple> triples(const std::vector<const LightGrid*>& grids,
     constexpr double kGap = 2.5;  // intervals
     if (!good || !(a > 0 && b > 0 && a < kGap && b < kGap)) continue;
     const double wa = b / (a + b), wb = a / (a + b);
-    out.push_back({i - 1, i, i + 1, wa, wb, 1 / std::sqrt(1 + wa * wa + wb * wb)});
+    out.push_back({i, wa, wb, 1 / std::sqrt(1 + wa * wa + wb * wb)});
   }
   return out;
 }
@@ -100,23 +122,38 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
   const std::size_t n = all.size();
   constexpr float kUnknown = std::numeric_limits<float>::quiet_NaN();
   std::vector<Departure> seen(kBlocks * n, {kUnknown, 0});
+  // By frame, so that the sums run along memory.
+  const std::size_t frames = grids.size();
+  std::vector<double> share_before(frames, 0.0), share_after(frames, 0.0);
+  for (const Triple& t : all) {
+    share_before[static_cast<std::size_t>(t.here)] = t.share_before;
+    share_after[static_cast<std::size_t>(t.here)] = t.share_after;
+  }
   parallel_ranges(kBlocks, 4, [&](int first, int last) {
-    std::vector<std::array<float, kCells>> logs(grids.size());
-    std::vector<char> valid(grids.size());
+    BlockLogs logs(grids);
+    std::vector<double> mean(frames), spread(frames);
     for (int block = first; block < last; ++block) {
-      for (std::size_t i = 0; i < grids.size(); ++i)
-        valid[i] = grids[i] && log_block(*grids[i], block, logs[i]);
-      for (std::size_t k = 0; k < n; ++k) {
-        const Triple& t = all[k];
-        if (!valid[t.before] || !valid[t.here] || !valid[t.after]) continue;
-        double d[kCells], mean = 0, spread = 0;
-        for (int i = 0; i < kCells; ++i) {
-          d[i] = static_cast<double>(logs[t.here][i]) - t.share_before * logs[t.before][i] -
-                 t.share_after * logs[t.after][i];
-          mean += d[i] / kCells;
+      logs.read(block);
+      std::ranges::fill(mean, 0.0);
+      std::ranges::fill(spread, 0.0);
+      for (int i = 0; i < kCells; ++i) {
+        const float* l = logs.cell(i);
+        for (std::size_t f = 1; f + 1 < frames; ++f)
+          mean[f] += (l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1]) / kCells;
+      }
+      for (int i = 0; i < kCells; ++i) {
+        const float* l = logs.cell(i);
+        for (std::size_t f = 1; f + 1 < frames; ++f) {
+          const double apart =
+              l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1] - mean[f];
+          spread[f] += apart * apart / (kCells - 1);
         }
-        for (double v : d) spread += (v - mean) * (v - mean) / (kCells - 1);
-        seen[block * n + k] = {static_cast<float>(mean), static_cast<float>(spread / kCells)};
+      }
+      for (std::size_t k = 0; k < n; ++k) {
+        const auto f = static_cast<std::size_t>(all[k].here);
+        if (logs.valid(f - 1) && logs.valid(f) && logs.valid(f + 1))
+          seen[static_cast<std::size_t>(block) * n + k] = {static_cast<float>(mean[f]),
+                                                           static_cast<float>(spread[f] / kCells)};
       }
     }
   });
