@@ -2,28 +2,53 @@
 
 #include <map>
 #include <stdexcept>
+#include <tuple>
 
+#include "output/export_frames.h"
 #include "sim/simulate.h"
 
 namespace tsukimi::bench {
 namespace fs = std::filesystem;
 
-const fs::path& shot(int width, int height, int frames) {
-  static std::map<std::pair<int, int>, fs::path> made;
-  auto& folder = made[{width, frames}];
-  if (folder.empty()) {
-    folder = fs::temp_directory_path() /
-             ("tsukimi-bench-" + std::to_string(width) + "x" + std::to_string(frames));
-    sim::SimulateOptions o;
-    o.size = {width, height};
-    o.camera.frames = frames;
-    o.folder = folder.string() + ".part";  // one that was cut off while it was made does not count
-    if (!fs::exists(folder)) {
-      fs::remove_all(o.folder);
-      if (const auto ok = sim::simulate(o); !ok) throw std::runtime_error(ok.error().message);
-      fs::rename(o.folder, folder);
-    }
-  }
+namespace {
+
+// The harbour as a camera's own JPEG files.
+Result<void> make_stills(const fs::path& raw, const fs::path& folder) {
+  auto sequence = scan_folder(raw);
+  if (!sequence) return tl::unexpected(sequence.error());
+  auto shoot = start_shoot(std::move(*sequence));
+  if (!shoot) return tl::unexpected(shoot.error());
+  shoot->decisions.output = {folder.string(), "still_####", FileFormat::jpeg, 92, {}};
+  const auto report = export_shoot(*shoot, {}, {}, true, [](const char*) { return Work{}; });
+  if (!report) return tl::unexpected(report.error());
+  return {};
+}
+
+Result<void> make(const fs::path& folder, int width, int height, int frames, Kind kind) {
+  if (kind == Kind::jpeg) return make_stills(shot(width, height, frames), folder);
+  sim::SimulateOptions o;
+  o.size = {width, height};
+  o.camera.frames = frames;
+  o.camera.compressed = kind == Kind::packed;
+  o.folder = folder;
+  return sim::simulate(o);
+}
+
+}  // namespace
+
+const fs::path& shot(int width, int height, int frames, Kind kind) {
+  static std::map<std::tuple<int, int, Kind>, fs::path> made;
+  auto& folder = made[{width, frames, kind}];
+  if (!folder.empty()) return folder;
+  const char* const names[] = {"", "-packed", "-jpeg"};
+  folder = fs::temp_directory_path() / ("tsukimi-bench-" + std::to_string(width) + "x" +
+                                        std::to_string(frames) + names[static_cast<int>(kind)]);
+  if (fs::exists(folder)) return folder;
+  const fs::path part = folder.string() + ".part";  // cut off while it is made it does not count
+  fs::remove_all(part);
+  if (const auto ok = make(part, width, height, frames, kind); !ok)
+    throw std::runtime_error(ok.error().message);
+  fs::rename(part, folder);
   return folder;
 }
 

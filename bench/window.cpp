@@ -17,6 +17,7 @@
 #include "bench/window.h"
 
 using namespace tsukimi;
+namespace fs = std::filesystem;
 
 namespace {
 
@@ -62,8 +63,19 @@ void playhead_step(app::MainWindow& window) {
 
 // From the last movement to the picture that is finished from its file, on screen: the 150 ms of
 // waiting whether it was the last one, reading and developing.
-void movement_to_finished(app::MainWindow& window) {
+bool movement_to_finished(app::MainWindow& window, const char* what, const fs::path& folder) {
   auto& session = window.session();
+  window.open(folder);
+  if (!wait([&] {
+        return session.document.is_open() && session.document.shoot().sequence.folder == folder &&
+               session.light.known() && session.tasks.idle();
+      }))
+    return false;
+  // The size that the picture has beside a drawer, in the shape of a film.
+  session.document.edit("crop", [](Shoot& s) {
+    s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
+  });
+  window.picture().setFixedSize(936 + 16, 527 + 16);
   std::vector<double> times;
   for (int i = 0; i < 9; ++i) {
     (void)wait([&] { return window.picture().at_rest(); });
@@ -77,8 +89,15 @@ void movement_to_finished(app::MainWindow& window) {
   }
   std::sort(times.begin(), times.end());
   std::printf(
-      "last movement to finished picture (24 megapixels at %dx%d), ms: median %.0f, most %.0f\n",
-      window.picture().shown().width(), window.picture().shown().height(), times[4], times.back());
+      "last movement to finished picture (%s, 24 megapixels at %dx%d), ms: median %.0f, most "
+      "%.0f\n",
+      what, window.picture().shown().width(), window.picture().shown().height(), times[4],
+      times.back());
+  window.picture().setMinimumSize(320, 200);
+  window.picture().setMaximumSize(QWIDGETSIZE_MAX, QWIDGETSIZE_MAX);
+  QTest::qWait(100);
+  window.resize(1280, 800);
+  return true;
 }
 
 double cpu() {  // seconds that all threads have worked
@@ -139,22 +158,10 @@ int main(int argc, char** argv) {
   playback(window);
   bench::scrubbing(window);
   bench::rounds(window, {1920, 1080});
-  window.open(bench::shot(6000, 4000, 4));
-  if (!wait([&] {
-        return session.document.shoot().frame_count() == 4 && session.light.known() &&
-               session.tasks.idle();
-      }))
-    return 1;
-  // The size that the picture has beside a drawer, in the shape of a film.
-  session.document.edit("crop", [](Shoot& s) {
-    s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
-  });
-  window.picture().setFixedSize(936 + 16, 527 + 16);
-  movement_to_finished(window);
-  window.picture().setMinimumSize(320, 200);
-  window.picture().setMaximumSize(QWIDGETSIZE_MAX, QWIDGETSIZE_MAX);
-  QTest::qWait(100);
-  window.resize(1280, 800);
+  for (const auto& [what, kind] : {std::pair{"plain raw", bench::Kind::raw},
+                                   {"packed raw", bench::Kind::packed},
+                                   {"JPEG", bench::Kind::jpeg}})
+    if (!movement_to_finished(window, what, bench::shot(6000, 4000, 4, kind))) return 1;
   window.open(bench::shot(480, 320, 3000));
   if (!wait([&] {
         return session.document.shoot().frame_count() == 3000 && session.light.known() &&

@@ -30,8 +30,8 @@ void rounds(app::MainWindow& window, QSize screen) {
   timer.start();
   window.transport().toggle_play();
   const double round = 1000.0 * frames / session.document.decisions().fps;
-  std::printf("whole screen %dx%d, %d frames at %.0f a second, shown in each round:", screen.width(),
-              screen.height(), frames, session.document.decisions().fps);
+  std::printf("whole screen %dx%d, %d frames at %.0f a second, shown in each round:",
+              screen.width(), screen.height(), frames, session.document.decisions().fps);
   for (int i = 1; i <= 3; ++i) {
     (void)wait([&] { return ms(timer) > i * round; });
     std::printf(" %zu", std::set<int>(shown.begin(), shown.end()).size());

@@ -190,6 +190,7 @@ void MainWindow::set_whole_screen(bool on) {
   sheet_->setVisible(!on && transport_->sheet_button->isChecked());
   thin_time_->setVisible(on);
   restored_->set_covered(on);
+  if (hints_) hints_->setVisible(!on);
   picture_->set_bare(on);
   show_state();
   setWindowState(on ? windowState() | Qt::WindowFullScreen : before_whole_);
@@ -237,12 +238,14 @@ void MainWindow::open_drawer(int index) {
   rail_->set_current(index);
   stack_->setCurrentWidget(drawers_[index]);
   picture_->set_tool(drawers_[index]->tool());
+  if (hints_ && index != kLookDrawer) hints_->done_once();
 }
 
 void MainWindow::open_panel(LookDrawer::Panel panel) {
   if (!session_.document.is_open()) return;
   open_drawer(kLookDrawer);
   stack_->setCurrentWidget(panels_[panel]);
+  if (hints_) hints_->done_once();  // what the first one points at is covered
 }
 
 void MainWindow::refresh_attention() {

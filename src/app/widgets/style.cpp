@@ -95,15 +95,17 @@ void apply_style(QApplication& application, int text) {
     QCheckBox::indicator { width: 28px; height: 16px; image: url(:/icons/switch_off.svg); }
     QCheckBox::indicator:checked { image: url(:/icons/switch_on.svg); }
     QCheckBox:focus { color: #f0dc9a; }
+    QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
     QLabel#heading { color: #a9a7a2; font-weight: bold; padding-top: 4px; }
     QLabel#title { font-size: @15; font-weight: bold; }
     QLabel#quiet { color: #a9a7a2; }
     QLabel#attention { color: #e8836b; }
-    QListWidget, QTreeWidget { background: #1b1b1c; border: 1px solid #333334; border-radius: 4px; outline: none; }
-    QListWidget:focus, QTreeWidget:focus { border-color: #f0dc9a; }
-    QListWidget::item { padding: 3px 0px; border-left: 5px solid transparent; }
+    QListWidget, QUndoView, QTreeWidget { background: #1b1b1c; border: 1px solid #333334; border-radius: 4px; outline: none; }
+    QListWidget:focus, QUndoView:focus, QTreeWidget:focus { border-color: #f0dc9a; }
+    QListWidget::item, QUndoView::item { padding: 3px 0px; border-left: 5px solid transparent; }
     QTreeWidget::item { padding: 2px 2px; }
-    QListWidget::item:selected, QTreeWidget::item:selected { background: #3a382f; color: #f0dc9a; }
+    QListWidget::item:hover, QUndoView::item:hover, QTreeWidget::item:hover { background: #2a2a2b; }
+    QListWidget::item:selected, QUndoView::item:selected, QTreeWidget::item:selected { background: #3a382f; color: #f0dc9a; }
     QToolButton[popupMode="1"] { padding-right: 18px; }
     QToolButton::menu-button { border: none; width: 15px; }
     QToolButton::menu-arrow { image: url(:/icons/open.svg); width: 9px; height: 9px; }
