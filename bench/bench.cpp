@@ -86,7 +86,8 @@ void full_quality(benchmark::State& state) {
   auto make = [&] {
     const auto picture = to_srgb16(develop_frame(*read_frame(file), s));
     const auto written = write_file(
-        out, [&](int fd) { return write_tiff16(fd, picture, {}); }, IfExists::keep, false);
+        out, [&](int fd) { return write_tiff(fd, picture, Compression::none, {}); }, IfExists::keep,
+        false);
     if (!written) state.SkipWithError("not written");
   };
   fs::remove(out);

@@ -18,7 +18,10 @@ Result<void> make_stills(const fs::path& raw, const fs::path& folder) {
   if (!sequence) return tl::unexpected(sequence.error());
   auto shoot = start_shoot(std::move(*sequence));
   if (!shoot) return tl::unexpected(shoot.error());
-  shoot->decisions.output = {folder.string(), "still_####", FileFormat::jpeg, 92, {}};
+  shoot->decisions.output = {.folder = folder.string(),
+                             .pattern = "still_####",
+                             .format = FileFormat::jpeg,
+                             .quality = 92};
   const auto report = export_shoot(*shoot, {}, {}, true, [](const char*) { return Work{}; });
   if (!report) return tl::unexpected(report.error());
   return {};

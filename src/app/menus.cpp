@@ -27,8 +27,7 @@ void MainWindow::build_menus() {
   shoot->addSeparator();
   add(shoot, tr("&Export frames"), QKeySequence("Ctrl+E"), [this] {
     open_drawer(kExportDrawer);
-    if (session_.document.is_open() && !session_.document.decisions().output.folder.empty())
-      session_.exports.start(false);
+    session_.exports.start(false);
   });
   shoot->addSeparator();
   add(shoot, tr("&Preferences …"), QKeySequence("Ctrl+,"), [this] { show_preferences(); });

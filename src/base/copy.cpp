@@ -109,6 +109,15 @@ Result<void> copy_verified(const fs::path& from, const fs::path& to, const Work&
   return file->give_name(IfExists::keep);
 }
 
+Result<std::string> file_checksum(const fs::path& path) {
+  const auto sum = checksum_of(path, false);
+  if (!sum) return tl::unexpected(sum.error());
+  char text[40];
+  std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(sum->high64),
+                static_cast<unsigned long long>(sum->low64));
+  return text;
+}
+
 Result<bool> same_content(const fs::path& a, const fs::path& b) {
   std::error_code ec;
   const auto size_a = fs::file_size(a, ec), size_b = ec ? 0 : fs::file_size(b, ec);

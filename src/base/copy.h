@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <string>
 
 #include "base/parallel.h"
 #include "base/result.h"
@@ -13,6 +14,9 @@ namespace tsukimi {
 // error. On any error, and when cancelled, the target's folder is as it was.
 Result<void> copy_verified(const std::filesystem::path& from, const std::filesystem::path& to,
                            const Work& work = {});
+
+// XXH3, 128 bit, in hexadecimal.
+Result<std::string> file_checksum(const std::filesystem::path& path);
 
 // By size, then by checksum.
 Result<bool> same_content(const std::filesystem::path& a, const std::filesystem::path& b);

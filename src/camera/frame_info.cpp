@@ -92,6 +92,26 @@ double blue_over_red(const Exif& exif) {
   return r > 0 && b > 0 ? r / b : 0;
 }
 
+double degrees(const Exif& exif, Keys value, Keys side, char negative) {
+  const auto* datum = exif.find(value);
+  if (!datum || datum->count() < 3) return std::nan("");
+  const double v = value_of(*datum, 0) + value_of(*datum, 1) / 60 + value_of(*datum, 2) / 3600;
+  return text(exif, side).starts_with(negative) ? -v : v;
+}
+
+// Nothing where the camera said nothing, or nonsense.
+std::optional<Location> location(const Exif& exif) {
+  Location at{degrees(exif, {"Exif.GPSInfo.GPSLatitude"}, {"Exif.GPSInfo.GPSLatitudeRef"}, 'S'),
+              degrees(exif, {"Exif.GPSInfo.GPSLongitude"}, {"Exif.GPSInfo.GPSLongitudeRef"}, 'W'),
+              {}};
+  if (!(std::fabs(at.latitude) <= 90 && std::fabs(at.longitude) <= 180)) return {};
+  if (const auto* altitude = exif.find({"Exif.GPSInfo.GPSAltitude"})) {
+    const bool below = text(exif, {"Exif.GPSInfo.GPSAltitudeRef"}) == "1";
+    at.altitude = below ? -value_of(*altitude) : value_of(*altitude);
+  }
+  return at;
+}
+
 double parse_time(const std::string& date, const std::string& subsec) {
   std::tm tm{};
   if (std::sscanf(date.c_str(), "%d:%d:%d %d:%d:%d", &tm.tm_year, &tm.tm_mon, &tm.tm_mday,
@@ -173,6 +193,7 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
                       "Exif.NikonLd2.FocusDistance", "Exif.NikonLd3.FocusDistance",
                       "Exif.Olympus.FocusDistance", "Exif.OlympusFi.FocusDistance",
                       "Exif.Casio.ObjectDistance", "Exif.Casio2.ObjectDistance"});
+    info.location = location(exif);
     info.maker = text(exif, {"Exif.Image.Make"});
     info.camera = text(exif, {"Exif.Image.Model"});
     info.lens = text(exif, {"Exif.Photo.LensModel"});

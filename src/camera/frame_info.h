@@ -14,6 +14,12 @@
 
 namespace tsukimi {
 
+struct Location {
+  double latitude, longitude;      // degrees, north and east positive
+  std::optional<double> altitude;  // m above the sea
+  bool operator==(const Location&) const = default;
+};
+
 struct FrameInfo {
   FrameId id = FrameId::none;  // given by the sequence that it is in
   std::string file;            // name within the shoot's folder: bytes, as file systems have them
@@ -26,6 +32,7 @@ struct FrameInfo {
   double white_balance = 0;   // the camera's gain of blue over that of red; 0: unknown
   std::string maker, camera, lens;
   Size size;  // as displayed (orientation applied)
+  std::optional<Location> location;
   std::uint64_t bytes = 0;
   std::int64_t modified = 0;  // ns, for cache keys
   std::string problem;        // not empty: this frame cannot be used, and why

@@ -1,6 +1,8 @@
 #include "develop/display.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 #include <vector>
 
 #include "base/parallel.h"
@@ -31,11 +33,11 @@ inline float encode(float v) {
   return v < 1 ? out : 1.0f;
 }
 
-// One row of linear Rec. 2020 to encoded sRGB in 0..1.
-void encode_row(const float* __restrict r, const float* __restrict g, const float* __restrict b,
-                int width, const Mat3f& to_srgb, float* __restrict ro, float* __restrict go,
-                float* __restrict bo) {
-  const Mat3f k = to_srgb;
+// One row of linear Rec. 2020 to linear light of another space, held in what it can show.
+void fit_row(const float* __restrict r, const float* __restrict g, const float* __restrict b,
+             int width, const Mat3f& to_space, float* __restrict ro, float* __restrict go,
+             float* __restrict bo) {
+  const Mat3f k = to_space;
   for (int x = 0; x < width; ++x) {
     float sr = k.m[0] * r[x] + k.m[1] * g[x] + k.m[2] * b[x];
     float sg = k.m[3] * r[x] + k.m[4] * g[x] + k.m[5] * b[x];
@@ -54,9 +56,26 @@ void encode_row(const float* __restrict r, const float* __restrict g, const floa
     sr = luma + t * (sr - luma);
     sg = luma + t * (sg - luma);
     sb = luma + t * (sb - luma);
-    ro[x] = encode(sr);
-    go[x] = encode(sg);
-    bo[x] = encode(sb);
+    ro[x] = sr;
+    go[x] = sg;
+    bo[x] = sb;
+  }
+}
+
+void encode_srgb_row(float* __restrict v, int count) {
+  for (int i = 0; i < count; ++i) v[i] = encode(v[i]);
+}
+
+// By a table over the fourth root, which bends little anywhere; `steps` intervals.
+void encode_row(float* __restrict v, int count, const float* __restrict table, int steps) {
+  for (int i = 0; i < count; ++i) {
+    float held = v[i] > 0 ? v[i] : 0.0f;
+    held = held < 1 ? held : 1.0f;
+    const float place = std::sqrt(std::sqrt(held)) * static_cast<float>(steps);
+    int at = static_cast<int>(place);
+    at = at < steps ? at : steps - 1;
+    const float t = place - static_cast<float>(at);
+    v[i] = table[at] + t * (table[at + 1] - table[at]);
   }
 }
 
@@ -107,13 +126,34 @@ HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace tsukimi {
+HWY_EXPORT(fit_row);
+HWY_EXPORT(encode_srgb_row);
 HWY_EXPORT(encode_row);
 HWY_EXPORT(pack8_row);
 HWY_EXPORT(pack16_row);
 namespace {
 
-// Triangular noise in -1..1 from a fixed 64x64 pattern, each row twice.
-const std::vector<float>& dither_pattern() {
+constexpr int kSteps = 8192;
+
+// The transfer function over the fourth root of light.
+const std::vector<float>& transfer_table(ColourSpace space) {
+  static const auto all = [] {
+    std::array<std::vector<float>, kColourSpaces> out;
+    for (int s = 0; s < kColourSpaces; ++s)
+      for (int i = 0; i <= kSteps; ++i) {
+        const double root = static_cast<double>(i) / kSteps;
+        out[static_cast<std::size_t>(s)].push_back(static_cast<float>(
+            info(static_cast<ColourSpace>(s)).transfer.encode(root * root * root * root)));
+      }
+    return out;
+  }();
+  return all[static_cast<std::size_t>(space)];
+}
+
+}  // namespace
+
+// From a fixed 64x64 pattern, each row twice.
+const float* dither_row(int y) {
   static const std::vector<float> pattern = [] {
     std::vector<float> p(64 * 128);
     for (std::uint32_t i = 0; i < p.size(); ++i) {
@@ -122,40 +162,40 @@ const std::vector<float>& dither_pattern() {
     }
     return p;
   }();
-  return pattern;
+  return pattern.data() + static_cast<std::ptrdiff_t>(y & 63) * 128;
 }
 
-// pack(y, r, g, b): one encoded row to the result.
-template <typename Pack>
-void convert(const Image& image, const Pack& pack) {
-  static const Mat3f matrix(rec2020_to_srgb());
+void encode_rows(const Image& image, ColourSpace space, const EncodedRow& row) {
+  const Mat3f matrix(rec2020_to(space));
+  const std::vector<float>& table = transfer_table(space);
   parallel_rows(image.height, [&](int y0, int y1) {
     const int w = image.width;
     std::vector<float> line(static_cast<std::size_t>(w) * 3);
     float *r = line.data(), *g = r + w, *b = g + w;
     for (int y = y0; y < y1; ++y) {
-      HWY_DYNAMIC_DISPATCH(encode_row)
+      HWY_DYNAMIC_DISPATCH(fit_row)
       (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, matrix, r, g, b);
-      pack(y, r, g, b);
+      // All three channels in a go.
+      if (space == ColourSpace::srgb)
+        HWY_DYNAMIC_DISPATCH(encode_srgb_row)(r, 3 * w);
+      else
+        HWY_DYNAMIC_DISPATCH(encode_row)(r, 3 * w, table.data(), kSteps);
+      row(y, r, g, b);
     }
   });
 }
 
-}  // namespace
-
-Encoded8 to_srgb8(const Image& image) {
+Encoded8 encode8(const Image& image, ColourSpace space) {
   Encoded8 out(image.width, image.height);
-  const auto& dither = dither_pattern();
-  convert(image, [&](int y, const float* r, const float* g, const float* b) {
-    HWY_DYNAMIC_DISPATCH(pack8_row)
-    (r, g, b, image.width, dither.data() + (y & 63) * 128, out.row(y));
+  encode_rows(image, space, [&](int y, const float* r, const float* g, const float* b) {
+    HWY_DYNAMIC_DISPATCH(pack8_row)(r, g, b, image.width, dither_row(y), out.row(y));
   });
   return out;
 }
 
-Encoded16 to_srgb16(const Image& image) {
+Encoded16 encode16(const Image& image, ColourSpace space) {
   Encoded16 out(image.width, image.height);
-  convert(image, [&](int y, const float* r, const float* g, const float* b) {
+  encode_rows(image, space, [&](int y, const float* r, const float* g, const float* b) {
     HWY_DYNAMIC_DISPATCH(pack16_row)(r, g, b, image.width, out.row(y));
   });
   return out;

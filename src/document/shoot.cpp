@@ -146,9 +146,13 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
 }
 
 Size output_size(const Shoot& shoot) {
-  const Size wanted = shoot.decisions.output.size;
-  return wanted.width > 0 ? wanted
-                          : natural_size(shoot.sequence.size, shoot.decisions.framing.crop);
+  const ExportSettings& wanted = shoot.decisions.output;
+  if (wanted.size.width > 0) return wanted.size;
+  const Size all = natural_size(shoot.sequence.size, shoot.decisions.framing.crop);
+  if (wanted.long_edge <= 0) return all;
+  const double scale = static_cast<double>(wanted.long_edge) / std::max(all.width, all.height);
+  return {std::max(1, static_cast<int>(std::lround(all.width * scale))),
+          std::max(1, static_cast<int>(std::lround(all.height * scale)))};
 }
 
 Rect film_rect(const Shoot& shoot) {
@@ -176,6 +180,16 @@ std::string shape_note(const Shoot& shoot) {
                 "%d×%d has another shape than the crop: %.0f %% of it is cut away at the %s.",
                 out.width, out.height, std::max(1.0, 100 * lost),
                 film.w < crop.w ? "sides" : "top and bottom");
+  return text;
+}
+
+std::string enlarged_note(const Shoot& shoot) {
+  const Size out = output_size(shoot), there = natural_size(shoot.sequence.size, film_rect(shoot));
+  if (out.width <= there.width && out.height <= there.height) return {};
+  char text[160];
+  std::snprintf(text, sizeof text,
+                "The crop has %d×%d pixels there: %d×%d is enlarged, and shows no more detail.",
+                there.width, there.height, out.width, out.height);
   return text;
 }
 

@@ -11,6 +11,7 @@
 
 #include "adjust/keyed_values.h"
 #include "develop/develop.h"
+#include "document/export_settings.h"
 #include "folder/sequence.h"
 #include "light/deflicker.h"
 #include "light/level.h"
@@ -21,17 +22,6 @@ struct Framing {
   std::string aspect;  // "16:9"; empty: the whole frame
   Rect crop;
   bool operator==(const Framing&) const = default;
-};
-
-enum class FileFormat { tiff16, jpeg };
-
-struct ExportSettings {
-  std::string folder;  // empty: not chosen yet
-  std::string pattern = "frame_#####";
-  FileFormat format = FileFormat::jpeg;
-  int quality = 92;  // JPEG, 1..100
-  Size size;         // 0x0: as many pixels as the crop has
-  bool operator==(const ExportSettings&) const = default;
 };
 
 // What becomes of frames that are set aside between kept ones: up to three in a row are filled and
@@ -126,5 +116,7 @@ Rect film_rect(const Shoot& shoot);
 
 // A sentence that says so when the trimming takes more than half a per cent, else empty.
 std::string shape_note(const Shoot& shoot);
+// A sentence that says so when there are to be more pixels than the crop has, else empty.
+std::string enlarged_note(const Shoot& shoot);
 
 }  // namespace tsukimi

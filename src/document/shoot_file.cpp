@@ -30,7 +30,7 @@ json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
 // Everything below throws FieldError; open_shoot turns it into one sentence.
 
 const std::vector<std::string> kAside{"automatic", "fill", "close_up"}, kOrder{"name", "time"},
-    kPairs{"raw", "still"}, kFormats{"tiff16", "jpeg"},
+    kPairs{"raw", "still"},
     kEasing{"smooth", "straight", "eased", "hold"};  // in the order of their enumerations
 
 Rect read_rect(const Fields& f, const char* key, double least) {
@@ -87,12 +87,7 @@ json write_decisions(const Decisions& d, const Sequence& s) {
           {"fps", d.fps},
           {"in", d.in},
           {"out", d.out},
-          {"export",
-           {{"folder", to_json_name(d.output.folder)},
-            {"pattern", to_json_name(d.output.pattern)},
-            {"format", kFormats[static_cast<std::size_t>(d.output.format)]},
-            {"quality", d.output.quality},
-            {"size", json::array({d.output.size.width, d.output.size.height})}}}};
+          {"export", to_json(d.output)}};
 }
 
 // What a key frame does not say is as in `otherwise`.
@@ -115,21 +110,6 @@ KeyedValues read_keyed(const Fields& f, const char* key, int frames, const Value
     auto& made = out.at(frame, read_values(k.object(out.kind.name), otherwise));
     if (k.has("easing")) made.easing = static_cast<Easing>(k.choice("easing", kEasing));
   }
-  return out;
-}
-
-ExportSettings read_export(const Fields& f) {
-  ExportSettings out;
-  out.folder = from_json_name(f.text("folder"));
-  out.pattern = from_json_name(f.text("pattern"));
-  out.format = static_cast<FileFormat>(f.choice("format", kFormats));
-  out.quality = f.whole("quality", 1, 100);
-  const auto size = f.numbers("size", 2);
-  const bool none = size[0] == 0 && size[1] == 0;
-  for (double side : size)
-    if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
-      f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
-  out.size = {static_cast<int>(size[0]), static_cast<int>(size[1])};
   return out;
 }
 
@@ -159,7 +139,7 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   d.in = f.whole("in", 0, frames - 1);
   d.out = f.whole("out", -1, frames - 1);
   if (d.out >= 0 && d.out < d.in) f.wrong("out", "is before the film's first frame");
-  d.output = read_export(f.object("export"));
+  d.output = read_export_settings(f.object("export"));
   return d;
 }
 

@@ -133,14 +133,12 @@ Mat3 bradford(Chromaticity from, Chromaticity to) {
   return inverse(b) * diagonal({t[0] / f[0], t[1] / f[1], t[2] / f[2]}) * b;
 }
 
-namespace {
 Mat3 primaries_to_xyz(Chromaticity r, Chromaticity g, Chromaticity b, Chromaticity white) {
   const Vec3 xr = to_xyz(r), xg = to_xyz(g), xb = to_xyz(b);
   const Mat3 p{{xr[0], xg[0], xb[0], xr[1], xg[1], xb[1], xr[2], xg[2], xb[2]}};
   return p * diagonal(inverse(p) * to_xyz(white));
 }
-const Chromaticity kD65{};
-}  // namespace
+static const Chromaticity kD65{};
 
 const Mat3& rec2020_to_xyz() {
   static const Mat3 m = primaries_to_xyz({.708, .292}, {.170, .797}, {.131, .046}, kD65);

@@ -45,6 +45,9 @@ TemperatureTint temperature_of(Chromaticity c);
 
 Mat3 bradford(Chromaticity from, Chromaticity to);
 
+// Linear RGB of these primaries to XYZ; (1, 1, 1) is the white.
+Mat3 primaries_to_xyz(Chromaticity r, Chromaticity g, Chromaticity b, Chromaticity white);
+
 const Mat3& rec2020_to_xyz();
 const Mat3& xyz_to_rec2020();
 const Mat3& rec2020_to_srgb();

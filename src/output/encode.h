@@ -1,4 +1,5 @@
-// Pictures to file bytes, with an sRGB ICC profile and the capture metadata.
+// Pictures to files, each with the ICC profile of its colour space and what is known of the
+// capture. The same picture gives the same bytes at every time.
 #pragma once
 
 #include <cstdint>
@@ -7,27 +8,46 @@
 
 #include "base/result.h"
 #include "camera/frame_info.h"
+#include "document/export_settings.h"
 #include "image/image.h"
 
 namespace tsukimi {
 
 using Bytes = std::vector<std::uint8_t>;
 
-// The ICC profile embedded in every exported file.
-const Bytes& srgb_profile();
+// What goes into a file beside the picture. The picture is upright: the orientation is 1, and the
+// software is "Tsukimi".
+struct PictureFacts {
+  FrameInfo frame;  // of the capture; `location` only where it may be told
+  std::string note, copyright;
+  ColourSpace space = ColourSpace::srgb;
+};
 
-// Baseline JPEG, no chroma subsampling. quality 1..100.
-Result<Bytes> encode_jpeg(const Encoded8& picture, int quality);
+// EXIF 2.32 as it stands in JPEG and PNG files: a TIFF structure without a picture.
+Result<Bytes> exif_block(const PictureFacts& facts, Size size);
 
-// Adds what the frame's EXIF says of the capture (time, exposure, camera, lens) and "Tsukimi" as
-// the software; `note`, if there is one, as the image description. The picture is upright, so the
-// orientation is 1.
-Result<Bytes> with_metadata(Bytes jpeg, const FrameInfo& frame, Size size,
-                            const std::string& note = {});
+// Baseline JPEG, quality 1..100. Without facts: a bare sRGB picture, for previews.
+Result<Bytes> encode_jpeg(const Encoded8& picture, int quality, Chroma chroma = Chroma::full,
+                          const PictureFacts* facts = nullptr);
 
-// 16-bit RGB TIFF, uncompressed, with the same metadata, straight to an open file (read and write):
-// big pictures are not copied on their way. 0 or an errno.
-int write_tiff16(int fd, const Encoded16& picture, const FrameInfo& frame,
-                 const std::string& note = {});
+// RGB TIFF of 8 or 16 bit, straight to an open file (read and write): big pictures are not copied
+// on their way. 0 or an errno.
+int write_tiff(int fd, const Encoded8& picture, Compression compression, const PictureFacts& facts);
+int write_tiff(int fd, const Encoded16& picture, Compression compression,
+               const PictureFacts& facts);
+
+Result<Bytes> encode_png(const Encoded8& picture, const PictureFacts& facts);
+Result<Bytes> encode_png(const Encoded16& picture, const PictureFacts& facts);
+
+// OpenEXR, half float, zip compression: linear light in the primaries of the space, 1 is white and
+// what is brighter stays so. The picture holds the bits of halves, as to_half() makes them of
+// linear Rec. 2020.
+Encoded16 to_half(const Image& rec2020, ColourSpace space);
+Result<Bytes> encode_exr(const Encoded16& halves, const PictureFacts& facts);
+
+// ISO 16684-1: standard properties, and in a namespace of ours (docs/formats.md) the values that
+// the frame was developed with, by their names.
+std::string xmp_packet(const PictureFacts& facts, Size size,
+                       const std::vector<std::pair<std::string, double>>& values);
 
 }  // namespace tsukimi

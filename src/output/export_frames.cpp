@@ -2,6 +2,8 @@
 
 #include "base/memory.h"
 #include "film/checks.h"
+#include "output/name_pattern.h"
+#include "output/space.h"
 
 namespace tsukimi {
 namespace {
@@ -24,13 +26,17 @@ Result<void> check_memory(Size size, bool deep) {
 
 Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& light, ExportRange range,
                                    bool overwrite, const Work& work) {
-  const ExportSettings& output = shoot.decisions.output;
+  ExportSettings output = shoot.decisions.output;
+  output.pattern = expanded_pattern(output.pattern, shoot);
+  output.folder = export_folder(shoot);
   const auto plan = plan_export(shoot, light, range);
   if (!plan) return tl::unexpected(plan.error());
-  if (auto ok = check_memory(output_size(shoot), output.format == FileFormat::tiff16); !ok)
+  if (auto ok = check_memory(output_size(shoot), info(output.format).bits == 16); !ok)
     return tl::unexpected(ok.error());
   const auto frames = NumberedFrames::open(output, shoot.sequence.folder, *plan, overwrite);
   if (!frames) return tl::unexpected(frames.error());
+  if (auto ok = check_space(output.folder, output, output_size(shoot), (*frames)->to_make()); !ok)
+    return tl::unexpected(ok.error());
   Sink* const sinks[] = {frames->get()};
   develop_pass(*plan, sinks, work);
   ExportReport report = (*frames)->finish(work.stop());

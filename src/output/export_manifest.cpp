@@ -1,7 +1,13 @@
 #include "output/export_manifest.h"
 
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
 #include <nlohmann/json.hpp>
 
+#include "base/cache.h"
 #include "base/text.h"
 
 namespace tsukimi {
@@ -9,60 +15,132 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 namespace {
 
-constexpr const char* kManifest = "tsukimi-export.json";
 constexpr const char* kFormat = "tsukimi export";
-constexpr int kEngine = 5;  // raise when the same settings give other pixels
+constexpr int kSchema = 2;
+constexpr int kEngine = 6;  // raise when the same settings give other bytes
+
+bool is_text(const json& j, const char* key) { return j.contains(key) && j[key].is_string(); }
+bool is_whole(const json& j, const char* key) {
+  return j.contains(key) && j[key].is_number_integer();
+}
+
+std::string line(const json& j) {
+  return j.dump(-1, ' ', false, json::error_handler_t::replace) + "\n";
+}
+
+bool is_head(const std::string& text) {
+  const json j = json::parse(text, nullptr, false);
+  return j.is_object() && is_text(j, "format") && j["format"] == kFormat;
+}
+
+void read_line(const std::string& text, Manifest& into) {
+  const json j = json::parse(text, nullptr, false);
+  if (!j.is_object()) return;
+  if (is_text(j, "pattern") && is_text(j, "extension") && is_whole(j, "first") &&
+      is_whole(j, "count")) {
+    PlannedFiles plan{from_json_name(j["pattern"]), j["extension"], j["first"], j["count"]};
+    if (plan.count >= 0 && plan.first >= 0) into.plans.push_back(std::move(plan));
+    return;
+  }
+  if (!is_text(j, "file") || !is_text(j, "recipe") || !is_whole(j, "bytes")) return;
+  MadeFile made;
+  made.recipe = j["recipe"];
+  made.stamp.bytes = j["bytes"].get<std::uint64_t>();
+  if (is_whole(j, "number")) made.number = j["number"];
+  if (is_text(j, "sources")) made.sources = j["sources"];
+  if (is_text(j, "sum")) made.sum = j["sum"];
+  if (is_whole(j, "inode")) made.stamp.inode = j["inode"].get<std::uint64_t>();
+  if (is_whole(j, "modified")) made.stamp.modified = j["modified"];
+  if (is_whole(j, "born")) made.stamp.born = j["born"];
+  into.files[from_json_name(j["file"])] = std::move(made);
+}
+
+// The bytes of a new manifest, or what is to be added to one.
+std::string lines_of(const Manifest& more) {
+  std::string out;
+  for (const PlannedFiles& p : more.plans)
+    out += line({{"pattern", to_json_name(p.pattern)},
+                 {"extension", p.extension},
+                 {"first", p.first},
+                 {"count", p.count}});
+  for (const auto& [name, made] : more.files)
+    out += line({{"file", to_json_name(name)},
+                 {"number", made.number},
+                 {"recipe", made.recipe},
+                 {"sources", made.sources},
+                 {"sum", made.sum},
+                 {"bytes", made.stamp.bytes},
+                 {"inode", made.stamp.inode},
+                 {"modified", made.stamp.modified},
+                 {"born", made.stamp.born}});
+  return out;
+}
+
+int append(int fd, const std::string& text) {
+  // After a line that was cut off a new one begins.
+  char last = '\n';
+  const auto size = ::lseek(fd, 0, SEEK_END);
+  if (size > 0 && ::pread(fd, &last, 1, size - 1) != 1) return errno;
+  const std::string all = (last == '\n' ? "" : "\n") + text;
+  if (const int code =
+          write_all(fd, {reinterpret_cast<const std::uint8_t*>(all.data()), all.size()});
+      code != 0) {
+    // Half a line says nothing, but a full disk need not keep it.
+    if (size >= 0 && ::ftruncate(fd, size) != 0) return errno;
+    return code;
+  }
+  return ::fsync(fd) == 0 ? 0 : errno;
+}
 
 }  // namespace
 
 Result<Manifest> read_manifest(const fs::path& folder) {
   Manifest out;
-  const fs::path file = folder / kManifest;
+  const fs::path file = folder / kManifestName;
   if (!stamp_of(file)) return out;
-  const auto bytes = read_file(file, 512u << 20);
+  const auto bytes = read_file(file, 1u << 30);
   if (!bytes) return tl::unexpected(bytes.error());
-  const json j = json::parse(bytes->begin(), bytes->end(), nullptr, false);
-  if (!j.is_object() || !j.contains("format") || j["format"] != kFormat || !j.contains("frames") ||
-      !j["frames"].is_object())
-    return fail(file.string() +
-                " is damaged, or was not made by an export. Nothing was written; "
-                "move it away or choose another folder.");
-  for (const auto& [name, value] : j["frames"].items()) {
-    const json& entry = value;
-    // An entry that makes no sense is none: its file is made anew if it is there to be replaced.
-    auto whole = [&](const char* key) {
-      return entry.contains(key) && entry[key].is_number_integer();
-    };
-    if (!entry.is_object() || !entry.contains("recipe") || !entry["recipe"].is_string() ||
-        !whole("bytes"))
-      continue;
-    MadeFile made{entry["recipe"], {entry["bytes"].get<std::uint64_t>()}};
-    if (whole("inode")) made.stamp.inode = entry["inode"];
-    if (whole("modified")) made.stamp.modified = entry["modified"];
-    if (whole("born")) made.stamp.born = entry["born"];
-    out[from_json_name(name)] = made;
+  if (bytes->empty()) return out;  // begun, and cut off at once
+  bool first = true;
+  for (auto at = bytes->begin(); at != bytes->end();) {
+    const auto end = std::find(at, bytes->end(), '\n');
+    const std::string text(at, end);
+    if (first && !is_head(text))
+      return fail(file.string() +
+                  " is damaged, or was not made by an export. Nothing was written; "
+                  "move it away or choose another folder.");
+    if (!first) read_line(text, out);
+    first = false;
+    at = end == bytes->end() ? end : end + 1;
   }
   return out;
 }
 
-Result<void> write_manifest(const fs::path& folder, const Manifest& manifest) {
-  json frames = json::object();
-  for (const auto& [name, made] : manifest)
-    frames[to_json_name(name)] = {{"recipe", made.recipe},
-                                  {"bytes", made.stamp.bytes},
-                                  {"inode", made.stamp.inode},
-                                  {"modified", made.stamp.modified},
-                                  {"born", made.stamp.born}};
-  return write_document(folder / kManifest,
-                        json{{"format", kFormat}, {"frames", frames}}.dump(
-                            1, ' ', false, json::error_handler_t::replace) +
-                            "\n",
-                        kFormat);
+Result<void> add_to_manifest(const fs::path& folder, const Manifest& more) {
+  const fs::path file = folder / kManifestName;
+  const auto there = stamp_of(file);
+  const std::string head =
+      there && there->bytes > 0 ? "" : line({{"format", kFormat}, {"schema", kSchema}});
+  const int fd = ::open(file.c_str(), O_RDWR | O_CREAT | O_APPEND | O_CLOEXEC | O_NOFOLLOW, 0666);
+  const int code = fd < 0 ? errno : append(fd, head + lines_of(more));
+  if (fd >= 0) ::close(fd);
+  if (code != 0) return fail(file.string() + " cannot be written: " + std::strerror(code) + ".");
+  if (!there) return sync_folder(folder);
+  return {};
 }
 
 std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how) {
-  return "e" + std::to_string(kEngine) + " " + text_of(recipe) +
-         (how.format == FileFormat::jpeg ? " jpeg " + std::to_string(how.quality) : " tiff16");
+  std::string out = "e" + std::to_string(kEngine) + " " + text_of(recipe) + " " +
+                    info(how.format).name + " " + info(how.space).name;
+  if (how.format == FileFormat::jpeg)
+    out += " " + std::to_string(how.quality) + (how.chroma == Chroma::full ? " 444" : " 420");
+  if (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16)
+    out += std::string(" ") + name_of(how.compression);
+  if (!how.copyright.empty()) out += " by " + how.copyright;
+  if (!how.location) out += " nowhere";
+  return out;
 }
+
+std::string hash_of(const std::string& recipe) { return cache_name(recipe); }
 
 }  // namespace tsukimi

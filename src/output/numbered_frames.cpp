@@ -1,7 +1,9 @@
 #include "output/numbered_frames.h"
 
+#include <algorithm>
 #include <variant>
 
+#include "base/copy.h"
 #include "base/text.h"
 #include "develop/display.h"
 #include "folder/originals.h"
@@ -18,39 +20,63 @@ constexpr std::chrono::milliseconds kFlushAfter{2000};
 
 using Ready = std::variant<Encoded8, Encoded16>;
 
-Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how,
-                                 const FilmRecipe& recipe, const Ready& picture) {
+Ready ready_for(const ExportSettings& how, const Image& picture) {
+  if (how.format == FileFormat::exr) return to_half(picture, how.space);
+  if (info(how.format).bits == 16) return encode16(picture, how.space);
+  return encode8(picture, how.space);
+}
+
+PictureFacts facts_of(const ExportSettings& how, const FilmRecipe& recipe) {
   // Of a made frame the capture's facts are its neighbour's, but for the moment.
-  FrameInfo info = recipe.first().source.info;
-  info.time = recipe.time;
-  const std::string note = recipe.how == Composition::between
-                               ? "Made from " + printable(info.file) + " and " +
-                                     printable(recipe.takes[1].picture.source.info.file)
-                               : std::string();
-  if (const auto* deep = std::get_if<Encoded16>(&picture))
-    return StagedFile::write(path, [&](int fd) { return write_tiff16(fd, *deep, info, note); });
-  auto bytes = encode_jpeg(std::get<Encoded8>(picture), how.quality).and_then([&](Bytes b) {
-    return with_metadata(std::move(b), info, recipe.first().placement.size, note);
-  });
+  PictureFacts facts{recipe.first().source.info, {}, how.copyright, how.space};
+  facts.frame.time = recipe.time;
+  if (!how.location) facts.frame.location.reset();
+  if (recipe.how == Composition::between)
+    facts.note = "Made from " + printable(facts.frame.file) + " and " +
+                 printable(recipe.takes[1].picture.source.info.file);
+  return facts;
+}
+
+Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how,
+                                 const PictureFacts& facts, const Ready& picture) {
+  const auto* deep = std::get_if<Encoded16>(&picture);
+  const auto* plain = std::get_if<Encoded8>(&picture);
+  if (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16)
+    return StagedFile::write(path, [&](int fd) {
+      return deep ? write_tiff(fd, *deep, how.compression, facts)
+                  : write_tiff(fd, *plain, how.compression, facts);
+    });
+  const Result<Bytes> bytes = how.format == FileFormat::exr     ? encode_exr(*deep, facts)
+                              : how.format == FileFormat::png16 ? encode_png(*deep, facts)
+                              : how.format == FileFormat::png8
+                                  ? encode_png(*plain, facts)
+                                  : encode_jpeg(*plain, how.quality, how.chroma, &facts);
   if (!bytes) return tl::unexpected(bytes.error());
   return StagedFile::write(path, [&](int fd) { return write_all(fd, *bytes); });
 }
 
-bool is_whole(const fs::path& folder, const std::string& name, const std::string& recipe,
-              const Manifest& manifest) {
-  const auto made = manifest.find(name);
-  const auto there = stamp_of(folder / name);
-  return made != manifest.end() && there && made->second.recipe == recipe &&
-         made->second.stamp.same_file(*there);
+// With the values that the frame was developed with, but those at their presets.
+Result<StagedFile> write_sidecar(const fs::path& path, const PictureFacts& facts,
+                                 const FilmRecipe& recipe) {
+  const PictureRecipe& picture = recipe.first();
+  std::vector<std::pair<std::string, double>> values;
+  for (const auto& row : picture.look.kind.rows())
+    if (picture.look[row.id] != row.preset) values.emplace_back(row.name, picture.look[row.id]);
+  values.emplace_back("levelled_stops", picture.light.stops);
+  const std::string text = xmp_packet(facts, picture.placement.size, values);
+  return StagedFile::write(path, [&](int fd) {
+    return write_all(fd, {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+  });
 }
 
-// Counts what is there now, by what the manifest on the disk says of it.
-int count_whole(const fs::path& folder, const std::map<std::string, std::string>& recipes) {
-  const auto manifest = read_manifest(folder);
-  if (!manifest) return 0;
-  int n = 0;
-  for (const auto& [name, recipe] : recipes) n += is_whole(folder, name, recipe, *manifest);
-  return n;
+// Checksums of the originals; of one that is gone meanwhile, nothing.
+std::string sources_of(const FilmRecipe& recipe) {
+  std::string out;
+  for (const Take& t : recipe.takes) {
+    const auto sum = file_checksum(t.picture.source.folder / t.picture.source.info.file);
+    out += (out.empty() ? "" : " ") + sum.value_or("-");
+  }
+  return out;
 }
 
 }  // namespace
@@ -67,7 +93,8 @@ Result<std::unique_ptr<NumberedFrames>> NumberedFrames::open(const ExportSetting
                                                              const fs::path& originals,
                                                              const ExportPlan& plan,
                                                              bool overwrite) {
-  if (auto ok = check_pattern(how.pattern, plan.film); !ok) return tl::unexpected(ok.error());
+  if (auto ok = check_pattern(how.pattern, how.first_number + plan.film - 1); !ok)
+    return tl::unexpected(ok.error());
   if (how.folder.empty()) return fail("No folder to export to was chosen.");
   std::error_code ec;
   const fs::path folder = fs::absolute(how.folder, ec);
@@ -87,45 +114,80 @@ Result<std::unique_ptr<NumberedFrames>> NumberedFrames::open(const ExportSetting
   return sink;
 }
 
+NumberedFrames::Parts NumberedFrames::parts_of(const PlannedFrame& frame) const {
+  const std::string name = numbered_name(how_.pattern, frame.number + how_.first_number - 1),
+                    recipe = export_recipe(frame.recipe, how_);
+  Parts out{{name + info(how_.format).extension, hash_of(recipe)}};
+  if (how_.sidecars) out.push_back({name + ".xmp", hash_of("beside " + recipe), true});
+  return out;
+}
+
+bool NumberedFrames::is_whole(const Part& part, const Manifest& manifest) const {
+  const auto made = manifest.files.find(part.name);
+  const auto there = stamp_of(folder_ / part.name);
+  return made != manifest.files.end() && there && made->second.recipe == part.recipe &&
+         made->second.stamp.same_file(*there);
+}
+
+// What is there now, by what the manifest on the disk says of it.
+int NumberedFrames::count_whole() const {
+  const auto manifest = read_manifest(folder_);
+  if (!manifest) return 0;
+  return static_cast<int>(std::ranges::count_if(all_, [&](const auto& frame) {
+    return std::ranges::all_of(frame.second,
+                               [&](const Part& part) { return is_whole(part, *manifest); });
+  }));
+}
+
 Result<void> NumberedFrames::plan_names(const ExportPlan& plan) {
   report_.total = static_cast<int>(plan.frames.size());
   for (const auto& frame : plan.frames) {
-    Job job;
-    job.name = numbered_name(how_.pattern, frame.number) +
-               (how_.format == FileFormat::jpeg ? ".jpg" : ".tif");
-    job.recipe = export_recipe(frame.recipe, how_);
-    recipes_[job.name] = job.recipe;
-    if (is_whole(folder_, job.name, job.recipe, manifest_)) {
-      ++report_.kept;
-      continue;
+    Parts& parts = all_[frame.number] = parts_of(frame);
+    Parts missing;
+    for (Part& part : parts) {
+      if (is_whole(part, manifest_)) continue;
+      const auto made = manifest_.files.find(part.name);
+      if (const auto there = stamp_of(folder_ / part.name); there && made != manifest_.files.end())
+        // One of ours that a crash cut short. Whatever else became of it, somebody wanted it so.
+        part.ours = made->second.recipe == part.recipe && made->second.stamp.same_birth(*there) &&
+                    there->bytes < made->second.stamp.bytes;
+      std::error_code ec;
+      if (!overwrite_ && !part.ours && fs::exists(fs::symlink_status(folder_ / part.name, ec)))
+        return fail(printable((folder_ / part.name).string()) +
+                        " is there already and was made from something else; nothing was written. "
+                        "Choose another folder or name, or ask for files to be replaced.",
+                    ErrorCode::exists);
+      missing.push_back(part);
     }
-    const auto made = manifest_.find(job.name);
-    if (const auto there = stamp_of(folder_ / job.name); there && made != manifest_.end())
-      // One of ours that a crash cut short. Whatever else became of it, somebody wanted it so.
-      job.ours = made->second.recipe == job.recipe && made->second.stamp.same_birth(*there) &&
-                 there->bytes < made->second.stamp.bytes;
-    std::error_code ec;
-    if (!overwrite_ && !job.ours && fs::exists(fs::symlink_status(folder_ / job.name, ec)))
-      return fail(printable((folder_ / job.name).string()) +
-                      " is there already and was made from something else; nothing was written. "
-                      "Choose another folder or name, or ask for files to be replaced.",
-                  ErrorCode::exists);
-    jobs_[frame.number] = std::move(job);
+    if (missing.empty())
+      ++report_.kept;
+    else
+      jobs_[frame.number] = std::move(missing);
   }
-  return {};
+  if (plan.frames.empty()) return {};
+  // What is asked for stands in the manifest before anything is made: so it can be told what lacks.
+  PlannedFiles asked{how_.pattern, info(how_.format).extension,
+                     plan.frames.front().number + how_.first_number - 1, report_.total};
+  if (std::ranges::count(manifest_.plans, asked) > 0) return {};
+  return add_to_manifest(folder_, {{}, {asked}});
 }
 
 Sink::Rest NumberedFrames::put(int number, const FilmRecipe& recipe, const Image& picture) {
-  auto encoded = std::make_shared<Ready>();
-  if (how_.format == FileFormat::tiff16)
-    *encoded = to_srgb16(picture);
-  else
-    *encoded = to_srgb8(picture);
-  return [this, &job = jobs_.at(number), &recipe, encoded] {
-    if (broken_) return;
-    auto file = write_picture(folder_ / job.name, how_, recipe, *encoded);
-    if (!file) return fails(file.error().message);
-    waiting_.push_back({&job, std::move(*file)});
+  const Parts& parts = jobs_.at(number);
+  auto ready = std::make_shared<Ready>();
+  if (!parts.front().sidecar) *ready = ready_for(how_, picture);
+  return [this, number, &parts, &recipe, ready] {
+    const PictureFacts facts = facts_of(how_, recipe);
+    const std::string sources = sources_of(recipe);
+    for (const Part& part : parts) {
+      if (broken_) return;
+      auto file = part.sidecar ? write_sidecar(folder_ / part.name, facts, recipe)
+                               : write_picture(folder_ / part.name, how_, facts, *ready);
+      if (!file) return fails(file.error().message);
+      auto sum = file_checksum(file->temporary());
+      if (!sum) return fails(sum.error().message);
+      waiting_.push_back({number, &part, std::move(*file), sources, std::move(*sum)});
+    }
     const auto now = std::chrono::steady_clock::now();
     if (static_cast<int>(waiting_.size()) < kFlushEvery && now - flushed_ < kFlushAfter) return;
     flush();
@@ -135,26 +197,26 @@ Sink::Rest NumberedFrames::put(int number, const FilmRecipe& recipe, const Image
 
 void NumberedFrames::miss(int number, const Error& why) {
   if (broken_) return;
-  report_.problems.push_back(why.message + " Number " + printable(jobs_.at(number).name) +
+  report_.problems.push_back(why.message + " Number " + printable(jobs_.at(number).front().name) +
                              " is left free for it.");
   ++left_free_;
 }
 
 bool NumberedFrames::flush() {
   if (waiting_.empty()) return true;
-  Manifest next = manifest_;
+  Manifest made;
   for (auto& w : waiting_) {
     if (auto safe = w.file.sync(); !safe) {
       fails(safe.error().message);
       waiting_.clear();  // after an error nobody knows which of them are on the disk
       return false;
     }
-    next[w.job->name] = {w.job->recipe, w.file.stamp()};
+    made.files[w.part->name] = {w.number + how_.first_number - 1, w.part->recipe, w.sources, w.sum,
+                                w.file.stamp()};
   }
-  if (auto ok = write_manifest(folder_, next); !ok) return fails(ok.error().message), false;
-  manifest_ = std::move(next);
+  if (auto ok = add_to_manifest(folder_, made); !ok) return fails(ok.error().message), false;
   for (auto& w : waiting_)
-    if (auto ok = w.file.give_name(overwrite_ || w.job->ours ? IfExists::replace : IfExists::keep);
+    if (auto ok = w.file.give_name(overwrite_ || w.part->ours ? IfExists::replace : IfExists::keep);
         !ok)
       fails(ok.error().message);
   waiting_.clear();
@@ -170,7 +232,7 @@ ExportReport NumberedFrames::finish(bool cancelled) {
   // When there is no room left even for the manifest, the last frames make room.
   while (!flush() && !waiting_.empty()) waiting_.pop_back();
   ExportReport report = report_;
-  const int safe = count_whole(folder_, recipes_);
+  const int safe = count_whole();
   const int expected = report.kept + static_cast<int>(jobs_.size()) - left_free_;
   report.cancelled = cancelled;
   report.kept = std::min(report.kept, safe);

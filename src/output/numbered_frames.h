@@ -32,6 +32,7 @@ class NumberedFrames : public Sink {
                                                       const std::filesystem::path& originals,
                                                       const ExportPlan& plan, bool overwrite);
 
+  int to_make() const { return static_cast<int>(jobs_.size()); }  // how many frames
   bool has(int number) const override { return !jobs_.contains(number); }
   Rest put(int number, const FilmRecipe& recipe, const Image& picture) override;
   void miss(int number, const Error& why) override;
@@ -42,17 +43,25 @@ class NumberedFrames : public Sink {
   ExportReport finish(bool cancelled);
 
  private:
-  struct Job {
+  // A file of a frame: the picture, or what is told beside it.
+  struct Part {
     std::string name, recipe;
+    bool sidecar = false;
     bool ours = false;  // what stands under the name was made from the same, but is damaged
   };
   struct Waiting {
-    const Job* job;
+    int number;
+    const Part* part;
     StagedFile file;
+    std::string sources, sum;
   };
+  using Parts = std::vector<Part>;
   NumberedFrames(const ExportSettings& how, std::filesystem::path folder, bool overwrite,
                  FolderLock lock, Manifest manifest);
+  Parts parts_of(const PlannedFrame& frame) const;
   Result<void> plan_names(const ExportPlan& plan);
+  bool is_whole(const Part& part, const Manifest& manifest) const;
+  int count_whole() const;
   bool flush();
   void fails(const std::string& why);
 
@@ -61,8 +70,8 @@ class NumberedFrames : public Sink {
   const bool overwrite_;
   const FolderLock lock_;
   Manifest manifest_;
-  std::map<int, Job> jobs_;                     // what is to be made, by number
-  std::map<std::string, std::string> recipes_;  // of all frames of the plan, by name
+  std::map<int, Parts> jobs_;  // what is to be made, by number in the film
+  std::map<int, Parts> all_;   // of all frames of the plan
   ExportReport report_;
   std::vector<Waiting> waiting_;
   int left_free_ = 0;

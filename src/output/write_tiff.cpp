@@ -3,8 +3,10 @@
 
 #include <algorithm>
 #include <cerrno>
+#include <cmath>
 
 #include "output/encode.h"
+#include "output/profile.h"
 #include "output/rational.h"
 
 namespace tsukimi {
@@ -22,11 +24,14 @@ void set(TIFF* tif, std::uint32_t tag, double positive) {
 }
 
 // What the camera noted; gives the place of the directory.
-bool write_exif(TIFF* tif, const FrameInfo& frame, const std::string& time, std::uint64_t& place) {
+bool write_exif(TIFF* tif, const PictureFacts& facts, const std::string& time,
+                std::uint64_t& place) {
+  const FrameInfo& frame = facts.frame;
   if (TIFFCreateEXIFDirectory(tif) != 0) return false;
   const std::uint8_t version[4] = {'0', '2', '3', '2'};  // so that the directory is never empty
   TIFFSetField(tif, EXIFTAG_EXIFVERSION, version);
-  TIFFSetField(tif, EXIFTAG_COLORSPACE, 1);  // sRGB
+  constexpr int kIsSrgb = 1, kSeeProfile = 0xFFFF;
+  TIFFSetField(tif, EXIFTAG_COLORSPACE, facts.space == ColourSpace::srgb ? kIsSrgb : kSeeProfile);
   const std::uint8_t flashpix[4] = {'0', '1', '0', '0'};
   TIFFSetField(tif, EXIFTAG_FLASHPIXVERSION, flashpix);
   set(tif, EXIFTAG_LENSMODEL, frame.lens);
@@ -69,23 +74,63 @@ bool tidy_rationals(int fd, std::uint64_t directory, const FrameInfo& frame) {
   return true;
 }
 
-bool write_picture(TIFF* tif, const Encoded16& picture) {
-  const std::size_t row = static_cast<std::size_t>(picture.width) * 6;
+// Where the camera stood; gives the place of the directory.
+bool write_location(TIFF* tif, const Location& at, std::uint64_t& place) {
+  if (TIFFCreateGPSDirectory(tif) != 0) return false;
+  const std::uint8_t version[4] = {2, 3, 0, 0};
+  TIFFSetField(tif, GPSTAG_VERSIONID, version);
+  auto degrees = [&](std::uint32_t side_tag, std::uint32_t tag, double v, const char* sides) {
+    const char side[2] = {sides[v < 0], 0};
+    const auto hundredths = std::lround(std::fabs(v) * 360000);
+    const double parts[3] = {static_cast<double>(hundredths / 360000),
+                             static_cast<double>(hundredths / 6000 % 60),
+                             static_cast<double>(hundredths % 6000) / 100};
+    TIFFSetField(tif, side_tag, side);
+    TIFFSetField(tif, tag, parts);
+  };
+  degrees(GPSTAG_LATITUDEREF, GPSTAG_LATITUDE, at.latitude, "NS");
+  degrees(GPSTAG_LONGITUDEREF, GPSTAG_LONGITUDE, at.longitude, "EW");
+  if (at.altitude) {
+    TIFFSetField(tif, GPSTAG_ALTITUDEREF, *at.altitude < 0 ? 1 : 0);
+    TIFFSetField(tif, GPSTAG_ALTITUDE, std::fabs(*at.altitude));
+  }
+  if (!TIFFWriteCustomDirectory(tif, &place)) return false;
+  TIFFFreeDirectory(tif);
+  return TIFFCreateDirectory(tif) == 0;
+}
+
+template <typename T>
+bool write_rows(TIFF* tif, const Encoded<T>& picture, Compression compression) {
+  const std::size_t row = static_cast<std::size_t>(picture.width) * 3 * sizeof(T);
+  Bytes strip;  // a predictor changes what it is given
   for (int y = 0; y < picture.height; y += kRowsPerStrip) {
     const int rows = std::min(kRowsPerStrip, picture.height - y);
-    // Uncompressed in the machine's own byte order: as it is in memory.
-    if (TIFFWriteRawStrip(tif, static_cast<std::uint32_t>(y / kRowsPerStrip),
-                          const_cast<std::uint16_t*>(picture.row(y)),
-                          static_cast<tmsize_t>(row * rows)) < 0)
-      return false;
+    const auto number = static_cast<std::uint32_t>(y / kRowsPerStrip);
+    const auto* from = reinterpret_cast<const std::uint8_t*>(picture.row(y));
+    const std::size_t bytes = row * static_cast<std::size_t>(rows);
+    if (compression == Compression::none) {
+      // In the machine's own byte order: as it is in memory.
+      if (TIFFWriteRawStrip(tif, number, const_cast<std::uint8_t*>(from),
+                            static_cast<tmsize_t>(bytes)) < 0)
+        return false;
+    } else {
+      strip.assign(from, from + bytes);
+      if (TIFFWriteEncodedStrip(tif, number, strip.data(), static_cast<tmsize_t>(bytes)) < 0)
+        return false;
+    }
   }
   return true;
 }
 
-}  // namespace
+void set_compression(TIFF* tif, Compression compression) {
+  const std::uint16_t codes[] = {COMPRESSION_NONE, COMPRESSION_LZW, COMPRESSION_ADOBE_DEFLATE};
+  TIFFSetField(tif, TIFFTAG_COMPRESSION, codes[static_cast<int>(compression)]);
+  if (compression != Compression::none) TIFFSetField(tif, TIFFTAG_PREDICTOR, PREDICTOR_HORIZONTAL);
+}
 
-int write_tiff16(int fd, const Encoded16& picture, const FrameInfo& frame,
-                 const std::string& note) {
+template <typename T>
+int write(int fd, const Encoded<T>& picture, Compression compression, const PictureFacts& facts) {
+  const FrameInfo& frame = facts.frame;
   static const bool silent = [] {
     TIFFSetErrorHandler(quiet);
     TIFFSetWarningHandler(quiet);
@@ -102,30 +147,33 @@ int write_tiff16(int fd, const Encoded16& picture, const FrameInfo& frame,
   }
   std::string time = frame.time > 0 ? format_time(frame.time) : "";  // 2031-10-04 18:42:20.00
   if (!time.empty()) time[4] = time[7] = ':';
-  std::uint64_t exif = 0;
-  bool good = write_exif(tif, frame, time, exif);
+  std::uint64_t exif = 0, location = 0;
+  bool good = write_exif(tif, facts, time, exif);
+  if (good && frame.location) good = write_location(tif, *frame.location, location);
   if (good) {
-    const auto& icc = srgb_profile();
+    const auto& icc = icc_profile(facts.space);
     TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(picture.width));
     TIFFSetField(tif, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(picture.height));
-    TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 16);
+    TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 8 * sizeof(T));
     TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, 3);
     TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
     TIFFSetField(tif, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
-    TIFFSetField(tif, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
+    set_compression(tif, compression);
     TIFFSetField(tif, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
     TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, kRowsPerStrip);
     TIFFSetField(tif, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
     TIFFSetField(tif, TIFFTAG_EXIFIFD, exif);
+    if (location) TIFFSetField(tif, TIFFTAG_GPSIFD, location);
     set(tif, TIFFTAG_SOFTWARE, "Tsukimi");
-    set(tif, TIFFTAG_IMAGEDESCRIPTION, note);
+    set(tif, TIFFTAG_IMAGEDESCRIPTION, facts.note);
+    set(tif, TIFFTAG_COPYRIGHT, facts.copyright);
     TIFFSetField(tif, TIFFTAG_XRESOLUTION, 72.0);
     TIFFSetField(tif, TIFFTAG_YRESOLUTION, 72.0);
     TIFFSetField(tif, TIFFTAG_RESOLUTIONUNIT, RESUNIT_INCH);
     set(tif, TIFFTAG_MAKE, frame.maker);
     set(tif, TIFFTAG_MODEL, frame.camera);
     if (!time.empty()) set(tif, TIFFTAG_DATETIME, time.substr(0, 19));
-    good = write_picture(tif, picture) && TIFFFlush(tif) == 1;
+    good = write_rows(tif, picture, compression) && TIFFFlush(tif) == 1;
   }
   const int code = errno;
   TIFFClose(tif);
@@ -133,6 +181,17 @@ int write_tiff16(int fd, const Encoded16& picture, const FrameInfo& frame,
   errno = 0;
   if (!tidy_rationals(fd, exif, frame)) return errno != 0 ? errno : EIO;
   return 0;
+}
+
+}  // namespace
+
+int write_tiff(int fd, const Encoded8& picture, Compression compression,
+               const PictureFacts& facts) {
+  return write(fd, picture, compression, facts);
+}
+int write_tiff(int fd, const Encoded16& picture, Compression compression,
+               const PictureFacts& facts) {
+  return write(fd, picture, compression, facts);
 }
 
 }  // namespace tsukimi

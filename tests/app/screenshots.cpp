@@ -151,8 +151,9 @@ int main(int argc, char** argv) {
   shot("framing", 4, 150);
   shot("export", 5, 178, [&] {
     w.session().document.edit("export", [](tsukimi::Shoot& s) {
-      s.decisions.output = {
-          "/home/you/film/harbour", "harbour_#####", tsukimi::FileFormat::tiff16, 92, {}};
+      s.decisions.output = {.folder = "/home/you/film/harbour",
+                            .pattern = "{shoot}_#####",
+                            .format = tsukimi::FileFormat::tiff16};
     });
   });
   // A dialog over the window.

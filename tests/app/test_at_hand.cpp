@@ -348,12 +348,15 @@ TEST_F(Playing, GoesOnWhileARulerIsDragged) {
   key(Qt::Key_Space);
   QElapsedTimer clock;
   clock.start();
-  for (int i = 0; clock.elapsed() < 1000; ++i) {
+  // Also where no picture can be made in time.
+  int most = 0;
+  for (int i = 0; clock.elapsed() < 20000 && most <= 12; ++i) {
     session->look.set_value(Param::exposure, 0.01 * (i % 50), "drag");
     QTest::qWait(16);
+    most = std::max(most, session->playhead.frame());
   }
   EXPECT_TRUE(w->transport().playing());
-  EXPECT_GT(session->playhead.frame(), 12);
+  EXPECT_GT(most, 12);
   key(Qt::Key_Space);
 }
 

@@ -270,7 +270,11 @@ TEST(ExportQueueTest, JobsRunOneAfterTheOther) {
     Shoot copy = shoot;
     copy.decisions.in = in;
     copy.decisions.out = out;
-    copy.decisions.output = {folder.string(), "q_##", FileFormat::jpeg, 80, {60, 40}};
+    copy.decisions.output = {.folder = folder.string(),
+                             .pattern = "q_##",
+                             .format = FileFormat::jpeg,
+                             .quality = 80,
+                             .size = {60, 40}};
     queue.add({copy, {}, false, [&ended, number, in, out](const Result<ExportReport>& report) {
                  EXPECT_EQ(report.has_value(), number != 2);
                  if (report) {

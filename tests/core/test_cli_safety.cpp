@@ -117,7 +117,7 @@ TEST(CliSafety, WhatMakesNoSenseIsOneLineThatNamesTheFile) {
           std::string(249, 'n') + "## --format jpeg --frames 0-0");
   EXPECT_EQ(r.code, 0) << r.err;
   fs::create_directories(c.dir / "m");
-  std::ofstream(c.dir / "m" / "tsukimi-export.json")
+  std::ofstream(c.dir / "m" / "tsukimi-export.jsonl")
       << R"({"format":"tsukimi export","frames":{"a":{"recipe":5}}})";
   EXPECT_EQ(run(c.export_to("m")).code, 0);
   // A shoot file of 60 GB, all of it a hole.
@@ -220,7 +220,7 @@ TEST(CliSafety, AKilledExportLeavesNothingForGood) {
   const auto r = run(c.export_to("o", "tiff16"));
   EXPECT_EQ(r.code, 0) << r.err;
   for (const auto& e : fs::directory_iterator(c.dir / "o"))
-    EXPECT_TRUE(e.path().extension() == ".tif" || e.path().filename() == "tsukimi-export.json")
+    EXPECT_TRUE(e.path().extension() == ".tif" || e.path().filename() == "tsukimi-export.jsonl")
         << e.path();
 }
 

@@ -355,7 +355,11 @@ TEST(ExportAside, WritesOneFrameForEveryPlaceInTheFilmAndMarksTheMade) {
   TempDir dir;
   Shoot s = open_twenty();
   set_aside(s, {5, 10, 11, 12, 13}, true);
-  s.decisions.output = {(dir / "out").string(), "f_##", FileFormat::jpeg, 90, {120, 80}};
+  s.decisions.output = {.folder = (dir / "out").string(),
+                        .pattern = "f_##",
+                        .format = FileFormat::jpeg,
+                        .quality = 90,
+                        .size = {120, 80}};
   const auto report = export_frames(s, {}, {}, false);
   ASSERT_TRUE(report) << report.error().message;
   EXPECT_EQ(report->written, 16);

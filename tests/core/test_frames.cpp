@@ -214,7 +214,8 @@ TEST(Stills, SixteenBitTiffComesBackLinear) {
     for (int y = 0; y < 40; ++y)
       for (int x = 0; x < 64; ++x) p.at(x, y) = 0.02f + 0.9f * x / 64;
   ASSERT_TRUE(write_file(
-      dir / "a.tif", [&](int fd) { return write_tiff16(fd, to_srgb16(image), {}); },
+      dir / "a.tif",
+      [&](int fd) { return write_tiff(fd, to_srgb16(image), Compression::none, {}); },
       IfExists::keep));
   const auto frame = read_frame(dir / "a.tif");
   ASSERT_TRUE(frame) << frame.error().message;

@@ -86,7 +86,11 @@ TEST(ShootFile, EverythingComesBack) {
   s.decisions.fps = 25;
   s.decisions.in = 1;
   s.decisions.out = 8;
-  s.decisions.output = {(dir / "out").string(), "a_####", FileFormat::tiff16, 80, {320, 180}};
+  s.decisions.output = {.folder = (dir / "out").string(),
+                        .pattern = "a_####",
+                        .format = FileFormat::tiff16,
+                        .quality = 80,
+                        .size = {320, 180}};
   ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi"));
   const auto back = open_shoot(dir / "x.tsukimi");
   ASSERT_TRUE(back) << back.error().message;
@@ -316,7 +320,10 @@ class Export : public ::testing::Test {
   LightPlan plan;
 
   Export() {
-    shoot.decisions.output = {(dir / "out").string(), "h_####", FileFormat::jpeg, 90, {}};
+    shoot.decisions.output = {.folder = (dir / "out").string(),
+                              .pattern = "h_####",
+                              .format = FileFormat::jpeg,
+                              .quality = 90};
   }
   Result<ExportReport> run(ExportRange range = {}, bool overwrite = false, Work work = {}) {
     return export_frames(shoot, plan, range, overwrite, work);
@@ -440,7 +447,7 @@ TEST_F(Export, ACrashIsMadeGood) {
   const auto out = dir / "out";
   const auto whole = *read_file(out / "h_0005.jpg");
   Manifest manifest = *read_manifest(out);
-  ASSERT_EQ(manifest.size(), 10u);
+  ASSERT_EQ(manifest.files.size(), 10u);
   fs::resize_file(out / "h_0005.jpg", 100);
   for (int i = 8; i <= 10; ++i) fs::remove(out / (numbered_name("h_####", i) + ".jpg"));
   std::ofstream(out / ".tsukimi-999999999-3.part") << "half a frame";  // of nobody who is alive
@@ -452,8 +459,9 @@ TEST_F(Export, ACrashIsMadeGood) {
   EXPECT_EQ(files(".part"), 0);
   // A file that is not in the manifest is somebody else's.
   manifest = *read_manifest(out);
-  manifest.erase("h_0007.jpg");
-  ASSERT_TRUE(write_manifest(out, manifest));
+  manifest.files.erase("h_0007.jpg");
+  fs::remove(out / kManifestName);
+  ASSERT_TRUE(add_to_manifest(out, manifest));
   EXPECT_FALSE(run());
 }
 
@@ -470,8 +478,8 @@ TEST_F(Export, OnlyWhatWeWroteIsOurs) {
     fs::last_write_time(out / "h_0002.jpg",
                         fs::file_time_type::clock::now() + std::chrono::hours(1));
     Manifest manifest = *read_manifest(out);
-    manifest["h_0002.jpg"].stamp.inode = stamp_of(out / "h_0002.jpg")->inode;
-    ASSERT_TRUE(write_manifest(out, manifest));
+    manifest.files["h_0002.jpg"].stamp.inode = stamp_of(out / "h_0002.jpg")->inode;
+    ASSERT_TRUE(add_to_manifest(out, manifest));
     const auto r = run();
     ASSERT_FALSE(r) << size;
     EXPECT_EQ(r.error().code, ErrorCode::exists);
@@ -521,15 +529,19 @@ TEST_F(Export, TheSecondIntoOneFolderIsRefusedAndNamesTheFirst) {
 
 TEST_F(Export, AManifestThatMakesNoSenseHarmsNobody) {
   fs::create_directories(dir / "out");
-  const auto file = dir / "out" / "tsukimi-export.json";
-  std::ofstream(file) << R"({"format":"tsukimi export","frames":{"a":{"recipe":5},)"
-                         R"("h_0001.jpg":{"recipe":"x","bytes":-1},"b":7}})";
+  const auto file = dir / "out" / "tsukimi-export.jsonl";
+  std::ofstream(file) << R"({"format":"tsukimi export"}
+{"file":"a","recipe":5}
+{"file":"h_0001.jpg","recipe":"x","bytes":-1}
+[]
+{"pattern":7}
+{"file":"h_00)";
   EXPECT_TRUE(run({0, 1}));
   for (const char* foreign : {"my notes", R"({"frames":{}})", "[]"}) {
     std::ofstream(file) << foreign;
     const auto r = run();
     ASSERT_FALSE(r);
-    EXPECT_NE(r.error().message.find("tsukimi-export.json"), std::string::npos);
+    EXPECT_NE(r.error().message.find("tsukimi-export.jsonl"), std::string::npos);
     EXPECT_EQ(read_file(file)->size(), std::string(foreign).size());
   }
 }

@@ -48,9 +48,13 @@ void put(const fs::path& file, const std::uint8_t* data, std::size_t size) {
 }
 
 [[maybe_unused]] void manifest(const std::uint8_t* data, std::size_t size) {
-  put(folder() / "tsukimi-export.json", data, size);
-  if (const auto known = read_manifest(folder()))
-    if (!write_manifest(folder(), *known)) std::abort();
+  put(folder() / kManifestName, data, size);
+  if (const auto known = read_manifest(folder())) {
+    if (!add_to_manifest(folder(), *known)) std::abort();
+    // What was read and added once more says the same.
+    const auto again = read_manifest(folder());
+    if (!again || again->files != known->files) std::abort();
+  }
 }
 
 [[maybe_unused]] void cache(const std::uint8_t* data, std::size_t size) {

@@ -145,12 +145,32 @@ class ExportDrawer : public Drawer {
   void refresh() override;
 
  private:
+  using Change = std::function<void(ExportSettings&)>;
+  void set(const QString& text, const Change& change, const QString& gesture = {});
+  QHBoxLayout* line();  // of fields beside each other
+  template <typename Field>
+  Field* field(const char* name, const QString& accessible_name, const QString& tip = {});
+  // As it is typed, one step of undo for each time that the field is worked on.
+  void follow(QLineEdit* field, const QString& text, std::string ExportSettings::*part);
+  void add_files();
+  void add_format();
+  void add_size();
+  void add_facts();
+  void show_settings(const Shoot& shoot);
+  void show_summary(const Shoot& shoot);
+  void show_result();
+  void choose_folder();
+  void look_for_room(const std::string& folder);
   void start(bool overwrite);
-  QLineEdit *folder_, *pattern_;
+  std::string room_of_;         // the folder whose disk was asked
+  std::optional<double> room_;  // bytes free there, if it is known
+  TaskPtr looking_;
+  QLineEdit *folder_, *pattern_, *copyright_;
   int typing_ = 0;  // grows each time that a field is left
-  QComboBox *format_, *size_;
-  QSpinBox* quality_;
-  QLabel *summary_, *result_;
+  QComboBox *format_, *chroma_, *compression_, *space_, *size_;
+  QSpinBox *quality_, *first_number_, *width_, *height_, *long_edge_;
+  QCheckBox *sidecars_, *location_;
+  QLabel *names_, *pixels_, *summary_, *result_;
   QPushButton *export_, *replace_;
 };
 

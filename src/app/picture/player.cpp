@@ -6,6 +6,7 @@ namespace tsukimi::app {
 namespace {
 constexpr int kTick = 4;       // ms
 constexpr int kWindow = 1000;  // ms in which shown frames are counted
+constexpr int kStill = 400;    // ms without a picture in time, after which the playhead goes alone
 constexpr int kAhead = 36;     // steps that are looked ahead
 constexpr int kAtOnce = 10;    // pictures that are asked for at once
 }  // namespace
@@ -50,6 +51,7 @@ void Player::toggle() {
     measured_ = 0;
     version_ = session_.version();
     clock_.start();
+    shown_last_.start();
     shown_since_.start();
     made_since_.start();
     timer_.start(kTick);
@@ -132,7 +134,10 @@ void Player::tick() {
   if (!seen_ && !preview_.get(*frame, Rendering::live, false).isNull()) {
     seen_ = true;
     ++shown_;
+    shown_last_.start();
     session_.playhead.set_frame(*frame);
+  } else if (fresh && shown_last_.elapsed() > kStill) {
+    session_.playhead.set_frame(*frame);  // time goes on, whatever can be shown of it
   }
   if (shown_since_.elapsed() >= kWindow) {
     measured_ = 1000.0 * shown_ / static_cast<double>(shown_since_.restart());

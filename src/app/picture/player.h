@@ -42,6 +42,7 @@ class Player : public QObject {
   QElapsedTimer clock_, shown_since_, made_since_;
   qint64 step_ = -1;   // that was looked at last
   bool seen_ = false;  // its frame was shown
+  QElapsedTimer shown_last_;
   int shown_ = 0, made_ = 0;
   bool idle_ = false;  // for a moment since made_since_ there was nothing to be made
   double pace_ = 30;   // pictures that can be made in a second

@@ -1,0 +1,91 @@
+#include "document/export_settings.h"
+
+#include <array>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "base/text.h"
+#include "document/json_fields.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr std::array<FormatInfo, kFileFormats> kFormats{{
+    {"jpeg", "JPEG", ".jpg", 8},
+    {"tiff8", "TIFF, 8 bit", ".tif", 8},
+    {"tiff16", "TIFF, 16 bit", ".tif", 16},
+    {"png8", "PNG, 8 bit", ".png", 8},
+    {"png16", "PNG, 16 bit", ".png", 16},
+    {"exr", "OpenEXR, half float", ".exr", 16},
+}};
+constexpr const char* kChroma[] = {"444", "420"};
+constexpr const char* kCompression[] = {"none", "lzw", "deflate"};
+
+template <typename T>
+std::vector<std::string> names_of(const T& table) {
+  std::vector<std::string> out;
+  for (const auto& row : table) out.emplace_back(row.name);
+  return out;
+}
+
+std::vector<std::string> names_of_spaces() {
+  std::vector<std::string> out;
+  for (int s = 0; s < kColourSpaces; ++s) out.emplace_back(info(static_cast<ColourSpace>(s)).name);
+  return out;
+}
+
+}  // namespace
+
+const FormatInfo& info(FileFormat format) { return kFormats[static_cast<std::size_t>(format)]; }
+const char* name_of(Compression compression) {
+  return kCompression[static_cast<std::size_t>(compression)];
+}
+
+nlohmann::json to_json(const ExportSettings& s) {
+  return {{"folder", to_json_name(s.folder)},
+          {"pattern", to_json_name(s.pattern)},
+          {"first_number", s.first_number},
+          {"format", info(s.format).name},
+          {"quality", s.quality},
+          {"chroma", kChroma[static_cast<std::size_t>(s.chroma)]},
+          {"compression", name_of(s.compression)},
+          {"space", info(s.space).name},
+          {"size", nlohmann::json::array({s.size.width, s.size.height})},
+          {"long_edge", s.long_edge},
+          {"copyright", s.copyright},
+          {"location", s.location},
+          {"sidecars", s.sidecars}};
+}
+
+ExportSettings read_export_settings(const Fields& f) {
+  ExportSettings out;
+  if (f.has("folder")) out.folder = from_json_name(f.text("folder"));
+  if (f.has("pattern")) out.pattern = from_json_name(f.text("pattern"));
+  if (f.has("first_number")) out.first_number = f.whole("first_number", 0, 999999);
+  if (f.has("format")) out.format = static_cast<FileFormat>(f.choice("format", names_of(kFormats)));
+  if (f.has("quality")) out.quality = f.whole("quality", 1, 100);
+  if (f.has("chroma"))
+    out.chroma = static_cast<Chroma>(f.choice("chroma", {std::begin(kChroma), std::end(kChroma)}));
+  if (f.has("compression"))
+    out.compression = static_cast<Compression>(
+        f.choice("compression", {std::begin(kCompression), std::end(kCompression)}));
+  if (f.has("space")) out.space = static_cast<ColourSpace>(f.choice("space", names_of_spaces()));
+  if (f.has("size")) {
+    const auto size = f.numbers("size", 2);
+    const bool none = size[0] == 0 && size[1] == 0;
+    for (double side : size)
+      if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
+        f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
+    out.size = {static_cast<int>(size[0]), static_cast<int>(size[1])};
+  }
+  if (f.has("long_edge")) {
+    out.long_edge = f.whole("long_edge", 0, 65000);
+    if (out.long_edge == 1) f.wrong("long_edge", "must be 0 or from 2 to 65000");
+  }
+  if (f.has("copyright")) out.copyright = f.text("copyright");
+  if (f.has("location")) out.location = f.flag("location");
+  if (f.has("sidecars")) out.sidecars = f.flag("sidecars");
+  return out;
+}
+
+}  // namespace tsukimi

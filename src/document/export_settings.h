@@ -1,0 +1,51 @@
+// What an export makes: the kind of file, its colours, its size, its names.
+#pragma once
+
+#include <nlohmann/json_fwd.hpp>
+#include <string>
+
+#include "image/colour_space.h"
+#include "image/image.h"
+
+namespace tsukimi {
+
+class Fields;
+
+enum class FileFormat { jpeg, tiff8, tiff16, png8, png16, exr };
+struct FormatInfo {
+  const char* name;   // in files and on the command line
+  const char* label;  // on screen
+  const char* extension;
+  int bits;  // 16 of EXR are a floating-point half
+};
+constexpr int kFileFormats = 6;
+const FormatInfo& info(FileFormat format);
+
+enum class Chroma { full, half };               // JPEG: 4:4:4 or 4:2:0
+enum class Compression { none, lzw, deflate };  // TIFF; none of them loses anything
+constexpr int kCompressions = 3;
+const char* name_of(Compression compression);
+
+struct ExportSettings {
+  std::string folder;                   // empty: not chosen yet
+  std::string pattern = "frame_#####";  // output/name_pattern.h
+  int first_number = 1;                 // of the film's first frame, 0..999999
+  FileFormat format = FileFormat::jpeg;
+  int quality = 92;  // JPEG, 1..100
+  Chroma chroma = Chroma::full;
+  Compression compression = Compression::none;
+  ColourSpace space = ColourSpace::srgb;
+  // As many pixels as the crop has (both 0), exactly that many, or that many along the longer edge.
+  Size size = {};
+  int long_edge = 0;
+  std::string copyright = {};
+  bool location = true;   // where the camera stood goes into the files, if it is known
+  bool sidecars = false;  // an XMP file beside each frame, with the values of its look
+  bool operator==(const ExportSettings&) const = default;
+};
+
+nlohmann::json to_json(const ExportSettings& settings);
+// What is not said is as it is by itself. Throws FieldError (json_fields.h).
+ExportSettings read_export_settings(const Fields& fields);
+
+}  // namespace tsukimi

@@ -1,0 +1,77 @@
+#include "output/profile.h"
+
+#include <lcms2.h>
+
+#include <array>
+#include <memory>
+
+namespace tsukimi {
+namespace {
+
+using Bytes = std::vector<std::uint8_t>;
+
+struct Curve {
+  cmsToneCurve* curve;
+  explicit Curve(const Transfer& t) {
+    // ICC 1:2010, 10.16: Y = (aX + b)^g from d on, cX below it.
+    const double g = 1 / t.exponent, a = 1 / (1 + t.offset), b = t.offset / (1 + t.offset),
+                 c = t.slope > 0 ? 1 / t.slope : 0, d = t.slope * t.knee;
+    const double steps[] = {g, a, b, c, d};
+    curve = d > 0 ? cmsBuildParametricToneCurve(nullptr, 4, steps) : cmsBuildGamma(nullptr, g);
+  }
+  ~Curve() { cmsFreeToneCurve(curve); }
+  Curve(const Curve&) = delete;
+  Curve& operator=(const Curve&) = delete;
+};
+
+void describe(cmsHPROFILE profile, const char* label) {
+  const auto set = [&](cmsTagSignature tag, const char* text) {
+    cmsMLU* words = cmsMLUalloc(nullptr, 1);
+    cmsMLUsetASCII(words, "en", "US", text);
+    cmsWriteTag(profile, tag, words);
+    cmsMLUfree(words);
+  };
+  set(cmsSigProfileDescriptionTag, label);
+  set(cmsSigCopyrightTag, "No copyright, use freely");
+}
+
+cmsHPROFILE make(ColourSpace space) {
+  if (space == ColourSpace::srgb) return cmsCreate_sRGBProfile();
+  const ColourSpaceInfo& s = info(space);
+  const cmsCIExyY white{s.white.x, s.white.y, 1};
+  const cmsCIExyYTRIPLE primaries{
+      {s.red.x, s.red.y, 1}, {s.green.x, s.green.y, 1}, {s.blue.x, s.blue.y, 1}};
+  const Curve curve(s.transfer);
+  cmsToneCurve* curves[] = {curve.curve, curve.curve, curve.curve};
+  cmsHPROFILE profile = cmsCreateRGBProfile(&white, &primaries, curves);
+  describe(profile, s.label);
+  return profile;
+}
+
+Bytes bytes_of(ColourSpace space) {
+  cmsHPROFILE profile = make(space);
+  cmsUInt32Number size = 0;
+  cmsSaveProfileToMem(profile, nullptr, &size);
+  Bytes out(size);
+  cmsSaveProfileToMem(profile, out.data(), &size);
+  cmsCloseProfile(profile);
+  // lcms writes the moment of creation into bytes 24..35; same input, same bytes needs a fixed one.
+  const std::uint8_t date[12] = {0x07, 0xEA, 0, 1, 0, 1, 0, 0, 0, 0, 0, 0};
+  std::copy(std::begin(date), std::end(date), out.begin() + 24);
+  std::fill(out.begin() + 84, out.begin() + 100, 0);  // profile id: none
+  return out;
+}
+
+}  // namespace
+
+const Bytes& icc_profile(ColourSpace space) {
+  static const auto all = [] {
+    std::array<Bytes, kColourSpaces> out;
+    for (int s = 0; s < kColourSpaces; ++s)
+      out[static_cast<std::size_t>(s)] = bytes_of(static_cast<ColourSpace>(s));
+    return out;
+  }();
+  return all[static_cast<std::size_t>(space)];
+}
+
+}  // namespace tsukimi

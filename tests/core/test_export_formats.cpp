@@ -1,0 +1,273 @@
+// Every kind of exported file, decoded again by a library that did not write it, and brought back
+// to linear light through the profile that it carries.
+#include <gtest/gtest.h>
+#include <lcms2.h>
+
+#include <cstring>
+
+#include "base/file.h"
+#include "cli_runner.h"
+#include "develop/display.h"
+#include "output/encode.h"
+#include "output/profile.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr int kWidth = 96, kHeight = 64;
+
+// Grey from black to white, colours that sRGB has, and light that is brighter than white.
+Image chart() {
+  Image image(kWidth, kHeight);
+  for (int y = 0; y < kHeight; ++y)
+    for (int x = 0; x < kWidth; ++x) {
+      const float t = static_cast<float>(x) / (kWidth - 1), u = static_cast<float>(y) / kHeight;
+      const float grey = t * t;
+      image.planes[0].at(x, y) = y < 8 ? grey : 0.25f + 0.25f * t;
+      image.planes[1].at(x, y) = y < 8 ? grey : 0.3f + 0.15f * u;
+      image.planes[2].at(x, y) = y < 8 ? grey : 0.45f - 0.2f * t;
+      if (y >= 60)
+        for (auto& p : image.planes) p.at(x, y) = 2.5f;
+    }
+  return image;
+}
+
+// The pixels as FFmpeg decodes them.
+template <typename T>
+std::vector<T> decoded(const fs::path& file, const char* pixels) {
+  const std::string command =
+      "ffmpeg -v error -i '" + file.string() + "' -f rawvideo -pix_fmt " + pixels + " - 2>&1";
+  FILE* pipe = ::popen(command.c_str(), "r");
+  std::vector<T> out(static_cast<std::size_t>(kWidth) * kHeight * 3);
+  const std::size_t n = std::fread(out.data(), sizeof(T), out.size(), pipe);
+  ::pclose(pipe);
+  EXPECT_EQ(n, out.size()) << command;
+  return out;
+}
+
+std::vector<float> decoded(const fs::path& file, FileFormat format) {
+  std::vector<float> out;
+  if (info(format).bits == 8)
+    for (auto v : decoded<std::uint8_t>(file, "rgb24")) out.push_back(v / 255.0f);
+  else
+    for (auto v : decoded<std::uint16_t>(file, "rgb48le")) out.push_back(v / 65535.0f);
+  return out;
+}
+
+std::vector<std::uint8_t> profile_in(const fs::path& file) {
+  auto image = Exiv2::ImageFactory::open(file.string());
+  image->readMetadata();
+  const auto* p = image->iccProfile();
+  return p ? std::vector<std::uint8_t>(p->pData_, p->pData_ + p->size_)
+           : std::vector<std::uint8_t>();
+}
+
+// To linear Rec. 2020, by lcms2.
+std::vector<float> to_linear(const std::vector<float>& pixels,
+                             const std::vector<std::uint8_t>& profile) {
+  cmsHPROFILE from =
+      cmsOpenProfileFromMem(profile.data(), static_cast<cmsUInt32Number>(profile.size()));
+  const cmsCIExyY white{0.31271, 0.32902, 1};
+  const cmsCIExyYTRIPLE primaries{{.708, .292, 1}, {.170, .797, 1}, {.131, .046, 1}};
+  cmsToneCurve* line = cmsBuildGamma(nullptr, 1);
+  cmsToneCurve* curves[] = {line, line, line};
+  cmsHPROFILE to = cmsCreateRGBProfile(&white, &primaries, curves);
+  cmsHTRANSFORM way = cmsCreateTransform(from, TYPE_RGB_FLT, to, TYPE_RGB_FLT,
+                                         INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOOPTIMIZE);
+  std::vector<float> out(pixels.size());
+  cmsDoTransform(way, pixels.data(), out.data(), static_cast<cmsUInt32Number>(pixels.size() / 3));
+  cmsDeleteTransform(way);
+  cmsFreeToneCurve(line);
+  cmsCloseProfile(from);
+  cmsCloseProfile(to);
+  return out;
+}
+
+PictureFacts facts(ColourSpace space) {
+  FrameInfo frame;
+  frame.file = "made_up.dng";
+  frame.maker = "Tidewater";
+  frame.time = 1948732200.25;
+  frame.shutter = 1.0 / 13;
+  frame.aperture = 5.6;
+  frame.iso = 200;
+  frame.location = Location{-54.5123, 7.25, 12.5};
+  return {frame, "", "© Ida Moor", space};
+}
+
+int write(int fd, const Result<Bytes>& bytes) { return bytes ? write_all(fd, *bytes) : EINVAL; }
+
+void write_chart(const fs::path& file, FileFormat format, ColourSpace space,
+                 Compression compression = Compression::none, Chroma chroma = Chroma::full) {
+  const Image image = chart();
+  const PictureFacts f = facts(space);
+  const auto ok = write_file(
+      file,
+      [&](int fd) {
+        switch (format) {
+          case FileFormat::jpeg:
+            return write(fd, encode_jpeg(encode8(image, space), 98, chroma, &f));
+          case FileFormat::tiff8:
+            return write_tiff(fd, encode8(image, space), compression, f);
+          case FileFormat::tiff16:
+            return write_tiff(fd, encode16(image, space), compression, f);
+          case FileFormat::png8:
+            return write(fd, encode_png(encode8(image, space), f));
+          case FileFormat::png16:
+            return write(fd, encode_png(encode16(image, space), f));
+          case FileFormat::exr:
+            return write(fd, encode_exr(to_half(image, space), f));
+        }
+        return EINVAL;
+      },
+      IfExists::keep);
+  ASSERT_TRUE(ok) << ok.error().message;
+}
+
+// The largest step between the chart and what was read, in encoded values; rows that every space
+// can show.
+double worst(const std::vector<float>& linear) {
+  const Image image = chart();
+  double most = 0;
+  // As steep near black as the curves are.
+  const auto encoded = [](double v) { return std::sqrt(std::max(v, 0.0) + 0.01); };
+  for (int y = 0; y < 60; ++y)
+    for (int x = 0; x < kWidth; ++x)
+      for (std::size_t c = 0; c < 3; ++c) {
+        const std::size_t i = 3 * static_cast<std::size_t>(y * kWidth + x) + c;
+        most = std::max(most, std::fabs(encoded(linear[i]) - encoded(image.planes[c].at(x, y))));
+      }
+  return most;
+}
+
+std::string format_exif(double time) {
+  std::string text = format_time(time).substr(0, 19);
+  text[4] = text[7] = ':';
+  return text;
+}
+
+struct Kind {
+  FileFormat format;
+  Compression compression = Compression::none;
+};
+
+class Formats : public ::testing::TestWithParam<std::tuple<Kind, ColourSpace>> {};
+
+TEST_P(Formats, ComeBackAsTheLightTheyWereMadeOf) {
+  const auto& [kind, space] = GetParam();
+  const TempDir dir;
+  const fs::path file = dir / (std::string("a") + info(kind.format).extension);
+  write_chart(file, kind.format, space, kind.compression);
+  const auto profile = profile_in(file);
+  ASSERT_EQ(profile, icc_profile(space));
+  const double step = kind.format == FileFormat::jpeg ? 3.0 / 255
+                      : info(kind.format).bits == 8   ? 1.6 / 255
+                                                      : 3e-4;
+  EXPECT_LT(worst(to_linear(decoded(file, kind.format), profile)), 1.7 * step);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Kinds, Formats,
+    ::testing::Combine(::testing::Values(Kind{FileFormat::jpeg}, Kind{FileFormat::tiff8},
+                                         Kind{FileFormat::tiff8, Compression::deflate},
+                                         Kind{FileFormat::tiff16},
+                                         Kind{FileFormat::tiff16, Compression::lzw},
+                                         Kind{FileFormat::tiff16, Compression::deflate},
+                                         Kind{FileFormat::png8}, Kind{FileFormat::png16}),
+                       ::testing::Values(ColourSpace::srgb, ColourSpace::rec709, ColourSpace::p3,
+                                         ColourSpace::oprgb, ColourSpace::rec2020,
+                                         ColourSpace::romm)));
+
+TEST(Formats, OpenExrHoldsLightAsItIs) {
+  const TempDir dir;
+  write_chart(dir / "a.exr", FileFormat::exr, ColourSpace::rec2020);
+  const auto planes = decoded<float>(dir / "a.exr", "gbrpf32le");
+  const Image image = chart();
+  const std::size_t n = static_cast<std::size_t>(kWidth) * kHeight;
+  const std::size_t place[] = {2 * n, 0, n};  // of red, green, blue
+  for (std::size_t c = 0; c < 3; ++c)
+    for (std::size_t i = 0; i < n; ++i)
+      ASSERT_NEAR(planes[place[c] + i], image.planes[c].data[i],
+                  image.planes[c].data[i] / 2048 + 1e-7);
+  EXPECT_NEAR(planes[n - 1], 2.5, 1e-3) << "brighter than white";
+}
+
+TEST(Formats, GreyStaysGreyInEverySpace) {
+  for (int s = 0; s < kColourSpaces; ++s) {
+    const auto space = static_cast<ColourSpace>(s);
+    const Encoded16 deep = encode16(chart(), space);
+    for (int x = 0; x < kWidth; ++x) {
+      const std::uint16_t* p = deep.row(2) + 3 * x;
+      EXPECT_LE(std::max({p[0], p[1], p[2]}) - std::min({p[0], p[1], p[2]}), 2) << info(space).name;
+      const float grey = chart().planes[0].at(x, 2);
+      EXPECT_NEAR(p[1] / 65535.0, info(space).transfer.encode(grey), 3e-5) << info(space).name;
+    }
+  }
+}
+
+TEST(Formats, AWiderSpaceKeepsColoursThatANarrowOneCannotShow) {
+  Image green(2, 2);
+  for (std::size_t c = 0; c < 3; ++c)
+    std::ranges::fill(green.planes[c].data, c == 1 ? 0.6f : 0.02f);
+  const auto back = [&](ColourSpace space) {
+    const Encoded16 e = encode16(green, space);
+    std::vector<float> pixels;
+    for (int i = 0; i < 3; ++i) pixels.push_back(e.data[static_cast<std::size_t>(i)] / 65535.0f);
+    return to_linear(pixels, icc_profile(space));
+  };
+  EXPECT_GT(back(ColourSpace::srgb)[0], 0.1) << "towards grey";
+  for (auto space : {ColourSpace::rec2020, ColourSpace::romm}) {
+    EXPECT_NEAR(back(space)[0], 0.02, 2e-3) << info(space).name;
+    EXPECT_NEAR(back(space)[1], 0.6, 2e-3) << info(space).name;
+  }
+}
+
+TEST(Formats, HalfColourDetailIsSmallerAndSaysSo) {
+  const TempDir dir;
+  write_chart(dir / "full.jpg", FileFormat::jpeg, ColourSpace::srgb);
+  write_chart(dir / "half.jpg", FileFormat::jpeg, ColourSpace::srgb, Compression::none,
+              Chroma::half);
+  const auto sampling = [](const fs::path& file) {
+    const auto bytes = *read_file(file);
+    for (std::size_t i = 0; i + 11 < bytes.size(); ++i)
+      if (bytes[i] == 0xFF && bytes[i + 1] == 0xC0) return static_cast<int>(bytes[i + 11]);
+    return 0;
+  };
+  EXPECT_EQ(sampling(dir / "full.jpg"), 0x11);
+  EXPECT_EQ(sampling(dir / "half.jpg"), 0x22);
+}
+
+TEST(Formats, WhatIsKnownOfTheCaptureIsInEveryFile) {
+  const TempDir dir;
+  for (auto format : {FileFormat::jpeg, FileFormat::tiff8, FileFormat::tiff16, FileFormat::png8}) {
+    const fs::path file = dir / (std::string(info(format).name) + info(format).extension);
+    write_chart(file, format, ColourSpace::p3);
+    auto image = Exiv2::ImageFactory::open(file.string());
+    image->readMetadata();
+    auto& exif = image->exifData();
+    EXPECT_EQ(exif["Exif.Photo.ExposureTime"].toString(), "1/13") << file;
+    EXPECT_EQ(exif["Exif.Photo.DateTimeOriginal"].toString(), format_exif(1948732200.25)) << file;
+    EXPECT_EQ(exif["Exif.Photo.SubSecTimeOriginal"].toString(), "25") << file;
+    EXPECT_EQ(exif["Exif.Image.Copyright"].toString(), "© Ida Moor") << file;
+    EXPECT_EQ(exif["Exif.Photo.ColorSpace"].toString(), "65535") << file;
+    const FrameInfo read = read_frame_info(file);
+    ASSERT_TRUE(read.location) << file;
+    EXPECT_NEAR(read.location->latitude, -54.5123, 1e-5) << file;
+    EXPECT_NEAR(read.location->longitude, 7.25, 1e-5) << file;
+    EXPECT_NEAR(read.location->altitude.value_or(0), 12.5, 1e-2) << file;
+  }
+}
+
+TEST(Formats, TheSameBytesEveryTime) {
+  for (int f = 0; f < kFileFormats; ++f) {
+    const TempDir dir;
+    const auto format = static_cast<FileFormat>(f);
+    write_chart(dir / "a", format, ColourSpace::romm, Compression::deflate);
+    write_chart(dir / "b", format, ColourSpace::romm, Compression::deflate);
+    EXPECT_EQ(*read_file(dir / "a"), *read_file(dir / "b")) << info(format).name;
+  }
+}
+
+}  // namespace
+}  // namespace tsukimi
