@@ -59,25 +59,24 @@ nlohmann::json to_json(const ExportSettings& s) {
 
 ExportSettings read_export_settings(const Fields& f) {
   ExportSettings out;
-  if (f.has("folder")) out.folder = from_json_name(f.text("folder"));
-  if (f.has("pattern")) out.pattern = from_json_name(f.text("pattern"));
+  out.folder = from_json_name(f.text("folder"));
+  out.pattern = from_json_name(f.text("pattern"));
+  // What the first files did not have yet.
   if (f.has("first_number")) out.first_number = f.whole("first_number", 0, 999999);
-  if (f.has("format")) out.format = static_cast<FileFormat>(f.choice("format", names_of(kFormats)));
-  if (f.has("quality")) out.quality = f.whole("quality", 1, 100);
+  out.format = static_cast<FileFormat>(f.choice("format", names_of(kFormats)));
+  out.quality = f.whole("quality", 1, 100);
   if (f.has("chroma"))
     out.chroma = static_cast<Chroma>(f.choice("chroma", {std::begin(kChroma), std::end(kChroma)}));
   if (f.has("compression"))
     out.compression = static_cast<Compression>(
         f.choice("compression", {std::begin(kCompression), std::end(kCompression)}));
   if (f.has("space")) out.space = static_cast<ColourSpace>(f.choice("space", names_of_spaces()));
-  if (f.has("size")) {
-    const auto size = f.numbers("size", 2);
-    const bool none = size[0] == 0 && size[1] == 0;
-    for (double side : size)
-      if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
-        f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
-    out.size = {static_cast<int>(size[0]), static_cast<int>(size[1])};
-  }
+  const auto size = f.numbers("size", 2);
+  const bool none = size[0] == 0 && size[1] == 0;
+  for (double side : size)
+    if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
+      f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
+  out.size = {static_cast<int>(size[0]), static_cast<int>(size[1])};
   if (f.has("long_edge")) {
     out.long_edge = f.whole("long_edge", 0, 65000);
     if (out.long_edge == 1) f.wrong("long_edge", "must be 0 or from 2 to 65000");

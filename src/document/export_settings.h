@@ -45,7 +45,7 @@ struct ExportSettings {
 };
 
 nlohmann::json to_json(const ExportSettings& settings);
-// What is not said is as it is by itself. Throws FieldError (json_fields.h).
+// What older files do not have is at its default. Throws FieldError (json_fields.h).
 ExportSettings read_export_settings(const Fields& fields);
 
 }  // namespace tsukimi
