@@ -22,6 +22,7 @@ void add_plan(CLI::App& app, Run& run);
 void add_looks(CLI::App& app, Run& run);
 void add_measure(CLI::App& app, Run& run);
 void add_export(CLI::App& app, Run& run);
+void add_film(CLI::App& app, Run& run);
 void add_verify(CLI::App& app, Run& run);
 
 // "1500x1000" to a size; throws CLI::ValidationError.

@@ -1,4 +1,3 @@
-#include <charconv>
 #include <iostream>
 
 #include "cli/commands.h"
@@ -44,18 +43,6 @@ void parse_output_size(const std::string& text, ExportSettings& out) {
   if (!parse_number(std::string_view(text).substr(kLong.size()), out.long_edge) ||
       out.long_edge < 2 || out.long_edge > kMost)
     throw CLI::ValidationError("--size", "\"" + text + "\" is not WxH or long:N, as in long:1920");
-}
-
-ExportRange parse_range(const std::string& text) {
-  ExportRange r;
-  if (text.empty()) return r;
-  const char* end = text.data() + text.size();
-  const auto a = std::from_chars(text.data(), end, r.first);
-  const bool dash = a.ec == std::errc() && a.ptr != end && *a.ptr == '-';
-  const auto b = dash ? std::from_chars(a.ptr + 1, end, r.last) : a;
-  if (!dash || b.ec != std::errc() || b.ptr != end || r.first < 0 || r.last < r.first)
-    throw CLI::ValidationError("--frames", "\"" + text + "\" is not a range such as 0-99");
-  return r;
 }
 
 Result<void> run_export(const ExportOptions& o, ExportRange range) {

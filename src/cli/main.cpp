@@ -69,6 +69,7 @@ int main(int argc, char** argv) {
   cli::add_watch(app, run);
   cli::add_measure(app, run);
   cli::add_export(app, run);
+  cli::add_film(app, run);
   cli::add_verify(app, run);
   try {
     app.parse(argc, argv);

@@ -116,4 +116,16 @@ Result<SavedLook> find_look(const std::vector<SavedLook>& all, const std::string
   return fail("There is no saved look \"" + name + "\", and no file of that name.");
 }
 
+ExportRange parse_range(const std::string& text) {
+  ExportRange r;
+  if (text.empty()) return r;
+  const char* end = text.data() + text.size();
+  const auto a = std::from_chars(text.data(), end, r.first);
+  const bool dash = a.ec == std::errc() && a.ptr != end && *a.ptr == '-';
+  const auto b = dash ? std::from_chars(a.ptr + 1, end, r.last) : a;
+  if (!dash || b.ec != std::errc() || b.ptr != end || r.first < 0 || r.last < r.first)
+    throw CLI::ValidationError("--frames", "\"" + text + "\" is not a range such as 0-99");
+  return r;
+}
+
 }  // namespace tsukimi::cli

@@ -7,6 +7,7 @@
 
 #include "document/saved_look.h"
 #include "document/shoot.h"
+#include "output/develop_pass.h"
 
 namespace tsukimi::cli {
 
@@ -40,6 +41,9 @@ Easing parse_easing(const std::string& word);
 
 // "light,tone_curve,shadows": pages, parts and rows of a look.
 std::vector<Param> parse_parts(const std::string& text);
+
+// "0-99": positions in the film; empty: all of it.
+ExportRange parse_range(const std::string& text);
 
 // By its name, else by a file of that name.
 Result<SavedLook> find_look(const std::vector<SavedLook>& all, const std::string& name);

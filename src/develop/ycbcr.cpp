@@ -17,8 +17,8 @@ Shares shares_of(ColourSpace space) {
   return space == ColourSpace::rec2020 ? Shares{0.2627f, 0.0593f} : Shares{0.2126f, 0.0722f};
 }
 
-// One plane of differences to its samples: [1 2 1] / 4 across on every second pixel, the mean of two
-// rows. The edge repeats.
+// One plane of differences to its samples: [1 2 1] / 4 across on every second pixel, the mean of
+// two rows. The edge repeats.
 std::vector<float> reduced(const Plane& in, Sampling sampling) {
   const int w = (in.width + 1) / 2;
   const int h = sampling == Sampling::half_both ? (in.height + 1) / 2 : in.height;
@@ -44,8 +44,8 @@ std::vector<std::uint16_t> rounded(const float* v, int width, int height, int bi
   std::vector<std::uint16_t> out(static_cast<std::size_t>(width) *
                                  static_cast<std::size_t>(height));
   const auto unit = static_cast<float>(1 << (bits - 8));
-  const float range = (luma ? 219 : 224) * unit, zero = (luma ? 16 : 128) * unit,
-              least = 16 * unit, most = (luma ? 235 : 240) * unit;
+  const float range = (luma ? 219 : 224) * unit, zero = (luma ? 16 : 128) * unit, least = 16 * unit,
+              most = (luma ? 235 : 240) * unit;
   parallel_rows(height, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y) {
       const float* in = v + static_cast<std::ptrdiff_t>(y) * width;

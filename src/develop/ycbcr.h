@@ -26,9 +26,9 @@ struct YCbCr {
   }
 };
 
-// From linear Rec. 2020 straight, by way of no 8-bit RGB: fitted into the space (rec709 or rec2020),
-// its matrix, colour differences averaged to their samples (which lie on the left of two pixels, in
-// the middle of two rows), then dithered and rounded once.
+// From linear Rec. 2020 straight, by way of no 8-bit RGB: fitted into the space (rec709 or
+// rec2020), its matrix, colour differences averaged to their samples (which lie on the left of two
+// pixels, in the middle of two rows), then dithered and rounded once.
 YCbCr to_ycbcr(const Image& rec2020, ColourSpace space, int bits, Sampling sampling);
 
 }  // namespace tsukimi

@@ -44,8 +44,7 @@ Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& light, E
   return report;
 }
 
-Result<ExportReport> export_shoot(Shoot& shoot, std::optional<LightPlan> light, ExportRange range,
-                                  bool overwrite, const std::function<Work(const char*)>& step) {
+Result<LightPlan> prepare_export(Shoot& shoot, std::optional<LightPlan> light, const Step& step) {
   const auto& d = shoot.decisions;
   if (!light && (d.level.on || d.deflicker.on)) {
     ProxyStore store(shoot.sequence.folder);
@@ -55,7 +54,14 @@ Result<ExportReport> export_shoot(Shoot& shoot, std::optional<LightPlan> light, 
     light = plan_light(shoot, grids);
   }
   know_hot_pixels(shoot, step("looking for hot pixels"));
-  return export_frames(shoot, light.value_or(LightPlan()), range, overwrite, step("exporting"));
+  return light.value_or(LightPlan());
+}
+
+Result<ExportReport> export_shoot(Shoot& shoot, std::optional<LightPlan> light, ExportRange range,
+                                  bool overwrite, const Step& step) {
+  const auto plan = prepare_export(shoot, std::move(light), step);
+  if (!plan) return tl::unexpected(plan.error());
+  return export_frames(shoot, *plan, range, overwrite, step("exporting"));
 }
 
 }  // namespace tsukimi

@@ -11,10 +11,14 @@ namespace tsukimi {
 Result<ExportReport> export_frames(const Shoot& shoot, const LightPlan& light, ExportRange range,
                                    bool overwrite, const Work& work = {});
 
-// The same with all that goes before: plans the light, when it is not known, and finds the hot
-// pixels where what was decided asks for it. step: called with what is done next ("measuring",
-// ...), for its progress.
+// What goes before an export: plans the light, when it is not known, and finds the hot pixels where
+// what was decided asks for it. step: called with what is done next ("measuring", ...), for its
+// progress.
+using Step = std::function<Work(const char*)>;
+Result<LightPlan> prepare_export(Shoot& shoot, std::optional<LightPlan> light, const Step& step);
+
+// The same with all that goes before it.
 Result<ExportReport> export_shoot(Shoot& shoot, std::optional<LightPlan> light, ExportRange range,
-                                  bool overwrite, const std::function<Work(const char*)>& step);
+                                  bool overwrite, const Step& step);
 
 }  // namespace tsukimi

@@ -13,7 +13,8 @@
 namespace tsukimi {
 
 struct Packet {
-  std::int64_t shown = 0, decoded = 0;  // in frames from the segment's first; decoded may be below 0
+  std::int64_t shown = 0,
+               decoded = 0;  // in frames from the segment's first; decoded may be below 0
   bool key = false;
   std::vector<std::uint8_t> data;
 };

@@ -80,9 +80,9 @@ Result<void> check_film(const FilmSettings& f) {
 
 std::string text_of(const FilmSettings& f) {
   char text[200];
-  std::snprintf(text, sizeof text, "film 1 %s %g %lld %d %s %s %d/%d", info(f.codec).name, f.quality,
-                f.bitrate, f.bits, name_of(f.sampling), info(f.space).name, f.rate.frames,
-                f.rate.seconds);
+  std::snprintf(text, sizeof text, "film 1 %s %g %lld %d %s %s %d/%d", info(f.codec).name,
+                f.quality, f.bitrate, f.bits, name_of(f.sampling), info(f.space).name,
+                f.rate.frames, f.rate.seconds);
   return text;
 }
 
