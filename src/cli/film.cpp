@@ -11,7 +11,7 @@ namespace {
 
 struct FilmOptions {
   std::string file, to, codec, bitrate, chroma, space = "rec709", size, frames, also;
-  double quality = 80, fps = 0;
+  double quality = 85, fps = 0;
   int bits = 0;
   bool overwrite = false;
 };

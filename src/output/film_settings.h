@@ -34,7 +34,7 @@ struct FilmSettings {
   std::filesystem::path file;  // its extension says the container
   Codec codec = Codec::h264;
   // One scale for every codec that has one (docs/formats.md), 0..100, or bits a second.
-  double quality = 80;
+  double quality = 85;
   long long bitrate = 0;  // 0: by quality
   int bits = 8;
   Sampling sampling = Sampling::half_both;

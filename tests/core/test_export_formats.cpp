@@ -152,6 +152,10 @@ struct Kind {
   Compression compression = Compression::none;
 };
 
+void PrintTo(const Kind& k, std::ostream* out) {
+  *out << info(k.format).name << " " << name_of(k.compression);
+}
+
 class Formats : public ::testing::TestWithParam<std::tuple<Kind, ColourSpace>> {};
 
 TEST_P(Formats, ComeBackAsTheLightTheyWereMadeOf) {

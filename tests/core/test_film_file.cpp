@@ -51,6 +51,8 @@ struct Kind {
   const char *name, *options, *codec, *pixels;
 };
 
+void PrintTo(const Kind& k, std::ostream* out) { *out << k.name << " " << k.options; }
+
 class FilmKinds : public FilmOnDisk, public ::testing::WithParamInterface<Kind> {};
 
 TEST_P(FilmKinds, AreWholeAndSayWhatTheyAre) {

@@ -28,7 +28,7 @@ class KeyWork : public QObject {
   static constexpr int kFewest = 2, kMost = 12;
   void propose(int most);
   void withdraw();
-  void accept(const std::vector<int>& frames);  // of those proposed
+  void accept(const std::vector<int>& frames);             // of those proposed
   bool looking() const { return proposing() && !lamps_; }  // for what can be proposed
   bool proposing() const { return most_ > 0; }
   const std::vector<ProposedKey>& proposed() const { return proposed_; }
