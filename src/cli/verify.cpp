@@ -18,10 +18,10 @@ nlohmann::json json_names(const std::vector<std::string>& names) {
   return out;
 }
 
-Result<void> run_verify(const std::string& path, bool json) {
+Result<void> run_verify(const std::string& path, bool as_json) {
   const auto found = verify_export(path, {terminal_progress("verifying"), cancel_flag()});
   if (!found) return tl::unexpected(found.error());
-  if (json) {
+  if (as_json) {
     std::cout << nlohmann::json{{"path", to_json_name(path)},
                                 {"expected", found->expected},
                                 {"good", found->good},
@@ -47,10 +47,10 @@ Result<void> run_verify(const std::string& path, bool json) {
 void add_verify(CLI::App& app, Run& run) {
   auto* c = app.add_subcommand("verify", "Prove that exported frames are there and unchanged.");
   auto path = std::make_shared<std::string>();
-  auto json = std::make_shared<bool>(false);
+  auto as_json = std::make_shared<bool>(false);
   c->add_option("PATH", *path, "The folder of an export")->required();
-  c->add_flag("--json", *json, "Print JSON");
-  c->callback([path, json, &run] { run = [=] { return run_verify(*path, *json); }; });
+  c->add_flag("--json", *as_json, "Print JSON");
+  c->callback([path, as_json, &run] { run = [=] { return run_verify(*path, *as_json); }; });
 }
 
 }  // namespace tsukimi::cli

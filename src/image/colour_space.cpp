@@ -6,7 +6,7 @@
 namespace tsukimi {
 namespace {
 
-constexpr Chromaticity kD65{}, kD50{0.3457, 0.3585};
+constexpr Chromaticity kDaylight{}, kHorizon{0.3457, 0.3585};  // D65, D50
 constexpr Transfer kSrgb{1 / 2.4, 0.055, 12.92, 0.0031308}, kRec709{0.45, 0.099, 4.5, 0.018},
     // BT.2020-2 gives these for 12 bits as 0.0993 and 0.0181; here to all digits, so that the two
     // parts meet.
@@ -14,12 +14,12 @@ constexpr Transfer kSrgb{1 / 2.4, 0.055, 12.92, 0.0031308}, kRec709{0.45, 0.099,
     kRomm{1 / 1.8, 0, 16, 1 / 512.0};
 
 constexpr std::array<ColourSpaceInfo, kColourSpaces> kSpaces{{
-    {"srgb", "sRGB", {.64, .33}, {.30, .60}, {.15, .06}, kD65, kSrgb},
-    {"rec709", "Rec. 709", {.64, .33}, {.30, .60}, {.15, .06}, kD65, kRec709},
-    {"p3", "P3-D65", {.680, .320}, {.265, .690}, {.150, .060}, kD65, kSrgb},
-    {"oprgb", "opRGB", {.64, .33}, {.21, .71}, {.15, .06}, kD65, kOpRgb},
-    {"rec2020", "Rec. 2020", {.708, .292}, {.170, .797}, {.131, .046}, kD65, kRec2020},
-    {"romm", "ROMM RGB", {.7347, .2653}, {.1596, .8404}, {.0366, .0001}, kD50, kRomm},
+    {"srgb", "sRGB", {.64, .33}, {.30, .60}, {.15, .06}, kDaylight, kSrgb},
+    {"rec709", "Rec. 709", {.64, .33}, {.30, .60}, {.15, .06}, kDaylight, kRec709},
+    {"p3", "P3-D65", {.680, .320}, {.265, .690}, {.150, .060}, kDaylight, kSrgb},
+    {"oprgb", "opRGB", {.64, .33}, {.21, .71}, {.15, .06}, kDaylight, kOpRgb},
+    {"rec2020", "Rec. 2020", {.708, .292}, {.170, .797}, {.131, .046}, kDaylight, kRec2020},
+    {"romm", "ROMM RGB", {.7347, .2653}, {.1596, .8404}, {.0366, .0001}, kHorizon, kRomm},
 }};
 
 }  // namespace
@@ -41,7 +41,7 @@ const Mat3& rec2020_to(ColourSpace space) {
     for (std::size_t i = 0; i < out.size(); ++i) {
       const ColourSpaceInfo& s = kSpaces[i];
       out[i] = inverse(primaries_to_xyz(s.red, s.green, s.blue, s.white)) *
-               bradford(kD65, s.white) * rec2020_to_xyz();
+               bradford(kDaylight, s.white) * rec2020_to_xyz();
     }
     // The same numbers as everywhere.
     out[static_cast<std::size_t>(ColourSpace::srgb)] =

@@ -8,8 +8,6 @@
 namespace tsukimi {
 namespace {
 
-using Bytes = std::vector<std::uint8_t>;
-
 struct Curve {
   cmsToneCurve* curve;
   explicit Curve(const Transfer& t) {
@@ -48,11 +46,11 @@ cmsHPROFILE make(ColourSpace space) {
   return profile;
 }
 
-Bytes bytes_of(ColourSpace space) {
+std::vector<std::uint8_t> profile_of(ColourSpace space) {
   cmsHPROFILE profile = make(space);
   cmsUInt32Number size = 0;
   cmsSaveProfileToMem(profile, nullptr, &size);
-  Bytes out(size);
+  std::vector<std::uint8_t> out(size);
   cmsSaveProfileToMem(profile, out.data(), &size);
   cmsCloseProfile(profile);
   // lcms writes the moment of creation into bytes 24..35; same input, same bytes needs a fixed one.
@@ -64,11 +62,11 @@ Bytes bytes_of(ColourSpace space) {
 
 }  // namespace
 
-const Bytes& icc_profile(ColourSpace space) {
+const std::vector<std::uint8_t>& icc_profile(ColourSpace space) {
   static const auto all = [] {
-    std::array<Bytes, kColourSpaces> out;
+    std::array<std::vector<std::uint8_t>, kColourSpaces> out;
     for (int s = 0; s < kColourSpaces; ++s)
-      out[static_cast<std::size_t>(s)] = bytes_of(static_cast<ColourSpace>(s));
+      out[static_cast<std::size_t>(s)] = profile_of(static_cast<ColourSpace>(s));
     return out;
   }();
   return all[static_cast<std::size_t>(space)];
