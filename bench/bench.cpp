@@ -16,24 +16,11 @@
 #include "film/light_plan.h"
 #include "folder/sequence.h"
 #include "output/encode.h"
-#include "output/export_frames.h"
 
 namespace tsukimi::bench {
 namespace fs = std::filesystem;
 
 namespace {
-
-// Every adjustment away from its default.
-Look graded() {
-  Look look = neutral_look(6200, 4);
-  for (const auto& row : parameter_table()) {
-    if (row.id == Param::temperature || row.id == Param::tint) continue;
-    look[row.id] = row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset);
-  }
-  look[Param::exposure] = 0.4;
-  look[Param::noise] = look[Param::colour_noise] = 50;
-  return look;
-}
 
 void live_proxy(benchmark::State& state) {
   SensorFrame frame = *read_frame(first_file(shot(1920, 1280, 1)));
@@ -47,23 +34,34 @@ void live_proxy(benchmark::State& state) {
 }
 BENCHMARK(live_proxy)->Unit(benchmark::kMillisecond)->UseRealTime();
 
-void open_and_unpack_libraw(benchmark::State& state) {
-  const auto file = first_file(shot(6000, 4000, 1));
+// Of files that are not packed, and of those that are, without loss.
+void open_and_unpack_libraw(benchmark::State& state, Kind kind) {
+  const auto file = first_file(shot(6000, 4000, 1, kind));
   for (auto _ : state) {
     auto raw = std::make_unique<LibRaw>();
     if (raw->open_file(file.c_str()) || raw->unpack()) state.SkipWithError("unreadable");
   }
 }
-BENCHMARK(open_and_unpack_libraw)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(open_and_unpack_libraw, raw, Kind::raw)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(open_and_unpack_libraw, packed, Kind::packed)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
-void read_and_make_proxy(benchmark::State& state) {
-  const auto file = first_file(shot(6000, 4000, 1));
+void read_and_make_proxy(benchmark::State& state, Kind kind) {
+  const auto file = first_file(shot(6000, 4000, 1, kind));
   for (auto _ : state) benchmark::DoNotOptimize(make_proxy(*read_frame(file)).width);
 }
-BENCHMARK(read_and_make_proxy)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(read_and_make_proxy, raw, Kind::raw)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(read_and_make_proxy, packed, Kind::packed)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
-void libraw_ahd(benchmark::State& state) {
-  const auto file = first_file(shot(6000, 4000, 1));
+void libraw_ahd(benchmark::State& state, Kind kind) {
+  const auto file = first_file(shot(6000, 4000, 1, kind));
   for (auto _ : state) {
     auto raw = std::make_unique<LibRaw>();
     raw->imgdata.params.user_qual = 3;
@@ -71,7 +69,14 @@ void libraw_ahd(benchmark::State& state) {
       state.SkipWithError("unreadable");
   }
 }
-BENCHMARK(libraw_ahd)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
+BENCHMARK_CAPTURE(libraw_ahd, raw, Kind::raw)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(2);
+BENCHMARK_CAPTURE(libraw_ahd, packed, Kind::packed)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(2);
 
 void full_quality(benchmark::State& state) {
   const auto file = first_file(shot(6000, 4000, 1));
@@ -101,26 +106,6 @@ void full_quality(benchmark::State& state) {
   fs::remove(out);
 }
 BENCHMARK(full_quality)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(3);
-
-// The same as photographers meet it: frame after frame of an export, time of one.
-void export_frame(benchmark::State& state) {
-  constexpr int kFrames = 6;
-  Shoot shoot = *start_shoot(*scan_folder(shot(6000, 4000, kFrames)));
-  Look look = graded();
-  for (const auto& row : parameter_table()) set_value(shoot, row.id, 0, look[row.id]);
-  shoot.decisions.output.folder = fs::temp_directory_path() / "tsukimi-bench-export";
-  shoot.decisions.output.format = FileFormat::tiff16;
-  shoot.decisions.output.size = {3840, 2160};
-  shoot.decisions.framing = {"16:9", crop_to_aspect({6000, 4000}, 16.0 / 9)};
-  for (auto _ : state) {
-    const auto report = export_frames(shoot, {}, {}, true);
-    if (!report || !report->complete()) state.SkipWithError("not exported");
-    fs::remove_all(shoot.decisions.output.folder);
-  }
-  state.counters["frame_ms"] = benchmark::Counter(
-      kFrames, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
-}
-BENCHMARK(export_frame)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
 
 // 2,000 names for one raw file of 50 MB.
 const fs::path& many() {

@@ -4,7 +4,7 @@
 #include <stdexcept>
 #include <tuple>
 
-#include "output/export_frames.h"
+#include "output/export_job.h"
 #include "sim/simulate.h"
 
 namespace tsukimi::bench {
@@ -22,7 +22,8 @@ Result<void> make_stills(const fs::path& raw, const fs::path& folder) {
                              .pattern = "still_####",
                              .format = FileFormat::jpeg,
                              .quality = 92};
-  const auto report = export_shoot(*shoot, {}, {}, true, [](const char*) { return Work{}; });
+  const auto report =
+      run_export(*shoot, {}, job_of(shoot->decisions), [](const char*) { return Work{}; });
   if (!report) return tl::unexpected(report.error());
   return {};
 }
@@ -53,6 +54,18 @@ const fs::path& shot(int width, int height, int frames, Kind kind) {
     throw std::runtime_error(ok.error().message);
   fs::rename(part, folder);
   return folder;
+}
+
+// Every adjustment away from its default.
+Look graded() {
+  Look look = neutral_look(6200, 4);
+  for (const auto& row : parameter_table()) {
+    if (row.id == Param::temperature || row.id == Param::tint) continue;
+    look[row.id] = row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset);
+  }
+  look[Param::exposure] = 0.4;
+  look[Param::noise] = look[Param::colour_noise] = 50;
+  return look;
 }
 
 fs::path first_file(const fs::path& folder) { return folder / "TSK_0412.dng"; }

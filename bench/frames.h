@@ -3,6 +3,8 @@
 
 #include <filesystem>
 
+#include "adjust/parameters.h"
+
 namespace tsukimi::bench {
 
 enum class Kind { raw, packed, jpeg };  // packed: without loss
@@ -10,6 +12,8 @@ enum class Kind { raw, packed, jpeg };  // packed: without loss
 // A few frames at a size, made once in the temporary folder.
 const std::filesystem::path& shot(int width, int height, int frames, Kind kind = Kind::raw);
 std::filesystem::path first_file(const std::filesystem::path& folder);
+
+Look graded();  // every adjustment away from its default
 
 void add_operations();
 

@@ -5,6 +5,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <QTest>
 
 #include <algorithm>
@@ -131,11 +132,42 @@ void playback(app::MainWindow& window) {
               shown.size(), session.playhead.frame() + 1 - kFirst, busy);
 }
 
+// What a person feels of it while the queue makes a film of frames of 24 megapixels.
+void while_an_export_runs(app::MainWindow& window) {
+  auto& queue = window.session().exports.queue();
+  auto shoot = start_shoot(*scan_folder(bench::shot(6000, 4000, 12)));
+  FilmSettings film = *usual_film(".mp4");
+  film.file = (fs::temp_directory_path() / "tsukimi-bench-film.mp4").string();
+  film.pixels.exact = {3840, 2160};
+  ExportJob job{{}, {film}};
+  job.overwrite = true;
+  std::error_code ec;
+  fs::remove(film.file, ec);
+  queue.add(*shoot, "bench", job, [](auto) {});
+  const bool runs = wait([&] {
+    const auto& p = queue.progress();
+    return p && p->step == "exporting" && p->done > 0;
+  });
+  std::printf("while an export runs%s:\n", runs ? "" : " (it does not)");
+  slider_to_picture(window);
+  playback(window);
+  bench::scrubbing(window);
+  std::printf("the export is still running: %s\n", queue.running() ? "yes" : "no");
+  queue.cancel_all();
+  (void)wait([&] {
+    queue.look();
+    return !queue.running();
+  });
+  fs::remove_all(film.file + ".parts", ec);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
   if (qEnvironmentVariableIsEmpty("DISPLAY")) qputenv("QT_QPA_PLATFORM", "offscreen");
   QStandardPaths::setTestModeEnabled(true);
+  const QTemporaryDir data;  // its queue is not the user's
+  qputenv("XDG_DATA_HOME", data.path().toUtf8());
   keep_freed_memory();
   QApplication application(argc, argv);
   app::MainWindow window;
@@ -158,6 +190,7 @@ int main(int argc, char** argv) {
   playback(window);
   bench::scrubbing(window);
   bench::rounds(window, {1920, 1080});
+  while_an_export_runs(window);
   for (const auto& [what, kind] : {std::pair{"plain raw", bench::Kind::raw},
                                    {"packed raw", bench::Kind::packed},
                                    {"JPEG", bench::Kind::jpeg}})

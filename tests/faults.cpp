@@ -6,12 +6,14 @@
 //   SIMPLE_DISK=1        a file system that knows no links, no birth times, no renaming with flags
 //   and
 //                        no waiting for folders
+//   FREE_BYTES=n         the disk says that so much is free
 //   KILL_AT_FSYNC=n      the process is killed when it waits for the disk for the n-th time
 #include <dlfcn.h>
 #include <errno.h>
 #include <signal.h>
 #include <stdlib.h>
 #include <sys/stat.h>
+#include <sys/statvfs.h>
 #include <sys/types.h>
 #include <unistd.h>
 
@@ -107,4 +109,11 @@ extern "C" ssize_t pwrite(int fd, const void* data, size_t size, off_t at) {
 }
 extern "C" ssize_t pwrite64(int fd, const void* data, size_t size, off_t at) {
   return failing_pwrite("pwrite64", fd, data, size, at);
+}
+
+extern "C" int statvfs(const char* path, struct statvfs* out) {
+  const int code = next<int (*)(const char*, struct statvfs*)>("statvfs")(path, out);
+  if (code == 0 && setting("FREE_BYTES") >= 0)
+    out->f_bavail = static_cast<fsblkcnt_t>(setting("FREE_BYTES")) / out->f_frsize;
+  return code;
 }

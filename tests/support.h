@@ -11,6 +11,7 @@
 #include <numeric>
 #include <vector>
 
+#include "output/export_job.h"
 #include "sim/simulate.h"
 
 namespace tsukimi::test {
@@ -60,6 +61,19 @@ inline Truth read_truth(const fs::path& file) {
 inline void use_own_cache() {
   static const TempDir cache;
   setenv("XDG_CACHE_HOME", cache.path().c_str(), 1);
+  static const TempDir data;  // and so do looks, settings, and the queue of exports
+  setenv("XDG_DATA_HOME", data.path().c_str(), 0);
+}
+
+// The frames of a shoot, where its decisions say.
+inline Result<ExportReport> exported(const Shoot& shoot, const LightPlan& light = {},
+                                     ExportRange range = {}, bool overwrite = false,
+                                     const Work& work = {}) {
+  Shoot copy = shoot;
+  const ExportJob job{{shoot.decisions.output}, {}, range, {}, overwrite};
+  auto report = run_export(copy, light, job, [&](const char*) { return work; });
+  if (!report) return tl::unexpected(report.error());
+  return std::move(report->frames.front());
 }
 
 struct SmallShoot {

@@ -15,6 +15,7 @@
 #include "app/dialogs/preferences_dialog.h"
 #include "app/widgets/focus_guard.h"
 #include "app/widgets/path_text.h"
+#include "app/widgets/queue_bar.h"
 #include "app/widgets/restored_bar.h"
 #include "app/widgets/style.h"
 
@@ -52,7 +53,18 @@ MainWindow::MainWindow() : preview_(session_) {
   }
   history_ = new HistoryPanel(session_);
   stack_->addWidget(history_);
-  connect(history_, &Panel::done, this, [this] { open_drawer(rail_->current()); });
+  saved_exports_ = new ExportsPanel(session_);
+  queue_ = new QueuePanel(session_);
+  for (Panel* panel : std::initializer_list<Panel*>{saved_exports_, queue_})
+    stack_->addWidget(panel);
+  for (Panel* panel : std::initializer_list<Panel*>{history_, saved_exports_, queue_})
+    connect(panel, &Panel::done, this, [this] { open_drawer(rail_->current()); });
+  auto* exports = static_cast<ExportDrawer*>(drawers_[kExportDrawer]);
+  connect(exports, &ExportDrawer::saved_wanted, this,
+          [this] { stack_->setCurrentWidget(saved_exports_); });
+  connect(exports, &ExportDrawer::queue_wanted, this, &MainWindow::show_queue);
+  connect(saved_exports_, &Panel::done, exports, &ExportDrawer::show_made);
+  connect(facts_, &FactsBar::queue_wanted, this, &MainWindow::show_queue);
   connect(look, &LookDrawer::panel_wanted, this, &MainWindow::open_panel);
 
   auto* right = new QWidget;
@@ -104,7 +116,13 @@ MainWindow::MainWindow() : preview_(session_) {
   line->setSpacing(0);
   line->addWidget(menus_);
   line->addWidget(facts_, 1);
-  setMenuWidget(top);
+  auto* above = new QWidget;
+  auto* lines = new QVBoxLayout(above);
+  lines->setContentsMargins(0, 0, 0, 0);
+  lines->setSpacing(0);
+  lines->addWidget(top);
+  lines->addWidget(new QueueBar(exports_));
+  setMenuWidget(above);
   build_menus();
 
   connect(rail_, &Rail::chosen, this, &MainWindow::open_drawer);
@@ -146,16 +164,19 @@ MainWindow::MainWindow() : preview_(session_) {
     const int answer = box.exec();
     return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save_and_wait());
   };
-  may_stop_export = [this] {
-    QMessageBox box(
-        QMessageBox::NoIcon, "Tsukimi",
-        tr("Frames are still being exported. What is written stays, and the same export "
-           "goes on from there later."),
-        QMessageBox::NoButton, this);
-    auto* stop = box.addButton(tr("Stop and close"), QMessageBox::AcceptRole);
-    box.addButton(tr("Go on"), QMessageBox::RejectRole);
+  how_to_leave_exports = [this] {
+    QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
+                    tr("Exports are being made. They can go on without the window; what rests or "
+                       "is cancelled keeps what is finished and goes on from there."),
+                    QMessageBox::NoButton, this);
+    const std::map<QAbstractButton*, Leaving> answers{
+        {box.addButton(tr("Go on in the background"), QMessageBox::AcceptRole), Leaving::go_on},
+        {box.addButton(tr("Pause"), QMessageBox::DestructiveRole), Leaving::pause},
+        {box.addButton(tr("Cancel the exports"), QMessageBox::DestructiveRole), Leaving::cancel}};
+    box.addButton(tr("Do not close"), QMessageBox::RejectRole);
     box.exec();
-    return box.clickedButton() == stop;
+    const auto answer = answers.find(box.clickedButton());
+    return answer == answers.end() ? Leaving::stay : answer->second;
   };
   qApp->installEventFilter(new FocusGuard(this));
   open_drawer(kLookDrawer);
@@ -247,6 +268,8 @@ void MainWindow::open_panel(LookDrawer::Panel panel) {
   stack_->setCurrentWidget(panels_[panel]);
   if (hints_) hints_->done_once();  // what the first one points at is covered
 }
+
+void MainWindow::show_queue() { stack_->setCurrentWidget(queue_); }
 
 void MainWindow::refresh_attention() {
   if (!session_.document.is_open()) return;
@@ -411,12 +434,20 @@ void MainWindow::dropEvent(QDropEvent* e) {
 
 void MainWindow::closeEvent(QCloseEvent* e) {
   finish_saving();
-  if (session_.exports.running() && !may_stop_export()) return e->ignore();
+  while (exports_.changing())
+    QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents |
+                                    QEventLoop::ExcludeUserInputEvents);
+  exports_.look();
+  Leaving how = Leaving::go_on;
+  if (exports_.running()) how = how_to_leave_exports();
+  if (how == Leaving::stay) return e->ignore();
   if (session_.document.has_unsaved() && !may_drop_changes()) return e->ignore();
   QSettings settings;
   if (session_.document.is_open()) remember_picture();
   settings.setValue("window/geometry", saveGeometry());
   settings.setValue("window/splitter", findChild<QSplitter*>("splitter")->saveState());
+  if (how == Leaving::pause) exports_.pause_all();
+  if (how == Leaving::cancel) exports_.cancel_all();
   session_.tasks.cancel_all();
   e->accept();
 }

@@ -49,7 +49,9 @@ class MainWindow : public QMainWindow {
   bool whole_screen() const { return whole_screen_; }
   // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
   // user.
-  std::function<bool()> may_drop_changes, may_stop_export;
+  std::function<bool()> may_drop_changes;
+  enum class Leaving { go_on, pause, cancel, stay };
+  std::function<Leaving()> how_to_leave_exports;  // asked when some are being made
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -77,6 +79,7 @@ class MainWindow : public QMainWindow {
   void show_preferences();
   void follow(const Preferences& preferences);
   void show_hints();  // the first time that something is open
+  void show_queue();
   void refresh_attention();
 
   TaskList tasks_;
@@ -95,6 +98,8 @@ class MainWindow : public QMainWindow {
   std::vector<Drawer*> drawers_;
   std::vector<Panel*> panels_;  // of the Look drawer, in the order of LookDrawer::Panel
   HistoryPanel* history_;
+  ExportsPanel* saved_exports_;
+  QueuePanel* queue_;
   RestoredBar* restored_;
   PictureView* picture_;
   ContactSheet* sheet_;

@@ -25,9 +25,12 @@ void MainWindow::build_menus() {
   add(shoot, tr("&Save"), QKeySequence::Save, [this] { save(false); });
   add(shoot, tr("Save &as …"), QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
   shoot->addSeparator();
-  add(shoot, tr("&Export frames"), QKeySequence("Ctrl+E"), [this] {
+  add(shoot, tr("&Export"), QKeySequence("Ctrl+E"), [this] {
     open_drawer(kExportDrawer);
     session_.exports.start(false);
+  });
+  add(shoot, tr("Export &queue"), QKeySequence("Ctrl+J"), [this] {
+    if (session_.document.is_open()) show_queue();
   });
   shoot->addSeparator();
   add(shoot, tr("&Preferences …"), QKeySequence("Ctrl+,"), [this] { show_preferences(); });

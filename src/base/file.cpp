@@ -10,6 +10,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <fstream>
 #include <utility>
 
 namespace tsukimi {
@@ -216,6 +217,17 @@ Result<void> sync_folder(const fs::path& folder) {
   return {};
 }
 
+// One that was killed stays in the list of processes until somebody asks how it ended.
+static bool is_alive(long pid) {
+  if (pid == getpid()) return true;
+  if (kill(static_cast<pid_t>(pid), 0) != 0) return errno == EPERM;
+  std::ifstream stat("/proc/" + std::to_string(pid) + "/stat");
+  const std::string text((std::istreambuf_iterator<char>(stat)), {});
+  // The state stands behind the name, which is in brackets and may hold any.
+  const auto name = text.rfind(')');
+  return name == std::string::npos || name + 2 >= text.size() || text[name + 2] != 'Z';
+}
+
 void remove_leftovers(const fs::path& folder) {
   std::error_code ec;
   std::vector<fs::path> left;
@@ -224,8 +236,7 @@ void remove_leftovers(const fs::path& folder) {
     const std::string name = it->path().filename().string();
     if (!name.starts_with(kTemporary) || !name.ends_with(".part")) continue;
     const long pid = std::atol(name.c_str() + std::strlen(kTemporary));
-    const bool alive = pid == getpid() || kill(static_cast<pid_t>(pid), 0) == 0 || errno == EPERM;
-    if (pid > 0 && !alive) left.push_back(it->path());
+    if (pid > 0 && !is_alive(pid)) left.push_back(it->path());
   }
   for (const auto& file : left) fs::remove(file, ec);
 }

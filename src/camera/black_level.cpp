@@ -6,7 +6,6 @@ namespace tsukimi {
 namespace {
 
 enum LevelTag {
-  kSamples = 277,
   kRepeat = 50713,
   kLevel = 50714,
   kDeltaAcross = 50715,

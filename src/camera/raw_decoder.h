@@ -47,14 +47,19 @@ class RawDecoder : public LibRaw {
 
   // The file's directories, if it has TIFF's form; read on the first call.
   const std::optional<TiffTags>& tags();
+  // Whether the numbers of lossless JPEG came from packed_tiles.h, not from LibRaw.
+  bool unpacked_here() const { return unpacked_here_; }
   bool is_dng() const { return imgdata.idata.dng_version != 0; }
 
  private:
+  void choose_loader();
   void load_rows();
+  void load_packed();
   std::filesystem::path path_;
   std::unique_ptr<WatchedFile> file_;
   std::optional<std::optional<TiffTags>> tags_;
-  bool damaged_ = false;
+  bool damaged_ = false, unpacked_here_ = false;
+  void (LibRaw::*own_load_)() = nullptr;  // LibRaw's, for what ours does not know
 };
 
 }  // namespace tsukimi

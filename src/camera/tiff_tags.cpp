@@ -13,16 +13,6 @@ namespace {
 
 constexpr std::size_t kMostDirectories = 64, kMostEntries = 4096;
 
-enum Tag {
-  kSubfileType = 254,
-  kPhotometric = 262,
-  kStripOffsets = 273,
-  kStripCounts = 279,
-  kTileOffsets = 324,
-  kTileCounts = 325,
-  kSubDirectories = 330,
-};
-
 std::size_t bytes_of(int type) {
   constexpr std::size_t kBytes[] = {0, 1, 1, 2, 4, 8, 1, 1, 2, 4, 8, 4, 8, 4};
   return type >= 1 && type <= 13 ? kBytes[type] : 0;
@@ -140,15 +130,14 @@ std::vector<double> TiffTags::numbers(const Directory& directory, int tag,
 }
 
 bool raw_data_within_file(const TiffTags& tags) {
-  constexpr int kFilters = 32803, kLinear = 34892;
   for (const auto& d : tags.directories()) {
     const auto photometric = tags.numbers(d, kPhotometric, 1),
                subfile = tags.numbers(d, kSubfileType, 1);
     const bool raw =
-        !photometric.empty() && (photometric[0] == kFilters || photometric[0] == kLinear);
+        !photometric.empty() && (photometric[0] == kColourFilters || photometric[0] == kLinearRaw);
     if (!raw || (!subfile.empty() && subfile[0] != 0)) continue;
-    for (const auto& [places, counts] : {std::pair{int{kStripOffsets}, int{kStripCounts}},
-                                         std::pair{int{kTileOffsets}, int{kTileCounts}}}) {
+    for (const auto& [places, counts] : {std::pair{int{kStripPlaces}, int{kStripBytes}},
+                                         std::pair{int{kTilePlaces}, int{kTileBytes}}}) {
       if (!d.count(places)) continue;
       const auto at = tags.numbers(d, places), bytes = tags.numbers(d, counts);
       if (at.empty() || (d.count(counts) && bytes.size() != at.size())) return false;

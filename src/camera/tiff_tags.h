@@ -13,6 +13,25 @@
 
 namespace tsukimi {
 
+enum TiffTag {
+  kSubfileType = 254,
+  kWidth = 256,
+  kHeight = 257,
+  kCompression = 259,
+  kPhotometric = 262,
+  kStripPlaces = 273,
+  kSamples = 277,
+  kStripHeight = 278,
+  kStripBytes = 279,
+  kTileWidth = 322,
+  kTileHeight = 323,
+  kTilePlaces = 324,
+  kTileBytes = 325,
+  kSubDirectories = 330,
+};
+// Values of kPhotometric in DNG.
+constexpr int kColourFilters = 32803, kLinearRaw = 34892;
+
 class TiffTags {
  public:
   struct Entry {
@@ -31,9 +50,10 @@ class TiffTags {
   // The numbers of a tag, at most `most`; empty when it is not there or not in the file.
   std::vector<double> numbers(const Directory& directory, int tag,
                               std::uint32_t most = 1u << 20) const;
+  // Any bytes of the file, from any thread. False when they are not all there.
+  bool read_bytes(std::uint64_t place, void* to, std::size_t count) const;
 
  private:
-  bool read_bytes(std::uint64_t place, void* to, std::size_t count) const;
   std::uint32_t whole(const unsigned char* bytes, int count) const;
   void read_directories(std::uint64_t place, int depth);
 

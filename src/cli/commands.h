@@ -21,8 +21,10 @@ void add_watch(CLI::App& app, Run& run);
 void add_plan(CLI::App& app, Run& run);
 void add_looks(CLI::App& app, Run& run);
 void add_measure(CLI::App& app, Run& run);
-void add_export(CLI::App& app, Run& run);
-void add_film(CLI::App& app, Run& run);
+void add_jobs(CLI::App& app, Run& run);  // export, film, make
+void add_settings(CLI::App& app, Run& run);
+void add_queue(CLI::App& app, Run& run);
+void add_split(CLI::App& app, Run& run);
 void add_verify(CLI::App& app, Run& run);
 
 // "1500x1000" to a size; throws CLI::ValidationError.

@@ -68,8 +68,10 @@ int main(int argc, char** argv) {
   cli::add_looks(app, run);
   cli::add_watch(app, run);
   cli::add_measure(app, run);
-  cli::add_export(app, run);
-  cli::add_film(app, run);
+  cli::add_jobs(app, run);
+  cli::add_settings(app, run);
+  cli::add_queue(app, run);
+  cli::add_split(app, run);
   cli::add_verify(app, run);
   try {
     app.parse(argc, argv);

@@ -1,5 +1,7 @@
 #include "cli/parse.h"
 
+#include "cli/commands.h"
+
 namespace tsukimi::cli {
 
 std::vector<std::string> split(const std::string& text) {
@@ -114,6 +116,34 @@ Result<SavedLook> find_look(const std::vector<SavedLook>& all, const std::string
   std::error_code ec;
   if (std::filesystem::exists(name, ec)) return read_look(name);
   return fail("There is no saved look \"" + name + "\", and no file of that name.");
+}
+
+PixelSize parse_pixels(const std::string& text) {
+  PixelSize out;
+  constexpr std::string_view kLong = "long:";
+  if (text.empty()) return out;
+  if (!text.starts_with(kLong)) {
+    const auto s = parse_size(text);
+    out.exact = {s.width, s.height};
+    return out;
+  }
+  constexpr int kMost = 65000;
+  if (!parse_number(std::string_view(text).substr(kLong.size()), out.long_edge) ||
+      out.long_edge < 2 || out.long_edge > kMost)
+    throw CLI::ValidationError("--size", "\"" + text + "\" is not WxH or long:N, as in long:1920");
+  return out;
+}
+
+ExportPart parse_part(const std::string& text) {
+  if (text.empty()) return {};
+  const auto slash = std::min(text.find('/'), text.size());
+  ExportPart out;
+  constexpr int kMost = 100000;
+  if (!parse_number(std::string_view(text).substr(0, slash), out.index) ||
+      !parse_number(std::string_view(text).substr(std::min(slash + 1, text.size())), out.count) ||
+      out.index < 1 || out.count < out.index || out.count > kMost)
+    throw CLI::ValidationError("--part", "\"" + text + "\" is not a part such as 2/4");
+  return out;
 }
 
 ExportRange parse_range(const std::string& text) {

@@ -42,6 +42,12 @@ Easing parse_easing(const std::string& word);
 // "light,tone_curve,shadows": pages, parts and rows of a look.
 std::vector<Param> parse_parts(const std::string& text);
 
+// "1920x1080" or "long:1920"; empty: all pixels.
+PixelSize parse_pixels(const std::string& text);
+
+// "2/4"; empty: all of it.
+ExportPart parse_part(const std::string& text);
+
 // "0-99": positions in the film; empty: all of it.
 ExportRange parse_range(const std::string& text);
 

@@ -41,6 +41,23 @@ const char* name_of(Compression compression) {
   return kCompression[static_cast<std::size_t>(compression)];
 }
 
+nlohmann::json to_json(Size size) { return nlohmann::json::array({size.width, size.height}); }
+
+PixelSize read_pixel_size(const Fields& f) {
+  PixelSize out;
+  const auto size = f.numbers("size", 2);
+  const bool none = size[0] == 0 && size[1] == 0;
+  for (double side : size)
+    if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
+      f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
+  out.exact = {static_cast<int>(size[0]), static_cast<int>(size[1])};
+  if (f.has("long_edge")) {
+    out.long_edge = f.whole("long_edge", 0, 65000);
+    if (out.long_edge == 1) f.wrong("long_edge", "must be 0 or from 2 to 65000");
+  }
+  return out;
+}
+
 nlohmann::json to_json(const ExportSettings& s) {
   return {{"folder", to_json_name(s.folder)},
           {"pattern", to_json_name(s.pattern)},
@@ -50,8 +67,8 @@ nlohmann::json to_json(const ExportSettings& s) {
           {"chroma", kChroma[static_cast<std::size_t>(s.chroma)]},
           {"compression", name_of(s.compression)},
           {"space", info(s.space).name},
-          {"size", nlohmann::json::array({s.size.width, s.size.height})},
-          {"long_edge", s.long_edge},
+          {"size", to_json(s.pixels.exact)},
+          {"long_edge", s.pixels.long_edge},
           {"copyright", s.copyright},
           {"location", s.location},
           {"sidecars", s.sidecars}};
@@ -71,16 +88,7 @@ ExportSettings read_export_settings(const Fields& f) {
     out.compression = static_cast<Compression>(
         f.choice("compression", {std::begin(kCompression), std::end(kCompression)}));
   if (f.has("space")) out.space = static_cast<ColourSpace>(f.choice("space", names_of_spaces()));
-  const auto size = f.numbers("size", 2);
-  const bool none = size[0] == 0 && size[1] == 0;
-  for (double side : size)
-    if (!none && !(side >= 2 && side <= 65000 && side == std::floor(side)))
-      f.wrong("size", "must be two whole numbers from 2 to 65000, or [0, 0]");
-  out.size = {static_cast<int>(size[0]), static_cast<int>(size[1])};
-  if (f.has("long_edge")) {
-    out.long_edge = f.whole("long_edge", 0, 65000);
-    if (out.long_edge == 1) f.wrong("long_edge", "must be 0 or from 2 to 65000");
-  }
+  out.pixels = read_pixel_size(f);
   if (f.has("copyright")) out.copyright = f.text("copyright");
   if (f.has("location")) out.location = f.flag("location");
   if (f.has("sidecars")) out.sidecars = f.flag("sidecars");

@@ -26,6 +26,17 @@ enum class Compression { none, lzw, deflate };  // TIFF; none of them loses anyt
 constexpr int kCompressions = 3;
 const char* name_of(Compression compression);
 
+// As many pixels as the crop has (nothing set), exactly that many, or that many along the longer
+// edge.
+struct PixelSize {
+  Size exact = {};
+  int long_edge = 0;
+  bool operator==(const PixelSize&) const = default;
+};
+nlohmann::json to_json(Size size);
+// "size" (and, where it is there, "long_edge") of an object. Throws FieldError.
+PixelSize read_pixel_size(const Fields& fields);
+
 struct ExportSettings {
   std::string folder;                   // empty: not chosen yet
   std::string pattern = "frame_#####";  // output/name_pattern.h
@@ -35,9 +46,7 @@ struct ExportSettings {
   Chroma chroma = Chroma::full;
   Compression compression = Compression::none;
   ColourSpace space = ColourSpace::srgb;
-  // As many pixels as the crop has (both 0), exactly that many, or that many along the longer edge.
-  Size size = {};
-  int long_edge = 0;
+  PixelSize pixels = {};
   std::string copyright = {};
   bool location = true;   // where the camera stood goes into the files, if it is known
   bool sidecars = false;  // an XMP file beside each frame, with the values of its look

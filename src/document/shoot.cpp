@@ -145,9 +145,8 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
   find_facts(shoot.sequence);
 }
 
-Size output_size(const Shoot& shoot) {
-  const ExportSettings& wanted = shoot.decisions.output;
-  if (wanted.size.width > 0) return wanted.size;
+Size output_size(const Shoot& shoot, const PixelSize& wanted) {
+  if (wanted.exact.width > 0) return wanted.exact;
   const Size all = natural_size(shoot.sequence.size, shoot.decisions.framing.crop);
   if (wanted.long_edge <= 0) return all;
   const double scale = static_cast<double>(wanted.long_edge) / std::max(all.width, all.height);
@@ -155,9 +154,23 @@ Size output_size(const Shoot& shoot) {
           std::max(1, static_cast<int>(std::lround(all.height * scale)))};
 }
 
-Rect film_rect(const Shoot& shoot) {
+Size film_size(const Shoot& shoot, const FilmSettings& film) {
+  // Colour has half as many samples: a row or a column more is left out.
+  const Size all = output_size(shoot, film.pixels);
+  return {std::max(2, all.width / 2 * 2), std::max(2, all.height / 2 * 2)};
+}
+
+Size output_size(const Shoot& shoot) {
+  const Decisions& d = shoot.decisions;
+  return d.makes_frames || d.films.empty() ? output_size(shoot, d.output.pixels)
+                                           : film_size(shoot, d.films.front());
+}
+
+Rect film_rect(const Shoot& shoot) { return film_rect(shoot, output_size(shoot)); }
+
+Rect film_rect(const Shoot& shoot, Size out) {
   const Rect crop = shoot.decisions.framing.crop;
-  const Size out = output_size(shoot), frame = shoot.sequence.size;
+  const Size frame = shoot.sequence.size;
   const double have = crop.w * frame.width / (crop.h * frame.height);
   const double want = static_cast<double>(out.width) / out.height;
   Rect r = crop;
@@ -170,11 +183,10 @@ Rect film_rect(const Shoot& shoot) {
   return r;
 }
 
-std::string shape_note(const Shoot& shoot) {
-  const Rect crop = shoot.decisions.framing.crop, film = film_rect(shoot);
+std::string shape_note(const Shoot& shoot, Size out) {
+  const Rect crop = shoot.decisions.framing.crop, film = film_rect(shoot, out);
   const double lost = 1 - film.w * film.h / (crop.w * crop.h);
   if (lost < 0.005) return {};
-  const Size out = output_size(shoot);
   char text[160];
   std::snprintf(text, sizeof text,
                 "%d×%d has another shape than the crop: %.0f %% of it is cut away at the %s.",
@@ -183,8 +195,8 @@ std::string shape_note(const Shoot& shoot) {
   return text;
 }
 
-std::string enlarged_note(const Shoot& shoot) {
-  const Size out = output_size(shoot), there = natural_size(shoot.sequence.size, film_rect(shoot));
+std::string enlarged_note(const Shoot& shoot, Size out) {
+  const Size there = natural_size(shoot.sequence.size, film_rect(shoot, out));
   if (out.width <= there.width && out.height <= there.height) return {};
   char text[160];
   std::snprintf(text, sizeof text,

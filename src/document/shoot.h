@@ -11,7 +11,7 @@
 
 #include "adjust/keyed_values.h"
 #include "develop/develop.h"
-#include "document/export_settings.h"
+#include "document/film_settings.h"
 #include "folder/sequence.h"
 #include "light/deflicker.h"
 #include "light/level.h"
@@ -40,7 +40,10 @@ struct Decisions {
   Framing framing;
   double fps = 24;
   int in = 0, out = -1;  // first and last frame of the film; out -1: to the end
+  // What is made of the film: numbered frames, films, or both in one pass.
   ExportSettings output;
+  bool makes_frames = true;
+  std::vector<FilmSettings> films;
   bool operator==(const Decisions&) const = default;
 };
 
@@ -108,15 +111,19 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);
 // about frames that are not in it goes.
 Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to);
 
-Size output_size(const Shoot& shoot);  // of exported frames
+// The size of frames, or of a film (even on both sides); of what is made first when none is named.
+Size output_size(const Shoot& shoot, const PixelSize& wanted);
+Size film_size(const Shoot& shoot, const FilmSettings& film);
+Size output_size(const Shoot& shoot);
 
-// The part of the frame that is exported: the crop, trimmed evenly to the shape of the output size
-// so that nothing is ever stretched.
+// The part of the frame that is exported: the crop, trimmed evenly to the shape of that size, so
+// that nothing is ever stretched.
+Rect film_rect(const Shoot& shoot, Size size);
 Rect film_rect(const Shoot& shoot);
 
 // A sentence that says so when the trimming takes more than half a per cent, else empty.
-std::string shape_note(const Shoot& shoot);
+std::string shape_note(const Shoot& shoot, Size size);
 // A sentence that says so when there are to be more pixels than the crop has, else empty.
-std::string enlarged_note(const Shoot& shoot);
+std::string enlarged_note(const Shoot& shoot, Size size);
 
 }  // namespace tsukimi

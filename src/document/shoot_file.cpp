@@ -75,6 +75,8 @@ json places(const std::vector<FrameId>& ids, const Sequence& s) {
 json write_decisions(const Decisions& d, const Sequence& s) {
   json flicker{
       {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
+  json films = json::array();
+  for (const FilmSettings& film : d.films) films.push_back(to_json(film));
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
   return {{"order", kOrder[static_cast<std::size_t>(d.order)]},
           {"set_aside", places(d.set_aside, s)},
@@ -87,7 +89,19 @@ json write_decisions(const Decisions& d, const Sequence& s) {
           {"fps", d.fps},
           {"in", d.in},
           {"out", d.out},
-          {"export", to_json(d.output)}};
+          {"export", to_json(d.output)},
+          {"makes_frames", d.makes_frames},
+          {"films", films}};
+}
+
+// Places in the file are relative to it; with `base` they become absolute again.
+template <typename Move>
+void move_places(Decisions& d, const Move& move) {
+  auto moved = [&](std::string& place) {
+    if (!place.empty()) place = move(fs::path(place));
+  };
+  moved(d.output.folder);
+  for (FilmSettings& film : d.films) moved(film.file), moved(film.sound);
 }
 
 // What a key frame does not say is as in `otherwise`.
@@ -140,6 +154,11 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   d.out = f.whole("out", -1, frames - 1);
   if (d.out >= 0 && d.out < d.in) f.wrong("out", "is before the film's first frame");
   d.output = read_export_settings(f.object("export"));
+  if (f.has("makes_frames")) d.makes_frames = f.flag("makes_frames");
+  if (f.has("films"))
+    for (const auto& film : f.list("films"))
+      d.films.push_back(read_film_settings(
+          Fields(film, f.name("films[" + std::to_string(d.films.size()) + "]"))));
   return d;
 }
 
@@ -214,9 +233,8 @@ Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
   json frames = json::array();
   for (const auto& f : shoot.sequence.frames) frames.push_back(to_json_name(f.file));
   Decisions decisions = shoot.decisions;
-  if (!decisions.output.folder.empty())
-    decisions.output.folder =
-        fs::path(decisions.output.folder).lexically_proximate(base).generic_string();
+  move_places(decisions,
+              [&](const fs::path& p) { return p.lexically_proximate(base).generic_string(); });
   const json j{
       {"format", kFormat},
       {"schema", kShootSchema},
@@ -259,8 +277,8 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
         read_decisions(f.object("decisions"), static_cast<int>(list.names.size()), shoot.as_shot);
     std::error_code ec;
     const fs::path base = fs::absolute(file, ec).parent_path();
-    auto& target = shoot.decisions.output.folder;
-    if (!target.empty()) target = (base / target).lexically_normal().string();
+    move_places(shoot.decisions,
+                [&](const fs::path& p) { return (base / p).lexically_normal().string(); });
     auto scan = read_folder((base / list.folder).lexically_normal(),
                             {shoot.decisions.order, list.pairs, {}}, work);
     if (!scan) return tl::unexpected(scan.error());

@@ -125,6 +125,8 @@ Placement film_placement(const Shoot& shoot, Size size) {
   return {film_rect(shoot), size.width > 0 ? size : output_size(shoot)};
 }
 
+Placement output_placement(const Shoot& shoot, Size size) { return {film_rect(shoot, size), size}; }
+
 Placement view_placement(const Shoot& shoot, Rect part, Size size) {
   const Rect film = film_rect(shoot);
   return {part, size,

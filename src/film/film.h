@@ -62,6 +62,7 @@ std::string text_of(const FilmRecipe& recipe);
 // Where the film's picture lies in the frame, at this size or (0x0) at that of the export; and a
 // part of the frame that a view shows, with what of it is the film.
 Placement film_placement(const Shoot& shoot, Size size = {});
+Placement output_placement(const Shoot& shoot, Size size);  // of frames, or of a film, of that size
 Placement view_placement(const Shoot& shoot, Rect part, Size size);
 
 FilmRecipe film_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan,

@@ -37,6 +37,7 @@ class BlockLogs {
       }
       valid_[f] = valid;
     }
+    // Of a block that is not valid the rest is what was there before: any number will do.
     for (float& v : logs_) v = fast_log2(v > 0 ? v : 1.0F);
   }
   bool valid(std::size_t frame) const { return valid_[frame]; }

@@ -1,4 +1,4 @@
-// FFmpeg's libraries, whose objects free themselves.
+// FFmpeg's libraries: their objects free themselves, and what they call our codecs and pixels.
 #pragma once
 
 extern "C" {
@@ -9,6 +9,10 @@ extern "C" {
 
 #include <memory>
 #include <string>
+#include <utility>
+#include <vector>
+
+#include "document/film_settings.h"
 
 namespace tsukimi::av {
 
@@ -16,24 +20,40 @@ struct Free {
   void operator()(AVCodecContext* c) const { avcodec_free_context(&c); }
   void operator()(AVFrame* f) const { av_frame_free(&f); }
   void operator()(AVPacket* p) const { av_packet_free(&p); }
+  void operator()(AVCodecParameters* p) const { avcodec_parameters_free(&p); }
 };
+struct CloseInput {
+  void operator()(AVFormatContext* c) const { avformat_close_input(&c); }
+};
+using Input = std::unique_ptr<AVFormatContext, CloseInput>;
+using Parameters = std::unique_ptr<AVCodecParameters, Free>;
 using Context = std::unique_ptr<AVCodecContext, Free>;
 using Frame = std::unique_ptr<AVFrame, Free>;
 using Packet = std::unique_ptr<AVPacket, Free>;
 
-inline std::string words(int code) {
-  char text[AV_ERROR_MAX_STRING_SIZE] = {};
-  av_strerror(code, text, sizeof text);
-  return text;
-}
+std::string words(int code);  // of an error
 
-// The codec's number, and how its pixels, colours and field order are told in streams and
-// containers; for encoders and muxers alike.
+struct Encoder {
+  const char* name;
+  AVCodecID id;
+  std::uint32_t tag;  // in QuickTime and MP4 files; 0: what the library chooses
+  std::vector<std::pair<const char*, const char*>> options;
+  double best, per_quality;  // its rate factor is best - per_quality * quality
+};
+const Encoder& encoder_of(Codec codec);
+
+AVPixelFormat pixels_of(const FilmSettings& settings);
+
+// How colours are told in frames, streams and containers.
 template <typename T>
-void set_colours(T& to, bool rec2020, bool deep) {
+void set_colours(T& to, AVColorSpace& matrix, AVChromaLocation& location,
+                 const FilmSettings& settings) {
+  const bool rec2020 = settings.space == ColourSpace::rec2020;
   to.color_primaries = rec2020 ? AVCOL_PRI_BT2020 : AVCOL_PRI_BT709;
-  to.color_trc = !rec2020 ? AVCOL_TRC_BT709 : deep ? AVCOL_TRC_BT2020_10 : AVCOL_TRC_BT2020_12;
+  to.color_trc = rec2020 ? AVCOL_TRC_BT2020_10 : AVCOL_TRC_BT709;
   to.color_range = AVCOL_RANGE_MPEG;
+  matrix = rec2020 ? AVCOL_SPC_BT2020_NCL : AVCOL_SPC_BT709;
+  location = AVCHROMA_LOC_LEFT;
 }
 
 }  // namespace tsukimi::av

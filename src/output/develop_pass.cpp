@@ -5,9 +5,13 @@
 
 #include <algorithm>
 
+#include "base/copy.h"
+#include "base/memory.h"
+
 namespace tsukimi {
 
-Result<ExportPlan> plan_export(const Shoot& shoot, const LightPlan& light, ExportRange range) {
+Result<ExportPlan> plan_export(const Shoot& shoot, const LightPlan& light, ExportRange range,
+                               Size size) {
   const std::vector<FilmFrame> film = film_frames(shoot);
   const int count = static_cast<int>(film.size());
   if (count == 0) return fail("There are no frames to export.");
@@ -16,73 +20,148 @@ Result<ExportPlan> plan_export(const Shoot& shoot, const LightPlan& light, Expor
     return fail("The frames " + std::to_string(range.first) + "-" + std::to_string(last) +
                 " are not all in the film, which has frames 0-" + std::to_string(count - 1) + ".");
   const Course course = course_of(shoot);
-  const Placement placement = film_placement(shoot);
-  ExportPlan plan{{}, count};
+  const Placement placement = output_placement(shoot, size);
+  ExportPlan plan{{}, count, size, 0, 0, {}};
   for (int k = range.first; k <= last; ++k)
     plan.frames.push_back({k + 1, film_recipe(shoot, course, light, film[k], placement)});
+  plan.end = plan.frames.size();
   return plan;
+}
+
+void take_part(ExportPlan& plan, ExportPart part, int unit) {
+  const auto n = plan.frames.size(), each = static_cast<std::size_t>(unit),
+             units = (n + each - 1) / each, count = static_cast<std::size_t>(part.count);
+  const auto border = [&](int parts) {
+    return std::min(n, units * static_cast<std::size_t>(parts) / count * each);
+  };
+  plan.part = part;
+  plan.begin = border(part.index - 1);
+  plan.end = border(part.index);
 }
 
 namespace {
 
 struct Job {
-  const PlannedFrame* frame;
-  std::vector<Sink*> sinks;  // that do not have it
+  std::size_t frame;                      // of every route's plan
+  std::vector<std::vector<Sink*>> sinks;  // of each route, those that do not have it
 };
 
 // One frame on its way: as read, then as what the sinks made of it.
 struct Frame {
   const Job* job;
   Result<std::vector<SensorFrame>> takes = fail("");
+  std::string sources = {};
   std::vector<Sink::Rest> rests = {};
 };
 
+// Checksums of the originals; of one that is gone meanwhile, nothing.
+std::string sources_of(const FilmRecipe& recipe) {
+  std::string out;
+  for (const Take& t : recipe.takes) {
+    const auto sum = file_checksum(t.picture.source.folder / t.picture.source.info.file);
+    out += (out.empty() ? "" : " ") + sum.value_or("-");
+  }
+  return out;
+}
+
+std::vector<Job> jobs_of(std::span<const Route> routes) {
+  std::vector<Job> out;
+  const ExportPlan& plan = routes.front().plan;
+  for (std::size_t k = plan.begin; k < plan.end; ++k) {
+    Job job{k, {}};
+    bool lacks = false;
+    for (const Route& route : routes) {
+      auto& sinks = job.sinks.emplace_back();
+      std::ranges::copy_if(route.sinks, std::back_inserter(sinks),
+                           [&](const Sink* s) { return !s->has(route.plan.frames[k].number); });
+      lacks = lacks || !sinks.empty();
+    }
+    if (lacks) out.push_back(std::move(job));
+  }
+  return out;
+}
+
+// One is read, one developed, one written; more are read while memory lasts.
+std::size_t frames_at_once(const ExportPlan& plan) {
+  constexpr std::size_t kLeast = 3;
+  const Size size = plan.frames.front().recipe.first().source.info.size;
+  const double bytes = 16.0 * size.width * size.height,
+               room = static_cast<double>(free_memory()) / 4;
+  const auto more = bytes > 0 ? static_cast<std::size_t>(std::min(room / bytes, 64.0)) : 0;
+  const auto cores = static_cast<std::size_t>(tbb::this_task_arena::max_concurrency());
+  return std::clamp(more, kLeast, std::max(kLeast, cores + 2));
+}
+
 }  // namespace
 
-void develop_pass(const ExportPlan& plan, std::span<Sink* const> sinks, const Work& work) {
-  std::vector<Job> jobs;
-  for (const auto& frame : plan.frames) {
-    Job job{&frame, {}};
-    std::ranges::copy_if(sinks, std::back_inserter(job.sinks),
-                         [&](const Sink* s) { return !s->has(frame.number); });
-    if (!job.sinks.empty()) jobs.push_back(std::move(job));
-  }
-  const int total = static_cast<int>(plan.frames.size());
+void develop_pass(std::span<const Route> routes, const Work& work, const Seen& seen) {
+  const std::vector<Job> jobs = jobs_of(routes);
+  const ExportPlan& plan = routes.front().plan;
+  const int total = static_cast<int>(plan.end - plan.begin);
   int done = total - static_cast<int>(jobs.size());
   work.report(done, total);
+  if (jobs.empty()) return;
+  auto is_broken = [](const Route& r) {
+    return std::ranges::all_of(r.sinks, [](const Sink* s) { return s->broken(); });
+  };
   constexpr auto one_by_one = tbb::filter_mode::serial_in_order;
   std::size_t next = 0;
-  auto is_over = [&] {
-    return next == jobs.size() || work.stop() ||
-           std::ranges::all_of(sinks, [](const Sink* s) { return s->broken(); });
-  };
   using Token = std::shared_ptr<Frame>;
-  tbb::parallel_pipeline(
-      3, tbb::make_filter<void, Token>(one_by_one, [&](tbb::flow_control& flow) -> Token {
-           if (is_over()) {
-             flow.stop();
-             return {};
-           }
-           const Job& job = jobs[next++];
-           return std::make_shared<Frame>(Frame{&job, read_takes(job.frame->recipe)});
-         }) & tbb::make_filter<Token, Token>(one_by_one, [&](Token frame) {
-           if (!frame->takes || work.stop()) return frame;
-           // Isolated: a thread that waits for its rows takes no other frame meanwhile.
-           tbb::this_task_arena::isolate([&] {
-             const PlannedFrame& what = *frame->job->frame;
-             const Image picture = develop_film_frame(std::move(*frame->takes), what.recipe);
-             for (Sink* sink : frame->job->sinks)
-               frame->rests.push_back(sink->put(what.number, what.recipe, picture));
-           });
-           return frame;
-         }) & tbb::make_filter<Token, void>(one_by_one, [&](const Token& frame) {
-           if (work.stop()) return;
-           if (!frame->takes)
-             for (Sink* sink : frame->job->sinks)
-               sink->miss(frame->job->frame->number, frame->takes.error());
-           for (const auto& rest : frame->rests) rest();
-           work.report(++done, total);
-         }));
+  const auto begin = tbb::make_filter<void, Token>(one_by_one, [&](tbb::flow_control& flow) {
+    if (next == jobs.size() || work.stop() || std::ranges::all_of(routes, is_broken)) {
+      flow.stop();
+      return Token();
+    }
+    return std::make_shared<Frame>(Frame{&jobs[next++]});
+  });
+  const auto read = tbb::make_filter<Token, Token>(tbb::filter_mode::parallel, [&](Token frame) {
+    if (work.stop()) return frame;
+    // Isolated, as below: a thread that waits for its rows takes no other frame meanwhile.
+    tbb::this_task_arena::isolate([&] {
+      const FilmRecipe& recipe = plan.frames[frame->job->frame].recipe;
+      frame->takes = read_takes(recipe);
+      if (frame->takes) frame->sources = sources_of(recipe);
+    });
+    return frame;
+  });
+  const auto develop = tbb::make_filter<Token, Token>(one_by_one, [&](Token frame) {
+    if (!frame->takes || work.stop()) return frame;
+    tbb::this_task_arena::isolate([&] {
+      const auto& sinks = frame->job->sinks;
+      std::size_t left = sinks.size();
+      while (left > 0 && sinks[left - 1].empty()) --left;
+      for (std::size_t r = 0; r < left; ++r) {
+        if (sinks[r].empty()) continue;
+        const PlannedFrame& what = routes[r].plan.frames[frame->job->frame];
+        const Image picture = r + 1 == left
+                                  ? develop_film_frame(std::move(*frame->takes), what.recipe)
+                                  : develop_film_frame(*frame->takes, what.recipe);
+        for (Sink* sink : sinks[r])
+          frame->rests.push_back(sink->put({what.number, what.recipe, picture, frame->sources}));
+        if (seen && r + 1 == left) seen(what.number, picture);
+      }
+    });
+    return frame;
+  });
+  const auto beside = tbb::make_filter<Token, Token>(tbb::filter_mode::parallel, [&](Token frame) {
+    if (work.stop()) return frame;
+    tbb::this_task_arena::isolate([&] {
+      for (const auto& rest : frame->rests)
+        if (rest.beside) rest.beside();
+    });
+    return frame;
+  });
+  const auto finish = tbb::make_filter<Token, void>(one_by_one, [&](const Token& frame) {
+    if (work.stop()) return;
+    if (!frame->takes)
+      for (const auto& sinks : frame->job->sinks)
+        for (Sink* sink : sinks)
+          sink->miss(plan.frames[frame->job->frame].number, frame->takes.error());
+    for (const auto& rest : frame->rests)
+      if (rest.in_order) rest.in_order();
+    work.report(++done, total);
+  });
+  tbb::parallel_pipeline(frames_at_once(plan), begin & read & develop & beside & finish);
 }
 
 }  // namespace tsukimi

@@ -9,6 +9,14 @@ namespace tsukimi {
 
 struct ExportRange {
   int first = 0, last = -1;  // positions in the film, from 0; last -1: to the end
+  bool operator==(const ExportRange&) const = default;
+};
+
+// One of several machines (or processes) that make an export together: 1 of 1 makes all of it.
+struct ExportPart {
+  int index = 1, count = 1;
+  bool whole() const { return count == 1; }
+  bool operator==(const ExportPart&) const = default;
 };
 
 struct PlannedFrame {
@@ -16,17 +24,32 @@ struct PlannedFrame {
   FilmRecipe recipe;
 };
 struct ExportPlan {
-  std::vector<PlannedFrame> frames;
-  int film = 0;  // how many frames the film has
+  std::vector<PlannedFrame> frames;  // all that the export has, whoever makes them
+  int film = 0;                      // how many frames the film has
+  Size size;                         // of each
+  std::size_t begin = 0, end = 0;    // those that are made here
+  ExportPart part;
+  bool makes(std::size_t k) const { return k >= begin && k < end; }
 };
 
 // Fails when there are no frames, or when the range is not in the film.
-Result<ExportPlan> plan_export(const Shoot& shoot, const LightPlan& light, ExportRange range);
+Result<ExportPlan> plan_export(const Shoot& shoot, const LightPlan& light, ExportRange range,
+                               Size size);
+// Leaves the part's share of the frames to be made: whole runs of `unit` frames.
+void take_part(ExportPlan& plan, ExportPart part, int unit);
 
-// Develops each frame once and puts it into every sink that does not have it. Reading, developing
-// and putting go on at once, each one frame after the other; developing takes all cores that are
-// free. No more than three frames are in memory, on any machine. Ends when the work is cancelled or
-// every sink is broken.
-void develop_pass(const ExportPlan& plan, std::span<Sink* const> sinks, const Work& work);
+// What is made at one size.
+struct Route {
+  const ExportPlan& plan;
+  std::vector<Sink*> sinks;
+};
+
+// Reads each frame once and develops it once for every size; every sink that does not have it gets
+// it. Routes differ in nothing but their size. Several files are read at once, as far as cores and
+// memory go; developing takes one frame after the other, with all cores that are free. Ends when
+// the work is cancelled or every sink is broken.
+// seen: what was just made, from a thread of the pass.
+using Seen = std::function<void(int number, const Image& picture)>;
+void develop_pass(std::span<const Route> routes, const Work& work, const Seen& seen = {});
 
 }  // namespace tsukimi

@@ -30,7 +30,7 @@ Result<Bytes> encode(const Encoded<T>& picture, const PictureFacts& facts) {
   png_set_IHDR(png, info_of, static_cast<png_uint_32>(picture.width),
                static_cast<png_uint_32>(picture.height), 8 * sizeof(T), PNG_COLOR_TYPE_RGB,
                PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
-  // Light compression: half as long as the usual one, for files a few per cent larger.
+  // Light compression: noise does not become smaller by trying harder.
   png_set_compression_level(png, 3);
   png_set_filter(png, PNG_FILTER_TYPE_BASE, PNG_FILTER_UP | PNG_FILTER_PAETH);
   const auto& icc = icc_profile(facts.space);

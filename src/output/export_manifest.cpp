@@ -3,7 +3,9 @@
 #include <fcntl.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
+#include <cstdio>
 #include <cstring>
 #include <nlohmann/json.hpp>
 
@@ -33,16 +35,44 @@ bool is_head(const std::string& text) {
   return j.is_object() && is_text(j, "format") && j["format"] == kFormat;
 }
 
+// Of something in this folder.
+bool is_name(const std::string& name) {
+  return !name.empty() && name.find('/') == std::string::npos;
+}
+
+void read_film_line(const json& j, Manifest& into) {
+  const std::string name = from_json_name(j["film"]);
+  if (!is_name(name)) return;
+  PlannedFilm& film = into.films[name];
+  if (is_whole(j, "number") && is_text(j, "sources") && is_text(j, "recipe"))
+    film.made[j["number"]] = {j["sources"], j["recipe"]};
+  if (!is_whole(j, "frames") || !is_text(j, "rate") || !j.contains("size")) return;
+  const json& size = j["size"];
+  if (!size.is_array() || size.size() != 2 || !size[0].is_number_integer() ||
+      !size[1].is_number_integer())
+    return;
+  film.frames = j["frames"];
+  film.size = {size[0], size[1]};
+  const std::string rate = j["rate"];
+  if (std::sscanf(rate.c_str(), "%d/%d", &film.rate.frames, &film.rate.seconds) != 2)
+    film.rate = {};
+}
+
 void read_line(const std::string& text, Manifest& into) {
   const json j = json::parse(text, nullptr, false);
   if (!j.is_object()) return;
   if (is_text(j, "pattern") && is_text(j, "extension") && is_whole(j, "first") &&
       is_whole(j, "count")) {
     PlannedFiles plan{from_json_name(j["pattern"]), j["extension"], j["first"], j["count"]};
-    if (plan.count >= 0 && plan.first >= 0) into.plans.push_back(std::move(plan));
+    constexpr int kMost = 1'000'000;  // of numbers, and of frames
+    if (plan.count >= 0 && plan.count <= kMost && plan.first >= 0 && plan.first <= kMost)
+      into.plans.push_back(std::move(plan));
     return;
   }
+  if (is_text(j, "film")) return read_film_line(j, into);
   if (!is_text(j, "file") || !is_text(j, "recipe") || !is_whole(j, "bytes")) return;
+  const std::string name = from_json_name(j["file"]);
+  if (!is_name(name)) return;
   MadeFile made;
   made.recipe = j["recipe"];
   made.stamp.bytes = j["bytes"].get<std::uint64_t>();
@@ -52,7 +82,7 @@ void read_line(const std::string& text, Manifest& into) {
   if (is_whole(j, "inode")) made.stamp.inode = j["inode"].get<std::uint64_t>();
   if (is_whole(j, "modified")) made.stamp.modified = j["modified"];
   if (is_whole(j, "born")) made.stamp.born = j["born"];
-  into.files[from_json_name(j["file"])] = std::move(made);
+  into.files[name] = std::move(made);
 }
 
 // The bytes of a new manifest, or what is to be added to one.
@@ -63,6 +93,19 @@ std::string lines_of(const Manifest& more) {
                  {"extension", p.extension},
                  {"first", p.first},
                  {"count", p.count}});
+  for (const auto& [name, film] : more.films) {
+    if (film.frames > 0)
+      out += line(
+          {{"film", to_json_name(name)},
+           {"frames", film.frames},
+           {"rate", std::to_string(film.rate.frames) + "/" + std::to_string(film.rate.seconds)},
+           {"size", to_json(film.size)}});
+    for (const auto& [number, f] : film.made)
+      out += line({{"film", to_json_name(name)},
+                   {"number", number},
+                   {"sources", f.sources},
+                   {"recipe", f.recipe}});
+  }
   for (const auto& [name, made] : more.files)
     out += line({{"file", to_json_name(name)},
                  {"number", made.number},
@@ -94,13 +137,36 @@ int append(int fd, const std::string& text) {
 
 }  // namespace
 
-Result<Manifest> read_manifest(const fs::path& folder) {
-  Manifest out;
-  const fs::path file = folder / kManifestName;
-  if (!stamp_of(file)) return out;
+bool is_manifest(const std::string& name) {
+  constexpr std::string_view kBegin = "tsukimi-export.", kEnd = "jsonl";
+  if (!name.starts_with(kBegin) || !name.ends_with(kEnd)) return false;
+  const std::string part = name.substr(kBegin.size(), name.size() - kBegin.size() - kEnd.size());
+  return part.empty() || (part.size() > 1 && part.back() == '.' &&
+                          part.find_first_not_of("0123456789") == part.size() - 1);
+}
+
+namespace {
+
+// Of part 0, and of the parts that somebody made by themselves.
+std::vector<fs::path> manifests_in(const fs::path& folder) {
+  std::vector<fs::path> out;
+  std::error_code ec;
+  for (fs::directory_iterator at(folder, ec), end; !ec && at != end; at.increment(ec))
+    if (is_manifest(at->path().filename().string())) out.push_back(at->path());
+  std::ranges::sort(out);
+  return out;
+}
+
+fs::path manifest_of(const fs::path& folder, int part) {
+  return folder / (part == 0 ? std::string(kManifestName)
+                             : "tsukimi-export." + std::to_string(part) + ".jsonl");
+}
+
+Result<void> read_into(const fs::path& file, Manifest& out) {
+  if (!stamp_of(file)) return {};
   const auto bytes = read_file(file, 1u << 30);
   if (!bytes) return tl::unexpected(bytes.error());
-  if (bytes->empty()) return out;  // begun, and cut off at once
+  if (bytes->empty()) return {};  // begun, and cut off at once
   bool first = true;
   for (auto at = bytes->begin(); at != bytes->end();) {
     const auto end = std::find(at, bytes->end(), '\n');
@@ -113,25 +179,39 @@ Result<Manifest> read_manifest(const fs::path& folder) {
     first = false;
     at = end == bytes->end() ? end : end + 1;
   }
-  return out;
-}
-
-Result<void> add_to_manifest(const fs::path& folder, const Manifest& more) {
-  const fs::path file = folder / kManifestName;
-  const auto there = stamp_of(file);
-  const std::string head =
-      there && there->bytes > 0 ? "" : line({{"format", kFormat}, {"schema", kSchema}});
-  const int fd = ::open(file.c_str(), O_RDWR | O_CREAT | O_APPEND | O_CLOEXEC | O_NOFOLLOW, 0666);
-  const int code = fd < 0 ? errno : append(fd, head + lines_of(more));
-  if (fd >= 0) ::close(fd);
-  if (code != 0) return fail(file.string() + " cannot be written: " + std::strerror(code) + ".");
-  if (!there) return sync_folder(folder);
   return {};
 }
 
+}  // namespace
+
+Result<Manifest> read_manifest(const fs::path& folder) {
+  Manifest out;
+  for (const fs::path& file : manifests_in(folder))
+    if (auto ok = read_into(file, out); !ok) return tl::unexpected(ok.error());
+  return out;
+}
+
+Result<void> add_to_manifest(const fs::path& folder, const Manifest& more, int part) {
+  const fs::path file = manifest_of(folder, part);
+  // The first line stands whole or not at all: by it the file is known.
+  if (const auto there = stamp_of(file); !there || there->bytes == 0)
+    if (auto ok = write_file(file, line({{"format", kFormat}, {"schema", kSchema}}),
+                             there ? IfExists::replace : IfExists::keep);
+        !ok)
+      return ok;
+  const int fd = ::open(file.c_str(), O_RDWR | O_APPEND | O_CLOEXEC | O_NOFOLLOW);
+  const int code = fd < 0 ? errno : append(fd, lines_of(more));
+  if (fd >= 0) ::close(fd);
+  if (code != 0) return fail(file.string() + " cannot be written: " + std::strerror(code) + ".");
+  return {};
+}
+
+std::string picture_text(const FilmRecipe& recipe) {
+  return "e" + std::to_string(kEngine) + " " + text_of(recipe);
+}
+
 std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how) {
-  std::string out = "e" + std::to_string(kEngine) + " " + text_of(recipe) + " " +
-                    info(how.format).name + " " + info(how.space).name;
+  std::string out = picture_text(recipe) + " " + info(how.format).name + " " + info(how.space).name;
   if (how.format == FileFormat::jpeg)
     out += " " + std::to_string(how.quality) + (how.chroma == Chroma::full ? " 444" : " 420");
   if (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16)

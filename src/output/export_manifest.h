@@ -10,6 +10,7 @@
 #include <string>
 
 #include "base/file.h"
+#include "document/film_settings.h"
 #include "film/film.h"
 
 namespace tsukimi {
@@ -30,9 +31,24 @@ struct PlannedFiles {
   bool operator==(const PlannedFiles&) const = default;
 };
 
+// A film that somebody asked for, and what each of its frames was made from, once it is there.
+struct FilmFrameMade {
+  std::string sources;
+  std::string recipe;  // hash of all that decides the segment in which it is
+  bool operator==(const FilmFrameMade&) const = default;
+};
+struct PlannedFilm {
+  int frames = 0;
+  Rate rate;
+  Size size;
+  std::map<int, FilmFrameMade> made;  // by number
+  bool operator==(const PlannedFilm&) const = default;
+};
+
 struct Manifest {
-  std::map<std::string, MadeFile> files;  // by file name
-  std::vector<PlannedFiles> plans;        // in the order in which they were asked for
+  std::map<std::string, MadeFile> files;     // by file name
+  std::vector<PlannedFiles> plans;           // in the order in which they were asked for
+  std::map<std::string, PlannedFilm> films;  // by file name
 };
 
 constexpr const char* kManifestName = "tsukimi-export.jsonl";
@@ -40,10 +56,14 @@ constexpr const char* kManifestName = "tsukimi-export.jsonl";
 // Empty when there is none. Fails when what stands under its name is nobody's manifest: then the
 // folder is not ours to write to. Lines that make no sense (a crash cut the last one) say nothing.
 Result<Manifest> read_manifest(const std::filesystem::path& folder);
-// Adds lines, begins the file where there is none; on the disk when it comes back.
-Result<void> add_to_manifest(const std::filesystem::path& folder, const Manifest& more);
+// Adds lines, begins the file where there is none; on the disk when it comes back. Who makes a part
+// of an export has a manifest of his own (part > 0), which is read with the others.
+Result<void> add_to_manifest(const std::filesystem::path& folder, const Manifest& more,
+                             int part = 0);
+bool is_manifest(const std::string& file_name);
 
-// Everything that decides the bytes of one exported picture, in a line.
+// Everything that decides a developed picture, and the bytes of one that is exported, in a line.
+std::string picture_text(const FilmRecipe& recipe);
 std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how);
 std::string hash_of(const std::string& recipe);
 

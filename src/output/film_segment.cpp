@@ -10,104 +10,17 @@
 namespace tsukimi {
 namespace {
 
-// The length is a bargain: what is lost when work is cut off against what codecs gain by looking
-// far.
+// A bargain: what is lost when work is cut off against what codecs gain by looking far.
 constexpr double kSegmentSeconds = 4;
-
-AVPixelFormat pixels_of(const FilmSettings& f) {
-  const bool deep = f.bits > 8;
-  switch (f.sampling) {
-    case Sampling::full:
-      return deep ? AV_PIX_FMT_YUV444P10LE : AV_PIX_FMT_YUV444P;
-    case Sampling::half_across:
-      return deep ? AV_PIX_FMT_YUV422P10LE : AV_PIX_FMT_YUV422P;
-    case Sampling::half_both:
-      break;
-  }
-  return deep ? AV_PIX_FMT_YUV420P10LE : AV_PIX_FMT_YUV420P;
-}
-
-const char* encoder_of(Codec codec) {
-  switch (codec) {
-    case Codec::h264:
-      return "libx264";
-    case Codec::h265:
-      return "libx265";
-    case Codec::prores422:
-    case Codec::prores422hq:
-    case Codec::prores4444:
-      return "prores_ks";
-    case Codec::av1:
-      return "libaom-av1";  // the faster SVT never comes back when it is closed without a picture
-    case Codec::vp9:
-      return "libvpx-vp9";
-    case Codec::ffv1:
-      return "ffv1";
-  }
-  return "";
-}
-
-// The one scale of quality as the encoder has it: at 85 luma is 42 dB from the original or closer.
-std::string rate_factor(const FilmSettings& f) {
-  const bool long_scale = f.codec == Codec::av1 || f.codec == Codec::vp9;  // 0..63, else 0..51
-  const double factor = long_scale ? 63 - 0.55 * f.quality : 51 - 0.46 * f.quality;
-  return std::to_string(static_cast<int>(std::lround(factor)));
-}
-
-void option(AVCodecContext& c, const char* name, const std::string& value) {
-  av_opt_set(c.priv_data, name, value.c_str(), 0);
-}
-
-void set_codec(AVCodecContext& c, const FilmSettings& f) {
-  const bool by_quality = f.bitrate == 0;
-  switch (f.codec) {
-    case Codec::h264:
-      option(c, "preset", "medium");
-      // Its tree of macroblocks reads memory that nobody has written (seen in the library of Debian
-      // 12): the same pictures gave other bytes.
-      option(c, "x264-params", "open-gop=0:mbtree=0");
-      break;
-    case Codec::h265:
-      option(c, "preset", "fast");
-      option(c, "x265-params", "open-gop=0:frame-threads=1:log-level=error:info=0");
-      break;
-    case Codec::prores422:
-      option(c, "profile", "standard");
-      break;
-    case Codec::prores422hq:
-      option(c, "profile", "hq");
-      break;
-    case Codec::prores4444:
-      option(c, "profile", "4444");
-      break;
-    case Codec::av1:
-      option(c, "cpu-used", "6");
-      option(c, "row-mt", "1");
-      break;
-    case Codec::vp9:
-      option(c, "deadline", "good");
-      option(c, "cpu-used", "4");
-      option(c, "row-mt", "1");
-      break;
-    case Codec::ffv1:
-      c.level = 3;
-      c.slices = 16;
-      c.gop_size = 1;
-      option(c, "slicecrc", "1");
-      return;
-  }
-  if (!info(f.codec).has_quality) return;
-  if (by_quality)
-    option(c, "crf", rate_factor(f));
-  else
-    c.bit_rate = f.bitrate;
-}
+// Those that take each frame by itself gain nothing, and theirs are large.
+constexpr int kLeastFrames = 4;
 
 }  // namespace
 
-int segment_frames(const FilmSettings& f) {
-  return std::max(12,
-                  static_cast<int>(std::lround(kSegmentSeconds * f.rate.frames / f.rate.seconds)));
+int segment_frames(const FilmSettings& f, Rate rate) {
+  if (info(f.codec).each_frame_alone) return kLeastFrames;
+  return std::max(kLeastFrames,
+                  static_cast<int>(std::lround(kSegmentSeconds * rate.frames / rate.seconds)));
 }
 
 struct SegmentEncoder::State {
@@ -123,13 +36,14 @@ SegmentEncoder::SegmentEncoder(SegmentEncoder&&) noexcept = default;
 SegmentEncoder& SegmentEncoder::operator=(SegmentEncoder&&) noexcept = default;
 SegmentEncoder::~SegmentEncoder() = default;
 
-Result<SegmentEncoder> SegmentEncoder::open(const FilmSettings& f, Size size) {
+Result<SegmentEncoder> SegmentEncoder::open(const FilmSettings& f, Rate rate, Size size) {
   av_log_set_level(AV_LOG_QUIET);
   const std::string label = info(f.codec).label;
-  const AVCodec* codec = avcodec_find_encoder_by_name(encoder_of(f.codec));
+  const av::Encoder& encoder = av::encoder_of(f.codec);
+  const AVCodec* codec = avcodec_find_encoder_by_name(encoder.name);
   if (!codec)
     return fail(label + " cannot be made here: the system's libavcodec has no encoder " +
-                encoder_of(f.codec) + ".");
+                std::string(encoder.name) + ".");
   auto state = std::make_unique<State>();
   state->label = label;
   state->context.reset(avcodec_alloc_context3(codec));
@@ -138,29 +52,35 @@ Result<SegmentEncoder> SegmentEncoder::open(const FilmSettings& f, Size size) {
   AVCodecContext& c = *state->context;
   c.width = size.width;
   c.height = size.height;
-  c.pix_fmt = pixels_of(f);
-  c.time_base = {f.rate.seconds, f.rate.frames};
-  c.framerate = {f.rate.frames, f.rate.seconds};
+  c.pix_fmt = av::pixels_of(f);
+  c.time_base = {rate.seconds, rate.frames};
+  c.framerate = {rate.frames, rate.seconds};
   c.sample_aspect_ratio = {1, 1};
-  const bool rec2020 = f.space == ColourSpace::rec2020;
-  av::set_colours(c, rec2020, f.bits == 10);
-  c.colorspace = rec2020 ? AVCOL_SPC_BT2020_NCL : AVCOL_SPC_BT709;
-  c.chroma_sample_location = AVCHROMA_LOC_LEFT;
-  c.gop_size = segment_frames(f);
+  av::set_colours(c, c.colorspace, c.chroma_sample_location, f);
+  c.gop_size = segment_frames(f, rate);
   c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER | AV_CODEC_FLAG_BITEXACT;
   // A number of its own, since some encoders' bytes depend on it.
   constexpr int kThreads = 4;
   c.thread_count = kThreads;
-  set_codec(c, f);
-  if (const int code = avcodec_open2(&c, codec, nullptr); code < 0)
+  AVDictionary* options = nullptr;
+  for (const auto& [name, value] : encoder.options) av_dict_set(&options, name, value, 0);
+  if (f.bitrate > 0)
+    c.bit_rate = f.bitrate;
+  else if (info(f.codec).has_quality)
+    av_dict_set_int(&options, "crf", std::lround(encoder.best - encoder.per_quality * f.quality),
+                    0);
+  const int opened = avcodec_open2(&c, codec, &options);
+  const bool all_known = av_dict_count(options) == 0;
+  av_dict_free(&options);
+  if (opened >= 0 && !all_known) return fail(label + ": this library does not know its options.");
+  if (opened < 0)
     return fail(label + " of " + std::to_string(size.width) + "×" + std::to_string(size.height) +
-                " cannot be encoded: " + av::words(code) + ".");
+                " cannot be encoded: " + av::words(opened) + ".");
   AVFrame& frame = *state->frame;
   frame.format = c.pix_fmt;
   frame.width = c.width;
   frame.height = c.height;
-  av::set_colours(frame, rec2020, f.bits == 10);
-  frame.colorspace = c.colorspace;
+  av::set_colours(frame, frame.colorspace, frame.chroma_location, f);
   if (const int code = av_frame_get_buffer(&frame, 0); code < 0)
     return fail("There is not enough memory for a film of that size.");
   if (c.extradata) state->segment.headers.assign(c.extradata, c.extradata + c.extradata_size);
@@ -169,7 +89,7 @@ Result<SegmentEncoder> SegmentEncoder::open(const FilmSettings& f, Size size) {
   return SegmentEncoder(std::move(state));
 }
 
-Result<void> SegmentEncoder::add(const YCbCr& picture) {
+Result<void> SegmentEncoder::add(const YCbCr& picture, const std::string& sources) {
   AVFrame& frame = *state_->frame;
   if (av_frame_make_writable(&frame) < 0) return fail("There is not enough memory for the film.");
   for (int p = 0; p < 3; ++p) {
@@ -183,6 +103,7 @@ Result<void> SegmentEncoder::add(const YCbCr& picture) {
         for (int x = 0; x < w; ++x) to[x] = static_cast<std::uint8_t>(from[x]);
     }
   }
+  state_->segment.sources.push_back(sources);
   frame.pts = state_->segment.frames++;
   if (const int code = avcodec_send_frame(state_->context.get(), &frame); code < 0)
     return fail(state_->label + " could not be encoded: " + av::words(code) + ".");
@@ -219,7 +140,7 @@ Result<Segment> SegmentEncoder::finish() {
 
 namespace {
 
-constexpr char kMagic[8] = {'T', 'K', 'S', 'E', 'G', 'M', '0', '1'};
+constexpr char kMagic[8] = {'T', 'K', 'S', 'E', 'G', 'M', '0', '2'};
 
 void put(std::vector<std::uint8_t>& out, std::int64_t v) {
   for (int i = 0; i < 8; ++i) out.push_back(static_cast<std::uint8_t>(v >> (8 * i)));
@@ -261,6 +182,7 @@ std::vector<std::uint8_t> bytes_of(const Segment& s) {
     put(out, p.key ? 1 : 0);
     put(out, p.data);
   }
+  for (const std::string& one : s.sources) put(out, {one.begin(), one.end()});
   put(out, static_cast<std::int64_t>(checksum(out)));
   return out;
 }
@@ -286,6 +208,10 @@ Result<Segment> segment_of(std::span<const std::uint8_t> bytes) {
     p.key = in.number() != 0;
     p.data = in.data();
     s.packets.push_back(std::move(p));
+  }
+  for (int i = 0; i < s.frames && in.good; ++i) {
+    const auto one = in.data();
+    s.sources.emplace_back(one.begin(), one.end());
   }
   if (!in.good) return damaged();
   return s;

@@ -6,9 +6,10 @@
 #include <cstdint>
 #include <memory>
 #include <span>
+#include <string>
 #include <vector>
 
-#include "output/film_settings.h"
+#include "document/film_settings.h"
 
 namespace tsukimi {
 
@@ -24,20 +25,21 @@ struct Segment {
   int profile = 0, level = 0;         // as the codec numbers them
   std::vector<std::uint8_t> headers;  // that stand before the first packet of the film
   std::vector<Packet> packets;        // as they are decoded
+  std::vector<std::string> sources;   // of each frame, checksums of the files it was made of
 };
 
 // How long segments of such a film are: fixed by the settings, not by luck.
-int segment_frames(const FilmSettings& settings);
+int segment_frames(const FilmSettings& settings, Rate rate);
 
 // Encodes one segment. The same pictures give the same bytes, on any machine with the same library.
 class SegmentEncoder {
  public:
   // size: both sides even, where the sampling asks for it.
-  static Result<SegmentEncoder> open(const FilmSettings& settings, Size size);
+  static Result<SegmentEncoder> open(const FilmSettings& settings, Rate rate, Size size);
   SegmentEncoder(SegmentEncoder&&) noexcept;
   SegmentEncoder& operator=(SegmentEncoder&&) noexcept;
   ~SegmentEncoder();
-  Result<void> add(const YCbCr& picture);
+  Result<void> add(const YCbCr& picture, const std::string& sources);
   Result<Segment> finish();
 
  private:

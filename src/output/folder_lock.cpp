@@ -7,7 +7,6 @@
 
 #include <cerrno>
 #include <cstring>
-#include <utility>
 
 #include "base/file.h"
 #include "base/text.h"
@@ -31,38 +30,49 @@ std::string holder(const fs::path& file) {
 
 }  // namespace
 
-Result<FolderLock> FolderLock::take(const fs::path& folder, const std::string& who) {
-  const fs::path file = folder / ".tsukimi-export.lock";
+Result<FolderLock> FolderLock::take(const fs::path& folder, const std::string& who, int part) {
+  FolderLock lock;
+  if (auto ok = lock.take_file(folder / ".tsukimi-export.lock", part > 0, who); !ok)
+    return tl::unexpected(ok.error());
+  if (part == 0) return lock;
+  const fs::path own = folder / (".tsukimi-export." + std::to_string(part) + ".lock");
+  if (auto ok = lock.take_file(own, false, who); !ok) return tl::unexpected(ok.error());
+  return lock;
+}
+
+Result<void> FolderLock::take_file(const fs::path& file, bool shared, const std::string& who) {
+  const std::string folder = file.parent_path().string();
   for (;;) {
     const int fd = open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0644);
     if (fd < 0)
-      return fail("Nothing can be written to " + folder.string() + ": " + std::strerror(errno) +
-                  ".");
-    FolderLock lock(file, fd);
-    if (flock(fd, LOCK_EX | LOCK_NB) != 0) {
+      return fail("Nothing can be written to " + folder + ": " + std::strerror(errno) + ".");
+    if (flock(fd, (shared ? LOCK_SH : LOCK_EX) | LOCK_NB) != 0) {
       const int code = errno;
-      lock.file_.clear();  // it is the other's
-      if (code == EWOULDBLOCK)
-        return fail("Another export is writing to " + folder.string() + ": " + holder(file) +
-                    ". Wait for it, or choose another folder.");
-      if (code != ENOLCK && code != EOPNOTSUPP && code != ENOSYS)
-        return fail(folder.string() + " cannot be held: " + std::strerror(code) + ".");
+      const bool none_here = code == ENOLCK || code == EOPNOTSUPP || code == ENOSYS;
+      if (!none_here) {
+        close(fd);
+        if (code == EWOULDBLOCK)
+          return fail("Another export is writing to " + folder + ": " + holder(file) +
+                      ". Wait for it, or choose another folder.");
+        return fail(folder + " cannot be held: " + std::strerror(code) + ".");
+      }
     } else if (!still_named(fd, file)) {
-      lock.file_.clear();
+      close(fd);
       continue;  // whoever held it has just removed it
     }
+    held_.push_back({file, fd});
     const std::string text = who + " (process " + std::to_string(getpid()) + ")";
     if (ftruncate(fd, 0) == 0) (void)!write(fd, text.data(), text.size());
-    return lock;
+    return {};
   }
 }
 
-FolderLock::FolderLock(FolderLock&& o) noexcept
-    : file_(std::exchange(o.file_, fs::path())), fd_(std::exchange(o.fd_, -1)) {}
-
+// The file goes with the last who holds it.
 FolderLock::~FolderLock() {
-  if (!file_.empty()) unlink(file_.c_str());
-  if (fd_ >= 0) close(fd_);
+  for (const Held& h : held_) {
+    if (flock(h.fd, LOCK_EX | LOCK_NB) == 0 || errno != EWOULDBLOCK) unlink(h.file.c_str());
+    close(h.fd);
+  }
 }
 
 }  // namespace tsukimi

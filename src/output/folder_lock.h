@@ -1,8 +1,9 @@
-// One export into a folder at a time.
+// One export into a folder at a time; or several that make a part of the same one each.
 #pragma once
 
 #include <filesystem>
 #include <string>
+#include <vector>
 
 #include "base/result.h"
 
@@ -12,16 +13,22 @@ namespace tsukimi {
 // when that is killed. Where a file system knows no locks, nothing is held.
 class FolderLock {
  public:
-  // `who`: "the frames of /shoots/harbour". Fails, naming the other, when it is held.
-  static Result<FolderLock> take(const std::filesystem::path& folder, const std::string& who);
-  FolderLock(FolderLock&& other) noexcept;
+  // `who`: "the frames of /shoots/harbour". part: 0, or the part that is made here: parts share the
+  // folder with each other and with nobody else. Fails, naming the other, when it is held.
+  static Result<FolderLock> take(const std::filesystem::path& folder, const std::string& who,
+                                 int part = 0);
+  FolderLock(FolderLock&& other) noexcept = default;
   FolderLock& operator=(FolderLock&&) = delete;
   ~FolderLock();
 
  private:
-  FolderLock(std::filesystem::path file, int fd) : file_(std::move(file)), fd_(fd) {}
-  std::filesystem::path file_;
-  int fd_;
+  struct Held {
+    std::filesystem::path file;
+    int fd;
+  };
+  FolderLock() = default;
+  Result<void> take_file(const std::filesystem::path& file, bool shared, const std::string& who);
+  std::vector<Held> held_;
 };
 
 }  // namespace tsukimi

@@ -4,20 +4,28 @@
 #include <filesystem>
 #include <functional>
 
+#include "base/parallel.h"
 #include "output/film_segment.h"
+#include "output/sound_track.h"
 
 namespace tsukimi {
 
 struct FilmFacts {
   Size size;
+  Rate rate;
   double time = 0;  // of the first capture, s since 1970; 0: unknown
   std::string title, copyright;
 };
 
-// Writes to `file` (which may be a temporary one; the settings' own says the container), taking one
-// segment after the other from `segment`. The same segments give the same bytes.
+// What a film is joined of: segments are asked for one after the other.
+struct FilmParts {
+  int segments = 0;
+  std::function<Result<Segment>(int)> segment;
+  const SoundTrack* sound = nullptr;
+};
+
+// Writes to `file`, which may be a temporary one. The same segments give the same bytes.
 Result<void> join_film(const std::filesystem::path& file, const FilmSettings& settings,
-                       const FilmFacts& facts, int segments,
-                       const std::function<Result<Segment>(int)>& segment);
+                       const FilmFacts& facts, const FilmParts& parts, const Work& work = {});
 
 }  // namespace tsukimi

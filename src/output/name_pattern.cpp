@@ -65,10 +65,17 @@ Result<void> check_pattern(const std::string& pattern, int last_number) {
   return {};
 }
 
-std::string export_folder(const Shoot& shoot) {
-  if (const std::string& chosen = shoot.decisions.output.folder; !chosen.empty()) return chosen;
+std::string export_folder(const Shoot& shoot, const ExportSettings& how) {
+  if (!how.folder.empty()) return how.folder;
   const std::filesystem::path& frames = shoot.sequence.folder;
   return (frames.parent_path() / (frames.filename().string() + "-frames")).string();
+}
+
+std::string film_file(const Shoot& shoot, const FilmSettings& film) {
+  if (!film.file.empty())
+    return container_of(film.file) == film.container ? film.file : film.file + film.container;
+  const std::filesystem::path& frames = shoot.sequence.folder;
+  return (frames.parent_path() / (frames.filename().string() + "-film" + film.container)).string();
 }
 
 std::string numbered_name(const std::string& pattern, int number) {

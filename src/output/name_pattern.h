@@ -20,7 +20,9 @@ Result<void> check_pattern(const std::string& pattern, int last);
 
 // Where frames go: the chosen folder, or, while none is chosen, a new one of their own beside the
 // folder of the shoot: harbour-frames for harbour.
-std::string export_folder(const Shoot& shoot);
+std::string export_folder(const Shoot& shoot, const ExportSettings& frames);
+// Likewise for a film, with its container's extension: harbour-film.mp4 beside harbour.
+std::string film_file(const Shoot& shoot, const FilmSettings& film);
 
 std::string numbered_name(const std::string& pattern, int number);
 

@@ -9,6 +9,7 @@
 #include "folder/originals.h"
 #include "output/encode.h"
 #include "output/name_pattern.h"
+#include "output/space.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -24,17 +25,6 @@ Ready ready_for(const ExportSettings& how, const Image& picture) {
   if (how.format == FileFormat::exr) return to_half(picture, how.space);
   if (info(how.format).bits == 16) return encode16(picture, how.space);
   return encode8(picture, how.space);
-}
-
-PictureFacts facts_of(const ExportSettings& how, const FilmRecipe& recipe) {
-  // Of a made frame the capture's facts are its neighbour's, but for the moment.
-  PictureFacts facts{recipe.first().source.info, {}, how.copyright, how.space};
-  facts.frame.time = recipe.time;
-  if (!how.location) facts.frame.location.reset();
-  if (recipe.how == Composition::between)
-    facts.note = "Made from " + printable(facts.frame.file) + " and " +
-                 printable(recipe.takes[1].picture.source.info.file);
-  return facts;
 }
 
 Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how,
@@ -69,23 +59,24 @@ Result<StagedFile> write_sidecar(const fs::path& path, const PictureFacts& facts
   });
 }
 
-// Checksums of the originals; of one that is gone meanwhile, nothing.
-std::string sources_of(const FilmRecipe& recipe) {
-  std::string out;
-  for (const Take& t : recipe.takes) {
-    const auto sum = file_checksum(t.picture.source.folder / t.picture.source.info.file);
-    out += (out.empty() ? "" : " ") + sum.value_or("-");
-  }
-  return out;
-}
-
 }  // namespace
 
-NumberedFrames::NumberedFrames(const ExportSettings& how, fs::path folder, bool overwrite,
+PictureFacts facts_of(const ExportSettings& how, const FilmRecipe& recipe) {
+  PictureFacts facts{recipe.first().source.info, {}, how.copyright, how.space};
+  facts.frame.time = recipe.time;
+  if (!how.location) facts.frame.location.reset();
+  if (recipe.how == Composition::between)
+    facts.note = "Made from " + printable(facts.frame.file) + " and " +
+                 printable(recipe.takes[1].picture.source.info.file);
+  return facts;
+}
+
+NumberedFrames::NumberedFrames(const ExportSettings& how, fs::path folder, bool overwrite, int part,
                                FolderLock lock, Manifest manifest)
     : how_(how),
       folder_(std::move(folder)),
       overwrite_(overwrite),
+      part_(part),
       lock_(std::move(lock)),
       manifest_(std::move(manifest)) {}
 
@@ -99,18 +90,27 @@ Result<std::unique_ptr<NumberedFrames>> NumberedFrames::open(const ExportSetting
   std::error_code ec;
   const fs::path folder = fs::absolute(how.folder, ec);
   if (auto ok = check_may_write(folder, originals); !ok) return tl::unexpected(ok.error());
-  fs::create_directories(folder, ec);
+  const double bytes = info(how.format).bits == 16 ? 12 : 6;  // a pixel, as made and as written
+  if (auto ok = check_memory(plan.size, bytes); !ok) return tl::unexpected(ok.error());
+  const bool made = fs::create_directories(folder, ec);
   if (!is_folder(folder))
     return fail("The folder " + folder.string() + " cannot be made" +
                 (ec ? ": " + ec.message() : std::string()) + ".");
-  auto lock = FolderLock::take(folder, "the frames of " + originals.string());
+  const int part = plan.part.whole() ? 0 : plan.part.index;
+  auto lock = FolderLock::take(folder, "the frames of " + originals.string(), part);
   if (!lock) return tl::unexpected(lock.error());
-  remove_leftovers(folder);
+  if (part == 0) remove_leftovers(folder);  // else they may be of other machines that work
   auto manifest = read_manifest(folder);
   if (!manifest) return tl::unexpected(manifest.error());
   std::unique_ptr<NumberedFrames> sink(
-      new NumberedFrames(how, folder, overwrite, std::move(*lock), std::move(*manifest)));
+      new NumberedFrames(how, folder, overwrite, part, std::move(*lock), std::move(*manifest)));
   if (auto ok = sink->plan_names(plan); !ok) return tl::unexpected(ok.error());
+  if (auto ok = check_space(folder, how, plan.size, static_cast<int>(sink->jobs_.size())); !ok) {
+    sink.reset();
+    if (made) fs::remove(folder, ec);
+    return tl::unexpected(ok.error());
+  }
+  if (auto ok = sink->note_plan(plan); !ok) return tl::unexpected(ok.error());
   return sink;
 }
 
@@ -140,8 +140,9 @@ int NumberedFrames::count_whole() const {
 }
 
 Result<void> NumberedFrames::plan_names(const ExportPlan& plan) {
-  report_.total = static_cast<int>(plan.frames.size());
-  for (const auto& frame : plan.frames) {
+  report_.total = static_cast<int>(plan.end - plan.begin);
+  for (std::size_t k = plan.begin; k < plan.end; ++k) {
+    const PlannedFrame& frame = plan.frames[k];
     Parts& parts = all_[frame.number] = parts_of(frame);
     Parts missing;
     for (Part& part : parts) {
@@ -164,35 +165,54 @@ Result<void> NumberedFrames::plan_names(const ExportPlan& plan) {
     else
       jobs_[frame.number] = std::move(missing);
   }
-  if (plan.frames.empty()) return {};
-  // What is asked for stands in the manifest before anything is made: so it can be told what lacks.
-  PlannedFiles asked{how_.pattern, info(how_.format).extension,
-                     plan.frames.front().number + how_.first_number - 1, report_.total};
-  if (std::ranges::count(manifest_.plans, asked) > 0) return {};
-  return add_to_manifest(folder_, {{}, {asked}});
+  return {};
 }
 
-Sink::Rest NumberedFrames::put(int number, const FilmRecipe& recipe, const Image& picture) {
-  const Parts& parts = jobs_.at(number);
+Result<void> NumberedFrames::note_plan(const ExportPlan& plan) {
+  // What is asked for stands in the manifest before anything is made: so it can be told what lacks.
+  PlannedFiles asked{how_.pattern, info(how_.format).extension,
+                     plan.frames.front().number + how_.first_number - 1,
+                     static_cast<int>(plan.frames.size())};
+  if (std::ranges::count(manifest_.plans, asked) > 0) return {};
+  return add_to_manifest(folder_, {{}, {asked}, {}}, part_);
+}
+
+Sink::Rest NumberedFrames::put(const MadeFrame& frame) {
+  const Parts& parts = jobs_.at(frame.number);
   auto ready = std::make_shared<Ready>();
-  if (!parts.front().sidecar) *ready = ready_for(how_, picture);
-  return [this, number, &parts, &recipe, ready] {
-    const PictureFacts facts = facts_of(how_, recipe);
-    const std::string sources = sources_of(recipe);
-    for (const Part& part : parts) {
-      if (broken_) return;
-      auto file = part.sidecar ? write_sidecar(folder_ / part.name, facts, recipe)
-                               : write_picture(folder_ / part.name, how_, facts, *ready);
-      if (!file) return fails(file.error().message);
-      auto sum = file_checksum(file->temporary());
-      if (!sum) return fails(sum.error().message);
-      waiting_.push_back({number, &part, std::move(*file), sources, std::move(*sum)});
-    }
-    const auto now = std::chrono::steady_clock::now();
-    if (static_cast<int>(waiting_.size()) < kFlushEvery && now - flushed_ < kFlushAfter) return;
-    flush();
-    flushed_ = now;
-  };
+  if (!parts.front().sidecar) *ready = ready_for(how_, frame.picture);
+  auto written = std::make_shared<std::vector<Waiting>>();
+  auto problem = std::make_shared<std::string>();
+  return {[this, &frame_parts = parts, number = frame.number, &recipe = frame.recipe,
+           &sources = frame.sources, ready, written, problem] {
+            if (!broken_) *problem = write(frame_parts, number, recipe, sources, *ready, *written);
+            *ready = {};
+          },
+          [this, written, problem] {
+            if (broken_) return;
+            if (!problem->empty()) return fails(*problem);
+            std::ranges::move(*written, std::back_inserter(waiting_));
+            const auto now = std::chrono::steady_clock::now();
+            if (std::ssize(waiting_) < kFlushEvery && now - flushed_ < kFlushAfter) return;
+            flush();
+            flushed_ = now;
+          }};
+}
+
+// Under no names yet. Empty, or what went wrong.
+std::string NumberedFrames::write(const Parts& parts, int number, const FilmRecipe& recipe,
+                                  const std::string& sources, const Ready& ready,
+                                  std::vector<Waiting>& out) const {
+  const PictureFacts facts = facts_of(how_, recipe);
+  for (const Part& part : parts) {
+    auto file = part.sidecar ? write_sidecar(folder_ / part.name, facts, recipe)
+                             : write_picture(folder_ / part.name, how_, facts, ready);
+    if (!file) return file.error().message;
+    auto sum = file_checksum(file->temporary());
+    if (!sum) return sum.error().message;
+    out.push_back({number, &part, std::move(*file), sources, std::move(*sum)});
+  }
+  return {};
 }
 
 void NumberedFrames::miss(int number, const Error& why) {
@@ -214,7 +234,7 @@ bool NumberedFrames::flush() {
     made.files[w.part->name] = {w.number + how_.first_number - 1, w.part->recipe, w.sources, w.sum,
                                 w.file.stamp()};
   }
-  if (auto ok = add_to_manifest(folder_, made); !ok) return fails(ok.error().message), false;
+  if (auto ok = add_to_manifest(folder_, made, part_); !ok) return fails(ok.error().message), false;
   for (auto& w : waiting_)
     if (auto ok = w.file.give_name(overwrite_ || w.part->ours ? IfExists::replace : IfExists::keep);
         !ok)

@@ -8,9 +8,11 @@
 #include <atomic>
 #include <chrono>
 #include <memory>
+#include <variant>
 
 #include "base/file.h"
 #include "output/develop_pass.h"
+#include "output/encode.h"
 #include "output/export_manifest.h"
 #include "output/folder_lock.h"
 
@@ -23,18 +25,22 @@ struct ExportReport {
   bool complete() const { return !cancelled && problems.empty(); }
 };
 
+// What goes into the file of a frame. Of a made frame the capture's facts are its neighbour's, but
+// for the moment.
+PictureFacts facts_of(const ExportSettings& how, const FilmRecipe& recipe);
+
 class NumberedFrames : public Sink {
  public:
   // Takes the folder (made if missing), and finds out what is there of the plan. Fails, with
-  // nothing written, when the folder is none of ours to write to, and, unless `overwrite` is set,
-  // when files are there that were made from something else (ErrorCode::exists).
+  // nothing written, when the folder is none of ours to write to or has not the room, and, unless
+  // `overwrite` is set, when files are there that were made from something else
+  // (ErrorCode::exists).
   static Result<std::unique_ptr<NumberedFrames>> open(const ExportSettings& how,
                                                       const std::filesystem::path& originals,
                                                       const ExportPlan& plan, bool overwrite);
 
-  int to_make() const { return static_cast<int>(jobs_.size()); }  // how many frames
   bool has(int number) const override { return !jobs_.contains(number); }
-  Rest put(int number, const FilmRecipe& recipe, const Image& picture) override;
+  Rest put(const MadeFrame& frame) override;
   void miss(int number, const Error& why) override;
   bool broken() const override { return broken_; }
 
@@ -56,10 +62,15 @@ class NumberedFrames : public Sink {
     std::string sources, sum;
   };
   using Parts = std::vector<Part>;
-  NumberedFrames(const ExportSettings& how, std::filesystem::path folder, bool overwrite,
+  using Ready = std::variant<Encoded8, Encoded16>;  // a picture in the colours of its file
+  std::string write(const Parts& parts, int number, const FilmRecipe& recipe,
+                    const std::string& sources, const Ready& ready,
+                    std::vector<Waiting>& out) const;
+  NumberedFrames(const ExportSettings& how, std::filesystem::path folder, bool overwrite, int part,
                  FolderLock lock, Manifest manifest);
   Parts parts_of(const PlannedFrame& frame) const;
   Result<void> plan_names(const ExportPlan& plan);
+  Result<void> note_plan(const ExportPlan& plan);
   bool is_whole(const Part& part, const Manifest& manifest) const;
   int count_whole() const;
   bool flush();
@@ -68,6 +79,7 @@ class NumberedFrames : public Sink {
   const ExportSettings how_;
   const std::filesystem::path folder_;
   const bool overwrite_;
+  const int part_;  // whose manifest is written; 0: the export's
   const FolderLock lock_;
   Manifest manifest_;
   std::map<int, Parts> jobs_;  // what is to be made, by number in the film

@@ -5,6 +5,13 @@
 
 namespace tsukimi {
 
+struct MadeFrame {
+  int number;  // of the frame in the film, from 1
+  const FilmRecipe& recipe;
+  const Image& picture;        // linear Rec. 2020; gone when the sink has been asked
+  const std::string& sources;  // checksums of the files it was made of, with blanks between
+};
+
 // Frames come in the order of the film, one at a time, from a thread of the pass.
 class Sink {
  public:
@@ -12,11 +19,13 @@ class Sink {
   // A frame that is there already, made from the same: it need not be developed for this sink.
   // Asked before the pass begins.
   virtual bool has(int number) const = 0;
-  // Takes what it needs of the picture (linear Rec. 2020), which is gone afterwards, and gives back
-  // the rest of its work: that is done, in order too, while the next frame is developed.
-  // number: of the frame in the film, from 1.
-  using Rest = std::function<void()>;
-  [[nodiscard]] virtual Rest put(int number, const FilmRecipe& recipe, const Image& picture) = 0;
+  // Takes what it needs of the picture and gives back the rest of its work, which is done while the
+  // next frames are developed. The recipe and the sources stay until then.
+  struct Rest {
+    std::function<void()> beside = {};    // at once with that of other frames
+    std::function<void()> in_order = {};  // after it, one frame after the other
+  };
+  [[nodiscard]] virtual Rest put(const MadeFrame& frame) = 0;
   virtual void miss(int number, const Error& why) = 0;  // it could not be made
   // The target can take no more: going on would fail too. Asked from any thread.
   virtual bool broken() const = 0;

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <cstdio>
 
+#include "base/memory.h"
+
 namespace tsukimi {
 namespace fs = std::filesystem;
 
@@ -42,17 +44,86 @@ std::optional<double> free_space(const fs::path& folder) {
   return {};
 }
 
+double estimated_film_bytes(const FilmSettings& how, Rate rate, Size size, int frames) {
+  const double pixels = static_cast<double>(size.width) * size.height * frames;
+  if (how.bitrate > 0)
+    return static_cast<double>(how.bitrate) / 8 * frames * rate.seconds / rate.frames;
+  // Bits of a pixel at quality 85; of those that are coded as they are, always.
+  double bits = 0;
+  switch (how.codec) {
+    case Codec::h264:
+      bits = 0.35;
+      break;
+    case Codec::h265:
+      bits = 0.25;
+      break;
+    case Codec::av1:
+    case Codec::vp9:
+      bits = 0.22;
+      break;
+    case Codec::prores422:
+      bits = 2.4;
+      break;
+    case Codec::prores422hq:
+      bits = 3.6;
+      break;
+    case Codec::prores4444:
+      bits = 5.4;
+      break;
+    case Codec::ffv1:
+      bits = how.bits == 8 ? 8 : 12;
+      break;
+    case Codec::gif:
+      bits = 4;
+      break;
+  }
+  if (info(how.codec).has_quality) bits *= std::exp2((how.quality - 85) / 13);
+  return pixels * bits / 8;
+}
+
+namespace {
+
+std::string amount(double bytes) {
+  char text[40];
+  std::snprintf(text, sizeof text, bytes < 1e9 ? "%.1f MB" : "%.2f GB",
+                bytes < 1e9 ? bytes / 1e6 : bytes / 1e9);
+  return text;
+}
+
+// sure: the share of what is needed that is needed in any case.
+Result<void> check_room(const fs::path& folder, double needed, double sure, int frames) {
+  const auto there = free_space(folder);
+  if (!there || needed * sure <= *there) return {};
+  return fail(folder.string() + " has " + amount(*there) + " free, " + std::to_string(frames) +
+              " frames need about " + amount(needed) + ". Nothing was written.");
+}
+
+}  // namespace
+
 Result<void> check_space(const fs::path& folder, const ExportSettings& how, Size size, int frames) {
   const bool exact = (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16) &&
                      how.compression == Compression::none;
-  const double needed = estimated_bytes(how, size) * frames;
-  const auto there = free_space(folder);
-  if (!there || needed * (exact ? 1.0 : 0.5) <= *there) return {};
-  char text[160];
+  return check_room(folder, estimated_bytes(how, size) * frames, exact ? 1.0 : 0.5, frames);
+}
+
+Result<void> check_film_space(const fs::path& folder, const FilmSettings& how, Rate rate, Size size,
+                              int frames) {
+  // Pictures that hardly move take a tenth of what others do.
+  return check_room(folder, 2 * estimated_film_bytes(how, rate, size, frames),
+                    info(how.codec).has_quality ? 0.1 : 0.4, frames);
+}
+
+Result<void> check_memory(Size size, double bytes) {
+  const double pixels = static_cast<double>(size.width) * size.height;
+  const double needed = pixels * (12 + bytes);
+  const auto free = static_cast<double>(free_memory());
+  if (needed <= free) return {};
+  char text[200];
   std::snprintf(text, sizeof text,
-                " has %.2f GB free, %d frames need about %.2f GB. Nothing was written.",
-                *there / 1e9, frames, needed / 1e9);
-  return fail(folder.string() + text);
+                "Frames of %d×%d pixels need about %.1f GB of memory each, %.1f GB are free. "
+                "Choose a smaller size.",
+                size.width, size.height, needed / 1e9, free / 1e9);
+  return fail(text);
 }
 
 }  // namespace tsukimi

@@ -1,4 +1,4 @@
-// Room on the disk for what is to be exported.
+// Room for what is to be exported, on the disk and in memory.
 #pragma once
 
 #include <cstdint>
@@ -6,7 +6,7 @@
 #include <optional>
 
 #include "base/result.h"
-#include "document/export_settings.h"
+#include "document/film_settings.h"
 
 namespace tsukimi {
 
@@ -18,9 +18,19 @@ double estimated_bytes(const ExportSettings& how, Size size);
 // where the system does not say.
 std::optional<double> free_space(const std::filesystem::path& folder);
 
+// Bytes of a film without its sound, as such films usually come out; exact where a rate is given.
+double estimated_film_bytes(const FilmSettings& how, Rate rate, Size size, int frames);
+
 // Fails, with both numbers, when `frames` of them cannot fit: where sizes are guesses, not even at
 // half of the guess.
 Result<void> check_space(const std::filesystem::path& folder, const ExportSettings& how, Size size,
                          int frames);
+
+// The same for a film, whose segments lie beside it until it is joined of them.
+Result<void> check_film_space(const std::filesystem::path& folder, const FilmSettings& how,
+                              Rate rate, Size size, int frames);
+
+// Fails when the float picture of that size and what is made of it (bytes a pixel) cannot be held.
+Result<void> check_memory(Size size, double bytes);
 
 }  // namespace tsukimi

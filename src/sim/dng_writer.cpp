@@ -8,7 +8,6 @@
 
 #include "camera/frame_info.h"
 #include "output/memory_tiff.h"
-#include "sim/lossless_jpeg.h"
 
 namespace tsukimi::sim {
 namespace {
@@ -98,24 +97,32 @@ std::vector<std::uint8_t> packed(const std::uint16_t* row, int count, int bits) 
 
 // libtiff knows no lossless JPEG: the tiles go in as they are, and mark_compressed() says later
 // what they are.
-bool write_tiles(TIFF* tif, const Mosaic& mosaic) {
-  constexpr int kTile = 128;
-  TIFFSetField(tif, TIFFTAG_TILEWIDTH, kTile);
-  TIFFSetField(tif, TIFFTAG_TILELENGTH, kTile);
-  std::vector<std::uint16_t> tile(static_cast<std::size_t>(kTile) * kTile);
+bool write_tiles(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
+  const int width = layout.tile > 0 ? layout.tile : mosaic.width,
+            height = layout.tile > 0 ? layout.tile : mosaic.height;
+  if (layout.tile > 0) {
+    TIFFSetField(tif, TIFFTAG_TILEWIDTH, width);
+    TIFFSetField(tif, TIFFTAG_TILELENGTH, height);
+  } else {
+    TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, height);
+  }
+  std::vector<std::uint16_t> tile(static_cast<std::size_t>(width) * height);
   std::uint32_t number = 0;
-  for (int top = 0; top < mosaic.height; top += kTile)
-    for (int left = 0; left < mosaic.width; left += kTile) {
-      for (int y = 0; y < kTile; ++y)
-        for (int x = 0; x < kTile; ++x)
-          tile[static_cast<std::size_t>(y) * kTile + x] =
+  for (int top = 0; top < mosaic.height; top += height)
+    for (int left = 0; left < mosaic.width; left += width) {
+      for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x)
+          tile[static_cast<std::size_t>(y) * width + x] =
               mosaic.data[static_cast<std::size_t>(std::min(top + y, mosaic.height - 1)) *
                               mosaic.width +
                           std::min(left + x, mosaic.width - 1)];
-      auto packed_tile = lossless_jpeg(tile.data(), kTile, kTile, kTile);
-      if (TIFFWriteRawTile(tif, number++, packed_tile.data(),
-                           static_cast<tmsize_t>(packed_tile.size())) < 0)
-        return false;
+      const int line = width * layout.lines_together;
+      auto packed = lossless_jpeg(tile.data(), line, height / layout.lines_together,
+                                  static_cast<std::size_t>(line), layout.packing);
+      const auto size = static_cast<tmsize_t>(packed.size());
+      const auto written = layout.tile > 0 ? TIFFWriteRawTile(tif, number++, packed.data(), size)
+                                           : TIFFWriteRawStrip(tif, 0, packed.data(), size);
+      if (written < 0) return false;
     }
   return true;
 }
@@ -193,7 +200,7 @@ bool write_raw(TIFF* tif, const Mosaic& mosaic, const DngLayout& layout) {
   if (!layout.black_down.empty())
     TIFFSetField(tif, TIFFTAG_BLACKLEVELDELTAV,
                  static_cast<std::uint16_t>(layout.black_down.size()), layout.black_down.data());
-  if (layout.compressed) return write_tiles(tif, mosaic) && TIFFWriteDirectory(tif);
+  if (layout.compressed) return write_tiles(tif, mosaic, layout) && TIFFWriteDirectory(tif);
   TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, 64);
   const int samples = mosaic.width * layout.channels;
   for (int y = 0; y < mosaic.height; ++y) {

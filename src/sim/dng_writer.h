@@ -6,6 +6,7 @@
 
 #include "base/result.h"
 #include "sim/camera.h"
+#include "sim/lossless_jpeg.h"
 
 namespace tsukimi::sim {
 
@@ -25,7 +26,10 @@ struct DngLayout {
   Mat3 calibration;                              // of this one camera
   std::array<float, 3> analog_balance{1, 1, 1};  // gains before the numbers were made
   int orientation = 1;
-  bool compressed = false;  // lossless JPEG in tiles; of 16 bits and one channel
+  bool compressed = false;  // lossless JPEG; of 16 bits and one channel
+  int tile = 128;           // pixels along a side of what is compressed by itself; 0: one strip
+  int lines_together = 1;   // lines of a tile that make one line of its JPEG
+  LosslessOptions packing;
   std::vector<float> black_across, black_down;  // added to the black level per column, per row
 };
 

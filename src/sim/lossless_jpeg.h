@@ -6,9 +6,16 @@
 
 namespace tsukimi::sim {
 
-// Two components, as cameras do: samples at even and odd columns. Width even; precision 16 bit,
-// predictor 1 (the sample to the left).
+struct LosslessOptions {
+  int components = 2;       // 1 to 4; cameras take two: samples at even and odd columns
+  int predictor = 1;        // 1 to 7; 1: the sample to the left
+  int bits = 16;            // of a sample
+  int restart_lines = 0;    // a restart marker after so many lines; 0: none
+  bool long_codes = false;  // one to sixteen bits, else all of five
+};
+
+// The width is a multiple of the components.
 std::vector<std::uint8_t> lossless_jpeg(const std::uint16_t* samples, int width, int height,
-                                        std::size_t stride);
+                                        std::size_t stride, const LosslessOptions& how = {});
 
 }  // namespace tsukimi::sim

@@ -4,6 +4,7 @@
 #include <QDir>
 #include <QSettings>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <QTest>
 #include <cstdio>
 
@@ -38,6 +39,26 @@ void zoom(Timeline& timeline, int notches) {
   }
 }
 
+// Three small exports of the demo, in a folder of their own.
+void add_to_queue(MainWindow& w) {
+  static const QTemporaryDir place;
+  const auto folder = std::filesystem::path(place.path().toStdString());
+  tsukimi::Shoot shoot = w.session().document.shoot();
+  auto& queue = w.session().exports.queue();
+  tsukimi::FilmSettings film = *tsukimi::usual_film(".mp4");
+  film.file = (folder / "harbour.mp4").string();
+  film.pixels.exact = {960, 540};
+  tsukimi::ExportSettings frames;
+  frames.folder = (folder / "harbour-frames").string();
+  frames.pixels.exact = {960, 540};
+  tsukimi::FilmSettings loop = *tsukimi::usual_film(".webm");
+  loop.file = (folder / "loop.webm").string();
+  loop.pixels.long_edge = 480;
+  queue.add(shoot, "harbour", {{}, {film}, {0, 59}}, [](auto) {});
+  queue.add(shoot, "harbour", {{frames}, {}, {0, 39}}, [](auto) {});
+  queue.add(shoot, "harbour", {{}, {loop}, {60, 99}}, [](auto) {});
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -46,6 +67,8 @@ int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setOrganizationName("tsukimi-screenshots");
   QApplication::setApplicationName("tsukimi-screenshots");
+  static const QTemporaryDir data;  // its queue is not the user's
+  qputenv("XDG_DATA_HOME", data.path().toUtf8());
   QSettings().clear();
   QSettings().setValue("hints/seen", true);
   QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
@@ -78,7 +101,6 @@ int main(int argc, char** argv) {
   shot("look_colours", 1, 60, page("colours"));
   shot("look_tones", 1, 120, page("tones"));
   shot("look_detail", 1, 176, page("detail"));
-  shot("look_lens", 1, 30, page("lens"));
   page("light")();
   shot("tones_over_time", 1, 140, [&] {
     w.timeline().tones_button->setChecked(true);
@@ -95,7 +117,6 @@ int main(int argc, char** argv) {
   });
   zoom(w.timeline(), -6);
   w.session().document.undo().undo();
-  shot("carry", 1, 92, [&] { w.open_panel(Panel::kCarry); });
   shot("saved_looks", 1, 140, [&] {
     w.open_panel(Panel::kLooks);
     auto* looks = w.findChild<QTreeWidget*>("looks");
@@ -108,13 +129,6 @@ int main(int argc, char** argv) {
   });
   w.session().compare.set_with(Compare::With::as_shot);
   w.transport().seam_button->setChecked(false);
-  shot("whole_screen", 1, 160, [&] {
-    w.set_whole_screen(true);
-    w.resize(size);
-    w.transport().toggle_play();
-    w.session().playhead.set_frame(160);
-  });
-  w.set_whole_screen(false);
   if (w.transport().playing()) w.transport().toggle_play();
   w.resize(size);
   shot("sequence", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
@@ -155,6 +169,39 @@ int main(int argc, char** argv) {
                             .pattern = "{shoot}_#####",
                             .format = tsukimi::FileFormat::tiff16};
     });
+  });
+  auto press = [&](const char* name) { w.findChild<QAbstractButton*>(name)->click(); };
+  shot("export_film", 5, 178, [&] {
+    w.session().document.edit("film", [](tsukimi::Shoot& s) {
+      tsukimi::FilmSettings film = *tsukimi::usual_film(".mp4");
+      film.pixels.exact = {3840, 2160};
+      film.poster = 88;
+      tsukimi::FilmSettings small = film;
+      small.pixels.exact = {1920, 1080};
+      small.poster = -1;
+      s.decisions.films = {film, small};
+    });
+    QTest::qWait(50);
+    press("export_page_1");
+  });
+  add_to_queue(w);
+  shot("queue_running", 5, 120, [&] {
+    press("show_queue");
+    (void)QTest::qWaitFor(
+        [&] {
+          const auto& p = w.session().exports.queue().progress();
+          return p && p->fps > 0 && p->done > 8;
+        },
+        60000);
+  });
+  shot("queue_done", 5, 120, [&] {
+    press("show_queue");
+    (void)QTest::qWaitFor(
+        [&] {
+          w.session().exports.queue().look();
+          return w.session().exports.queue().idle() && !w.session().exports.queue().running();
+        },
+        120000);
   });
   // A dialog over the window.
   auto over = [&](const char* name, QWidget* dialog) {

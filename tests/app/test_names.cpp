@@ -103,8 +103,8 @@ TEST_P(Names, TheExportFieldsKeepThem) {
   QTest::keyClick(field, Qt::Key_End);
   QTest::keyClicks(field, "2");
   click(find<QPushButton>("primary"));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 60000));
-  ASSERT_TRUE(*session->exports.last()) << session->exports.last()->error().message;
+  const QueuedJob job = exported();
+  ASSERT_EQ(job.state, JobState::done) << job.problem;
   EXPECT_EQ(beside(), (std::set{odd, "o" + odd + "2"}));
   EXPECT_TRUE(fs::exists(dir / odd / ("o" + odd + "2") / numbered_name(pattern, 4).append(".jpg")));
 }

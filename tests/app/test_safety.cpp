@@ -122,12 +122,12 @@ TEST_F(Safety, AFolderThatCannotBeIsSaidAndTheWindowLives) {
   open();
   choose_export((dir / std::string(300, 'x')).string());
   session->exports.start(false);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 10000));
-  ASSERT_FALSE(*session->exports.last());
-  EXPECT_NE(session->exports.last()->error().message.find("cannot be made"), std::string::npos);
+  const QueuedJob job = exported();
+  EXPECT_EQ(job.state, JobState::failed);
+  EXPECT_NE(job.problem.find("cannot be made"), std::string::npos) << job.problem;
 }
 
-TEST_F(Safety, CancelledMeasuringIsTakenUpAgainAndAnExportWaitsForIt) {
+TEST_F(Safety, CancelledMeasuringIsTakenUpAgainAndAnExportMeasuresForItself) {
   std::error_code ec;
   fs::remove_all(cache_folder(), ec);
   w->open(harbour().folder);
@@ -148,10 +148,7 @@ TEST_F(Safety, CancelledMeasuringIsTakenUpAgainAndAnExportWaitsForIt) {
   });
   choose_export((dir / "o").string());
   session->exports.start(false);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 30000));
-  ASSERT_TRUE(*session->exports.last());
-  EXPECT_EQ((*session->exports.last())->written, 6);
-  EXPECT_TRUE(session->light.known());
+  EXPECT_EQ(exported().written, 6);
   EXPECT_TRUE(why.isEmpty()) << why.toStdString();
 }
 
@@ -249,61 +246,35 @@ TEST_F(Safety, AnExportGoesOnWhenAnotherShootIsOpenedAndSaysHowItEnded) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return fs::exists(dir / "o" / "x_001.jpg"); }, 10000));
   w->open(plain_folder(dir, 4));
   ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return session->document.shoot().frame_count() == 4 && session->tasks.idle(); },
+      [&] {
+        return session->document.shoot().frame_count() == 4 && session->tasks.idle() &&
+               !exports().running() && exports().idle();
+      },
       60000));
   EXPECT_TRUE(fs::exists(dir / "o" / "x_048.jpg"));
   EXPECT_TRUE(w->message().contains("all 48 frames are exported"));
   EXPECT_FALSE(session->exports.last());  // it was another shoot's
 }
 
-// The queue knows of no window: jobs run one after the other, each on its own copy, and one that
-// fails does not stop those behind it.
-TEST(ExportQueueTest, JobsRunOneAfterTheOther) {
-  TempDir dir;
-  Shoot shoot = *start_shoot(*scan_folder(harbour().folder));
-  set_value(shoot, Param::exposure, 0, 1);
-  shoot.decisions.level.on = true;  // measured by the job itself
-  TaskList tasks;
-  ExportQueue queue(tasks);
-  std::vector<int> ended;
-  auto add = [&](int number, const fs::path& folder, int in, int out) {
-    Shoot copy = shoot;
-    copy.decisions.in = in;
-    copy.decisions.out = out;
-    copy.decisions.output = {.folder = folder.string(),
-                             .pattern = "q_##",
-                             .format = FileFormat::jpeg,
-                             .quality = 80,
-                             .size = {60, 40}};
-    queue.add({copy, {}, false, [&ended, number, in, out](const Result<ExportReport>& report) {
-                 EXPECT_EQ(report.has_value(), number != 2);
-                 if (report) {
-                   EXPECT_EQ(report->written, out - in + 1);
-                 }
-                 ended.push_back(number);
-               }});
-  };
-  add(1, dir / "a", 0, 3);
-  add(2, harbour().folder, 0, 3);  // originals are there: refused
-  add(3, dir / "c", 4, 6);
-  EXPECT_FALSE(queue.idle());
-  EXPECT_EQ(tasks.running().size(), 1u);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return queue.idle() && tasks.idle(); }, 60000));
-  EXPECT_EQ(ended, (std::vector<int>{1, 2, 3}));
-  EXPECT_TRUE(fs::exists(dir / "a" / "q_04.jpg"));
-  EXPECT_TRUE(fs::exists(dir / "c" / "q_03.jpg"));
-}
-
-TEST_F(Safety, ClosingWhileFramesAreExportedAsks) {
+TEST_F(Safety, ClosingWhileExportsAreMadeAsksWhatBecomesOfThem) {
   open();
   choose_export((dir / "o").string());
   session->exports.start(false);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return exports().running(); }, 10000))
+      << exports().jobs().size() << " "
+      << (exports().jobs().empty() ? "" : exports().jobs()[0].problem) << why.toStdString();
   int asked = 0;
-  w->may_stop_export = [&] { return ++asked > 1; };
+  auto answer = MainWindow::Leaving::stay;
+  w->how_to_leave_exports = [&] { return ++asked, answer; };
   EXPECT_FALSE(w->close());
+  EXPECT_EQ(asked, 1);
   EXPECT_TRUE(session->exports.running());
+  answer = MainWindow::Leaving::pause;
   EXPECT_TRUE(w->close());
   EXPECT_EQ(asked, 2);
+  const auto jobs = *Queue(Queue::users_folder()).list();
+  ASSERT_EQ(jobs.size(), 1u);
+  EXPECT_EQ(jobs[0].state, JobState::paused);
 }
 
 // Whoever hears that undo was emptied looks at suspects and playhead: they must be of the shoot
@@ -506,9 +477,7 @@ TEST_F(Safety, TheFirstClickOnExportAfterTypingAFolderCounts) {
   QApplication::processEvents();
   EXPECT_EQ(w->childAt(at), go);
   QTest::mouseRelease(go, Qt::LeftButton);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 20000));
-  ASSERT_TRUE(*session->exports.last());
-  EXPECT_EQ((*session->exports.last())->written, 3);
+  EXPECT_EQ(exported().written, 3);
 }
 
 void turn(QWidget* widget, QPoint angle) {
@@ -660,7 +629,7 @@ TEST_F(Safety, TheNewestPictureComesFirst) {
 // Window and export agree where the size has another shape than the crop.
 TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   open();
-  session->document.edit("shape", [](Shoot& s) { s.decisions.output.size = {160, 160}; });
+  session->document.edit("shape", [](Shoot& s) { s.decisions.output.pixels.exact = {160, 160}; });
   session->look.set_value(Param::vignette, -100);
   ASSERT_TRUE(settled());
   const int frame = session->playhead.frame();

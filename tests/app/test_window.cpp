@@ -328,9 +328,9 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   QTest::keyClick(pattern, Qt::Key_Return);
   ASSERT_TRUE(go->isEnabled());
   click(go);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return session->exports.last().has_value(); }, 60000));
-  ASSERT_TRUE(*session->exports.last()) << session->exports.last()->error().message;
-  EXPECT_EQ((*session->exports.last())->written, 8);
+  const QueuedJob job = exported();
+  ASSERT_EQ(job.state, JobState::done) << job.problem;
+  EXPECT_EQ(job.written, 8);
   for (int i = 1; i <= 8; ++i)
     EXPECT_TRUE(
         fs::exists(dir / "film" / QString("night_%1.jpg").arg(i, 3, 10, QChar('0')).toStdString()))
@@ -338,14 +338,87 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   // Again, with another look: refused, offered, replaced.
   session->look.set_value(Param::exposure, 1);
   click(go);
-  ASSERT_TRUE(
-      QTest::qWaitFor([&] { return session->tasks.idle() && !*session->exports.last(); }, 60000));
+  EXPECT_EQ(exported().state, JobState::failed);
   auto* replace = find<QPushButton>("replace");
   ASSERT_TRUE(replace->isVisible());
   click(replace);
-  ASSERT_TRUE(QTest::qWaitFor(
-      [&] { return session->tasks.idle() && session->exports.last()->has_value(); }, 60000));
-  EXPECT_EQ((*session->exports.last())->written, 8);
+  const QueuedJob replaced = exported();
+  EXPECT_EQ(replaced.state, JobState::done) << replaced.problem;
+  EXPECT_EQ(replaced.written, 8);
+}
+
+// Every field of the drawer, by what stands in the file.
+TEST_F(Window, TheExportDrawerSetsFormatColoursSizeAndNames) {
+  open();
+  session->document.edit("short", [](Shoot& s) { s.decisions.out = 1; });
+  click(&w->rail(), w->rail().entry_rect(5).center());
+  auto choose = [&](const char* name, int index) {
+    auto* box = find<QComboBox>(name);
+    box->setCurrentIndex(index);
+    emit box->activated(index);
+  };
+  auto type = [&](const char* name, const QString& text) {
+    auto* field = find<QWidget>(name);
+    field->setFocus();
+    QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
+    QTest::keyClicks(field, text);
+    QTest::keyClick(field, Qt::Key_Return);
+  };
+  type("folder", QString::fromStdString((dir / "film").string()));
+  type("pattern", "{shoot}_###");
+  type("first_number", "7");
+  EXPECT_TRUE(find<QSpinBox>("quality")->isVisible());
+  choose("format", static_cast<int>(FileFormat::tiff8));
+  EXPECT_FALSE(find<QSpinBox>("quality")->isVisible());
+  choose("compression", static_cast<int>(Compression::lzw));
+  choose("space", static_cast<int>(ColourSpace::p3));
+  // An exact size, which may well be one of the named ones: its fields stay.
+  choose("size", 2);
+  EXPECT_EQ(session->document.decisions().output.pixels.exact, (Size{1920, 1080}));
+  choose("size", 4);
+  EXPECT_TRUE(find<QSpinBox>("width")->isVisible());
+  EXPECT_EQ(session->document.decisions().output.pixels.exact, (Size{1920, 1080}));
+  type("width", "96");
+  type("height", "64");
+  EXPECT_EQ(session->document.decisions().output.pixels.exact, (Size{96, 64}));
+  choose("size", 3);
+  type("long_edge", "120");
+  EXPECT_EQ(output_size(session->document.shoot()), (Size{120, 80}));
+  type("copyright", "100%20 Moor");
+  click(find<QCheckBox>("sidecars"));
+  ASSERT_TRUE(settled());
+  bool named = false;
+  for (auto* label : w->findChildren<QLabel*>())
+    named |= label->isVisible() && label->text().contains("_007.tif") &&
+             label->text().contains("_008.tif");
+  EXPECT_TRUE(named) << "first and last";
+  click(find<QPushButton>("primary"));
+  const QueuedJob job = exported();
+  ASSERT_EQ(job.state, JobState::done) << job.problem;
+  const std::string begin = harbour().folder.filename().string();
+  const auto bytes = read_file(dir / "film" / (begin + "_008.tif"));
+  ASSERT_TRUE(bytes) << bytes.error().message;
+  const std::string text(bytes->begin(), bytes->end());
+  EXPECT_NE(text.find("100%20 Moor"), std::string::npos);
+  EXPECT_NE(text.find(std::string("P\0003\000-\000D\0006\0005", 11)), std::string::npos)
+      << "its profile";
+  EXPECT_EQ(read_frame_info(dir / "film" / (begin + "_007.tif")).size, (Size{120, 80}));
+  EXPECT_TRUE(fs::exists(dir / "film" / (begin + "_007.xmp")));
+}
+
+// Below a narrow picture: where we are has room before what the menu has too.
+TEST_F(Window, ThePlaceKeepsItsRoomBelowANarrowPicture) {
+  open();
+  auto* place = find<QLabel>("place");
+  EXPECT_TRUE(w->transport().neighbours_button->isVisible());
+  w->transport().setMinimumWidth(0);
+  w->transport().resize(430, w->transport().height());
+  w->transport().layout()->activate();
+  EXPECT_FALSE(w->transport().neighbours_button->isVisible());
+  EXPECT_TRUE(place->text().contains("frame 1 of 48")) << place->text().toStdString();
+  EXPECT_LE(place->fontMetrics().horizontalAdvance(place->text()), place->width());
+  w->transport().resize(900, w->transport().height());
+  EXPECT_TRUE(w->transport().neighbours_button->isVisible());
 }
 
 TEST_F(Window, SaysWhatIsWrongWithAnEmptyFolder) {

@@ -48,11 +48,34 @@ class Window : public ::testing::Test {
     QSettings().setValue("hints/seen", true);
     QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
         .removeRecursively();
+    std::error_code ec;
+    fs::remove_all(Queue::users_folder(), ec);
     w = std::make_unique<MainWindow>();
     w->resize(1280, 800);
     w->may_drop_changes = [] { return true; };
     session = &w->session();
     w->show();
+  }
+  void TearDown() override {
+    if (!w) return;
+    exports().cancel_all();
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] {
+          exports().look();
+          return !exports().running();
+        },
+        30000));
+  }
+  ExportQueue& exports() { return session->exports.queue(); }
+  // Until the shoot's export has ended; how it did.
+  QueuedJob exported() {
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] {
+          return session->exports.last().has_value() && !session->exports.running() &&
+                 !exports().running();
+        },
+        60000));
+    return session->exports.last().value_or(QueuedJob{});
   }
   bool settled() {
     return QTest::qWaitFor(

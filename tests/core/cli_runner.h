@@ -30,6 +30,12 @@ inline Ran run(const std::string& arguments, const std::string& before = "") {
   return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read(dir / "out"), read(dir / "err")};
 }
 
+// The library in TSUKIMI_FAULTS makes system calls fail, as a disk would: faulty("FAIL_...=1")
+// stands before a command.
+inline std::string faulty(const std::string& what) {
+  return what + " LD_PRELOAD=" TSUKIMI_FAULTS " ";
+}
+
 // Twelve frames, shot once.
 inline const fs::path& shot_folder() {
   static const TempDir dir;

@@ -138,8 +138,7 @@ TEST(CliSafety, APictureThatDoesNotFitIntoMemoryIsSaidBefore) {
   EXPECT_FALSE(fs::exists(c.dir / "o"));
 }
 
-// The library in TSUKIMI_FAULTS makes system calls fail, as a disk would.
-std::string faulty(const std::string& what) { return what + " LD_PRELOAD=" TSUKIMI_FAULTS " "; }
+using test::faulty;
 
 TEST(CliSafety, WhatIsSaidToBeSafeIsOnTheDisk) {
   Copy c;

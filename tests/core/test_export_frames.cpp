@@ -149,6 +149,23 @@ TEST_F(ExportedFrames, AreProvedOrSaidToBeDamaged) {
   test::expect_one_line(none, "no export made it");
 }
 
+// A disk that has not the room is left as it was.
+TEST_F(ExportedFrames, OfWhatCannotFitNothingIsBegun) {
+  const std::string command =
+      "export " + shoot.string() + " --to " + out.string() + " --name f_### --format tiff16";
+  const Ran full = run(command, test::faulty("FREE_BYTES=500000"));
+  EXPECT_EQ(full.code, 1);
+  test::expect_one_line(full, " MB free, 12 frames need about ");
+  EXPECT_FALSE(fs::exists(out));
+  // Some are there: the rest is what needs room.
+  ASSERT_EQ(run(command + " --frames 0-10").code, 0);
+  EXPECT_EQ(run(command, test::faulty("FREE_BYTES=500000")).code, 0);
+  EXPECT_EQ(verify().code, 0);
+  const Ran huge = make("--size 65000x65000", "g_###");
+  EXPECT_EQ(huge.code, 1);
+  EXPECT_NE(huge.err.find("of memory"), std::string::npos) << huge.err;
+}
+
 // What was asked for is known before it is made: who is killed leaves no folder that looks whole.
 TEST_F(ExportedFrames, OfAnExportThatWasKilledTheRestIsMissing) {
   ASSERT_EQ(make("").code, 0);
@@ -166,6 +183,23 @@ TEST_F(ExportedFrames, OfAnExportThatWasKilledTheRestIsMissing) {
   EXPECT_EQ(rest.code, 0) << rest.err;
   EXPECT_TRUE(rest.out.starts_with("8 frames written, 4 were there"));
   EXPECT_EQ(verify().code, 0) << verify().out;
+}
+
+// Whatever stands in a manifest, nobody is sent out of the folder, or counts without end.
+TEST_F(ExportedFrames, AManifestOfNonsenseIsReadWithCare) {
+  ASSERT_EQ(make("--frames 0-1").code, 0);
+  std::ofstream(out / kManifestName, std::ios::app)
+      << R"({"file":"../harbour.tsukimi","recipe":"x","bytes":1})"
+      << "\n"
+      << R"({"pattern":"f_#########","extension":".jpg","first":1,"count":999999998})"
+      << "\n"
+      << R"({"pattern":"f_###","extension":".jpg","first":-5,"count":3})"
+      << "\n"
+      << R"({"pattern":"f_###","extension":".jpg","first":99999999999,"count":3})"
+      << "\n";
+  const Ran r = verify();
+  EXPECT_EQ(r.code, 0) << r.out;
+  EXPECT_EQ(json::parse(r.out)["expected"], 2);
 }
 
 TEST(Space, WhatCannotFitIsRefused) {

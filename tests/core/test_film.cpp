@@ -7,7 +7,7 @@
 #include "film/compose.h"
 #include "film/film.h"
 #include "motion/optical_flow.h"
-#include "output/export_frames.h"
+#include "output/export_job.h"
 #include "support.h"
 
 namespace tsukimi {
@@ -359,8 +359,8 @@ TEST(ExportAside, WritesOneFrameForEveryPlaceInTheFilmAndMarksTheMade) {
                         .pattern = "f_##",
                         .format = FileFormat::jpeg,
                         .quality = 90,
-                        .size = {120, 80}};
-  const auto report = export_frames(s, {}, {}, false);
+                        .pixels = {{120, 80}}};
+  const auto report = test::exported(s);
   ASSERT_TRUE(report) << report.error().message;
   EXPECT_EQ(report->written, 16);
   const auto info = read_frame_info(dir / "out" / "f_06.jpg");
@@ -370,7 +370,7 @@ TEST(ExportAside, WritesOneFrameForEveryPlaceInTheFilmAndMarksTheMade) {
   // Frame 11 of the film is the one after the closed run.
   EXPECT_EQ(format_time(read_frame_info(dir / "out" / "f_11.jpg").time),
             format_time(s.sequence.frames[14].time));
-  const auto again = export_frames(s, {}, {}, false);
+  const auto again = test::exported(s);
   EXPECT_EQ(again->kept, 16);
 }
 

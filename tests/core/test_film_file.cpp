@@ -1,12 +1,13 @@
 // Films: decoded again by FFmpeg's own program, measured against the light they were made of, cut
 // off and gone on with.
-#include <csignal>
+#include <sstream>
 
 #include "base/file.h"
 #include "cli_runner.h"
 #include "develop/display.h"
 #include "develop/ycbcr.h"
 #include "folder/sequence.h"
+#include "output/export_manifest.h"
 #include "output/film_segment.h"
 
 namespace tsukimi {
@@ -55,23 +56,32 @@ void PrintTo(const Kind& k, std::ostream* out) { *out << k.name << " " << k.opti
 
 class FilmKinds : public FilmOnDisk, public ::testing::WithParamInterface<Kind> {};
 
+// At one frame a second a segment has four: this film is joined of three.
 TEST_P(FilmKinds, AreWholeAndSayWhatTheyAre) {
   const Kind& kind = GetParam();
-  const Ran r = make(kind.name, std::string(kind.options) + " --fps 23.976");
-  ASSERT_EQ(r.code, 0) << r.err;
-  const fs::path film = dir / kind.name;
-  EXPECT_EQ(probed(film, "stream=codec_name"), kind.codec);
-  EXPECT_EQ(probed(film, "stream=pix_fmt"), kind.pixels);
-  EXPECT_EQ(probed(film, "stream=nb_read_packets"), "12");
-  EXPECT_EQ(probed(film, "stream=width,height"), "240\n160");
-  EXPECT_EQ(probed(film, "stream=r_frame_rate"), "24000/1001");
-  EXPECT_EQ(probed(film, "stream=sample_aspect_ratio"), "1:1");
-  EXPECT_EQ(probed(film, "stream=color_range,color_space,color_transfer,color_primaries"),
-            "tv\nbt709\nbt709\nbt709");
-  EXPECT_EQ(probed(film, "format=start_time"), "0.000000");
-  EXPECT_NEAR(std::stod(probed(film, "format=duration")), 12 * 1001 / 24000.0, 0.045);
-  EXPECT_EQ(said("ffmpeg -v error -i '" + film.string() + "' -f null -"), "") << "it is decoded";
-  EXPECT_FALSE(fs::exists(film.string() + ".parts"));
+  for (const auto& [fps, rate, seconds] :
+       {std::tuple{"23.976", "24000/1001", 1001 / 24000.0}, {"1", "1/1", 1.0}}) {
+    const Ran r = make(kind.name, std::string(kind.options) + " --overwrite --fps " + fps);
+    ASSERT_EQ(r.code, 0) << r.err;
+    const fs::path film = dir / kind.name;
+    EXPECT_EQ(probed(film, "stream=codec_name"), kind.codec);
+    EXPECT_EQ(probed(film, "stream=pix_fmt"), kind.pixels);
+    EXPECT_EQ(probed(film, "stream=nb_read_packets"), "12");
+    EXPECT_EQ(probed(film, "stream=width,height"), "240\n160");
+    EXPECT_EQ(probed(film, "stream=r_frame_rate"), rate);
+    EXPECT_EQ(probed(film, "stream=sample_aspect_ratio"), "1:1");
+    EXPECT_EQ(probed(film, "stream=color_range,color_space,color_transfer,color_primaries"),
+              "tv\nbt709\nbt709\nbt709");
+    EXPECT_NEAR(std::stod(probed(film, "format=duration")), 12 * seconds, 0.045);
+    EXPECT_EQ(said("ffmpeg -v warning -i '" + film.string() + "' -f null - "), "") << "decoded";
+    std::istringstream times(probed(film, "frame=pts_time"));
+    double time = -1;
+    for (int i = 0; i < 12; ++i) {
+      ASSERT_TRUE(times >> time) << i;
+      EXPECT_NEAR(time, i * seconds, 0.0011) << i;
+    }
+    EXPECT_FALSE(fs::exists(film.string() + ".parts"));
+  }
 }
 
 INSTANTIATE_TEST_SUITE_P(
@@ -102,7 +112,7 @@ TEST_F(FilmOnDisk, IsThePictureThatTheFramesAre) {
   const Ran r = make(
       "a.mkv", "--codec ffv1 --bits 10 --also-frames " + (dir / "f").string() + ":f_##:tiff16");
   ASSERT_EQ(r.code, 0) << r.err;
-  ASSERT_EQ(make("b.mp4").code, 0);
+  ASSERT_EQ(make("b.mp4", "--fps 1").code, 0);  // of three segments
   constexpr std::size_t kPixels = 240 * 160;
   const auto rgb = decoded((dir / "f" / "f_%02d.tif").string(), "rgb48le", 12 * 3 * kPixels);
   const Transfer &from = info(ColourSpace::srgb).transfer, &to = info(ColourSpace::rec709).transfer;
@@ -159,31 +169,72 @@ TEST(YCbCr, ColoursAreThoseOfTheStandard) {
   EXPECT_NEAR(film.planes[2][9], 240, 1.1);
 }
 
-// Cut off in the middle: what goes on gives the bytes of one that was never disturbed.
-TEST_F(FilmOnDisk, KilledAtAnyMomentItGoesOnToTheSameBytes) {
+// Killed whenever it waits for the disk, or left without room: what goes on gives the bytes of one
+// that was never disturbed.
+TEST_F(FilmOnDisk, CutOffAtAnyMomentItGoesOnToTheSameBytes) {
   for (const char* name : {"a.mp4", "a.mov"}) {
-    const std::string rate = " --fps 1";  // three segments
-    ASSERT_EQ(make(name, rate).code, 0);
+    const std::string command =
+        "film " + shoot.string() + " --to " + (dir / name).string() + " --fps 1";
+    ASSERT_EQ(run(command).code, 0);
     const auto whole = *read_file(dir / name);
-    fs::remove(dir / name);
-    for (const char* after : {"0.05", "0.12", "0.25", "0.4"}) {
-      run("film " + shoot.string() + " --to " + (dir / name).string() + rate,
-          std::string("timeout -s KILL ") + after + " ");
-      if (fs::exists(dir / name)) break;  // it was faster
-    }
-    if (!fs::exists(dir / name)) {
-      const Ran rest = make(name, rate);
+    std::vector<std::string> ends;
+    for (int i = 1; i <= 7; ++i) ends.push_back("KILL_AT_FSYNC=" + std::to_string(i));
+    const auto size = whole.size();
+    for (auto bytes : {std::size_t{0}, size / 2, size + size / 2})
+      ends.push_back("FAIL_WRITE_AFTER=" + std::to_string(bytes));
+    for (const std::string& end : ends) {
+      fs::remove(dir / name);
+      fs::remove(dir / kManifestName);
+      const Ran cut = run(command, test::faulty(end));
+      ASSERT_NE(cut.code, 0) << end;
+      EXPECT_FALSE(fs::exists(dir / name)) << end;
+      if (end.starts_with("FAIL")) test::expect_one_line(cut, "disk is full");
+      const Ran rest = run(command);
       ASSERT_EQ(rest.code, 0) << rest.err;
+      EXPECT_EQ(*read_file(dir / name), whole) << name << " " << end;
+      EXPECT_FALSE(fs::exists((dir / name).string() + ".parts"));
+      for (const auto& e : fs::directory_iterator(dir.path()))
+        EXPECT_FALSE(e.path().filename().string().ends_with(".part")) << e.path();
     }
-    EXPECT_EQ(*read_file(dir / name), whole) << name;
-    EXPECT_FALSE(fs::exists((dir / name).string() + ".parts"));
-    for (const auto& e : fs::directory_iterator(dir.path()))
-      EXPECT_NE(e.path().extension(), ".part") << "nothing is left";
-    fs::remove(dir / name);
   }
 }
 
-TEST_F(FilmOnDisk, SegmentsThatAreThereAreKept) {
+// A segment that a disk lost is seen, and made anew.
+TEST_F(FilmOnDisk, ADamagedSegmentIsMadeAnew) {
+  ASSERT_EQ(make("whole.mp4", "--fps 1").code, 0);
+  ASSERT_EQ(make("a.mp4", "--fps 1 --part 1/2").code, 0);
+  ASSERT_EQ(make("a.mp4", "--fps 1 --part 2/2").code, 0);
+  for (const auto& e : fs::directory_iterator(dir / "a.mp4.parts")) {
+    auto bytes = *read_file(e.path());
+    bytes[bytes.size() / 2] ^= 8;
+    ASSERT_TRUE(write_file(e.path(), bytes, IfExists::replace));
+    break;
+  }
+  const Ran seen = make("a.mp4", "--fps 1");
+  EXPECT_EQ(seen.code, 1);
+  test::expect_one_line(seen, "is damaged");
+  EXPECT_FALSE(fs::exists(dir / "a.mp4"));
+  const Ran mended = make("a.mp4", "--fps 1");
+  EXPECT_EQ(mended.code, 0) << mended.err;
+  EXPECT_NE(mended.out.find("4 encoded now"), std::string::npos) << mended.out;
+  EXPECT_TRUE(*read_file(dir / "a.mp4") == *read_file(dir / "whole.mp4"));
+}
+
+// Only what a changed decision touches is made again.
+TEST_F(FilmOnDisk, SegmentsOfUnchangedFramesAreKept) {
+  const std::string command =
+      "film " + shoot.string() + " --to " + (dir / "a.mp4").string() + " --fps 1";
+  ASSERT_NE(run(command, test::faulty("KILL_AT_FSYNC=6")).code, 0);  // three are there
+  ASSERT_EQ(run("plan " + shot_folder().string() + " --keys 0,7,8 --set contrast=10 " +
+                "--easing hold --set contrast=30@8 --out " + shoot.string())
+                .code,
+            0);
+  const Ran r = run(command);
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_NE(r.out.find("12 frames, 4 encoded now"), std::string::npos) << r.out;
+}
+
+TEST_F(FilmOnDisk, AFrameThatIsAwayLeavesTheRestDone) {
   // A frame that is away: the film is not finished, what is encoded stays.
   const fs::path moved = dir / "moved";
   fs::copy(shot_folder(), moved, fs::copy_options::recursive);
@@ -204,6 +255,7 @@ TEST_F(FilmOnDisk, WhatCannotBeIsSaidBeforeAnythingIsMade) {
   EXPECT_EQ(make("a.webm", "--codec h264").code, 2);
   EXPECT_EQ(make("a.mov", "--codec prores422 --bits 8").code, 2);
   EXPECT_EQ(make("a.mp4", "--bitrate fast").code, 2);
+  EXPECT_EQ(make("a.mov", "--bitrate 50M").code, 2) << "ProRes takes what it takes";
   std::ofstream(dir / "a.mp4") << "a holiday";
   const Ran there = make("a.mp4");
   EXPECT_EQ(there.code, 1);
@@ -214,13 +266,14 @@ TEST_F(FilmOnDisk, WhatCannotBeIsSaidBeforeAnythingIsMade) {
 }
 
 TEST(Segments, DamageIsSeen) {
-  Segment s{2, 100, 40, {1, 2, 3}, {{0, -1, true, {9, 8}}, {1, 0, false, {7}}}};
+  Segment s{2, 100, 40, {1, 2, 3}, {{0, -1, true, {9, 8}}, {1, 0, false, {7}}}, {"a b", "c"}};
   auto bytes = bytes_of(s);
   const auto back = segment_of(bytes);
   ASSERT_TRUE(back);
   EXPECT_EQ(back->frames, 2);
   EXPECT_EQ(back->packets[0].decoded, -1);
   EXPECT_EQ(back->packets[1].data, s.packets[1].data);
+  EXPECT_EQ(back->sources, s.sources);
   for (std::size_t i = 0; i < bytes.size(); ++i) {
     auto bad = bytes;
     bad[i] ^= 4;
@@ -235,6 +288,184 @@ TEST(Rates, AreExact) {
   EXPECT_EQ(rate_of(29.97), (Rate{30000, 1001}));
   EXPECT_EQ(rate_of(59.94), (Rate{60000, 1001}));
   EXPECT_EQ(rate_of(12.5), (Rate{12500, 1000}));
+}
+
+// 256 colours chosen over the whole film, every frame at its moment.
+TEST_F(FilmOnDisk, AGifKeepsItsColoursAndTimes) {
+  const Ran r = make("a.gif", "--fps 12 --size 120x80");
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(probed(dir / "a.gif", "stream=nb_read_packets"), "12");
+  EXPECT_EQ(probed(dir / "a.gif", "stream=width,height"), "120\n80");
+  EXPECT_EQ(probed(dir / "a.gif", "format=duration"), "1.000000");
+  const std::string times = probed(dir / "a.gif", "packet=pts_time");
+  EXPECT_TRUE(times.starts_with("0.000000\n0.080000\n0.170000\n0.250000")) << times;
+  // One palette for all frames, and it is near to the pictures.
+  ASSERT_EQ(run("export " + shoot.string() + " --to " + (dir / "f").string() +
+                " --name f_## --format png8 --size 120x80")
+                .code,
+            0);
+  const std::string psnr = said("ffmpeg -v info -nostats -i " + (dir / "a.gif").string() +
+                                " -framerate 12 -start_number 1 -i " + (dir / "f").string() +
+                                "/f_%02d.png -lavfi '[0]settb=1/12,setpts=N[a];[1]settb=1/12,"
+                                "setpts=N[b];[a][b]psnr' -f null -");
+  const auto at = psnr.find("average:");
+  ASSERT_NE(at, std::string::npos) << psnr;
+  EXPECT_GT(std::stod(psnr.substr(at + 8)), 30) << psnr;
+  // It was said before what it would come to.
+  const auto about = r.err.find("about ");
+  ASSERT_NE(about, std::string::npos) << r.err;
+  const double size = static_cast<double>(fs::file_size(dir / "a.gif")) / 1e6;
+  EXPECT_NEAR(std::stod(r.err.substr(about + 6)), size, 0.3 * size + 0.06);
+  EXPECT_EQ(run("verify " + (dir / "a.gif").string()).code, 0);
+  const auto first = *read_file(dir / "a.gif");
+  fs::remove(dir / "a.gif");
+  ASSERT_EQ(make("a.gif", "--fps 12 --size 120x80").code, 0);
+  EXPECT_EQ(*read_file(dir / "a.gif"), first);
+  EXPECT_NE(make("b.gif", "--fps 60").code, 0);
+}
+
+// A tone of 440 Hz goes with every container, as it is or encoded, and ends with the film.
+TEST_F(FilmOnDisk, SoundGoesWithTheFilm) {
+  const std::string wav = (dir / "tone.wav").string();
+  ASSERT_EQ(
+      std::system(
+          ("ffmpeg -v error -y -f lavfi -i sine=frequency=440:duration=9 -ac 2 " + wav).c_str()),
+      0);
+  for (const char* name : {"a.mp4", "a.mov", "a.webm", "a.mkv"}) {
+    const Ran r = make(name, "--fps 6 --size 60x40 --sound " + wav);
+    ASSERT_EQ(r.code, 0) << r.err;
+    const double seconds = std::stod(probed(dir / name, "format=duration"));
+    EXPECT_NEAR(seconds, 2, 0.08) << name;
+    // What is heard, decoded to 8 kHz: crossings of zero tell its pitch.
+    const std::string raw = (dir / "raw").string();
+    ASSERT_EQ(std::system(("ffmpeg -v error -y -i " + (dir / name).string() +
+                           " -vn -ac 1 -ar 8000 -f s16le " + raw)
+                              .c_str()),
+              0);
+    const auto bytes = *read_file(raw);
+    int crossings = 0;
+    std::int16_t last = 0;
+    for (std::size_t i = 0; i + 1 < bytes.size(); i += 2) {
+      const auto v = static_cast<std::int16_t>(bytes[i] | bytes[i + 1] << 8);
+      crossings += last < 0 && v >= 0;
+      last = v;
+    }
+    EXPECT_NEAR(crossings / (static_cast<double>(bytes.size()) / 16000), 440, 8) << name;
+    EXPECT_EQ(run("verify " + (dir / name).string()).code, 0) << name;
+  }
+  EXPECT_EQ(make("b.gif", "--sound " + wav).code, 2);
+  const Ran none = make("c.mp4", "--sound " + shoot.string());
+  EXPECT_EQ(none.code, 1);
+  test::expect_one_line(none, "cannot be read as sound");
+  EXPECT_FALSE(fs::exists(dir / "c.mp4.parts"));
+}
+
+TEST_F(FilmOnDisk, SeveralFilmsFramesAndAPosterComeFromOnePass) {
+  const Ran r =
+      make("a.mp4", "--size 120x80 --fps 4 --poster 5 --also-film " + (dir / "small.mp4").string() +
+                        ":60x40 --also-film " + (dir / "loop.webm").string() +
+                        ":long:60 --also-frames " + (dir / "f").string() + ":f_##:jpeg");
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(probed(dir / "small.mp4", "stream=width,height"), "60\n40");
+  EXPECT_EQ(probed(dir / "loop.webm", "stream=codec_name"), "vp9");
+  // Each is what it would be alone.
+  ASSERT_EQ(make("alone.mp4", "--size 60x40 --fps 4").code, 0);
+  EXPECT_EQ(*read_file(dir / "alone.mp4"), *read_file(dir / "small.mp4"));
+  // The poster is the sixth frame, as it stands among the frames.
+  auto pixels = [&](const std::string& file) {
+    return said("ffmpeg -v error -i " + file + " -f framemd5 - | tail -1");
+  };
+  EXPECT_EQ(pixels((dir / "a.jpg").string()), pixels((dir / "f" / "f_06.jpg").string()));
+  EXPECT_EQ(run("verify " + dir.path().string()).code, 0);
+  // Nothing is made twice.
+  const Ran again = make("a.mp4", "--size 120x80 --fps 4 --poster 5");
+  ASSERT_EQ(again.code, 0) << again.err;
+  EXPECT_NE(again.out.find("0 encoded now"), std::string::npos) << again.out;
+}
+
+TEST_F(FilmOnDisk, VerifySeesEveryKindOfDamage) {
+  ASSERT_EQ(make("a.mp4", "--fps 4 --size 60x40").code, 0);
+  const std::string film = (dir / "a.mp4").string();
+  EXPECT_EQ(run("verify " + film).code, 0);
+  const auto whole = *read_file(film);
+  auto verdict = [&](const std::vector<std::uint8_t>& bytes) {
+    EXPECT_TRUE(write_file(film, bytes, IfExists::replace));
+    return run("verify " + film).out;
+  };
+  auto bad = whole;
+  bad[bad.size() / 2] ^= 1;
+  EXPECT_EQ(verdict(bad), "changed a.mp4\n0 of 1 files are good\n");
+  bad.resize(whole.size() - 9);
+  EXPECT_EQ(verdict(bad), "changed a.mp4\n0 of 1 files are good\n");
+  EXPECT_EQ(verdict(whole), "1 of 1 files are good\n");
+  // A film that is another than the one that was asked for, though nobody changed it since.
+  const auto manifest = *read_file(dir / kManifestName);
+  std::string said(manifest.begin(), manifest.end());
+  said.replace(said.find("\"frames\":12"), 11, "\"frames\":13");
+  ASSERT_TRUE(write_file(dir / kManifestName, said, IfExists::replace));
+  EXPECT_EQ(run("verify " + film).out, "changed a.mp4\n0 of 1 files are good\n");
+  ASSERT_TRUE(write_file(dir / kManifestName, manifest, IfExists::replace));
+  fs::remove(film);
+  EXPECT_EQ(run("verify " + film).out, "missing a.mp4\n0 of 1 files are good\n");
+  std::ofstream(dir / "b.mp4") << "another";
+  EXPECT_EQ(run("verify " + (dir / "b.mp4").string()).code, 1) << "nobody knows it";
+}
+
+TEST_F(FilmOnDisk, AHoleIsFilledFromItsNeighboursWhenThatIsWanted) {
+  const fs::path folder = dir / "torn";
+  fs::copy(shot_folder(), folder, fs::copy_options::recursive);
+  ASSERT_EQ(run("plan " + folder.string() + " --out " + shoot.string()).code, 0);
+  const auto frames = scan_folder(folder)->frames;
+  fs::resize_file(folder / frames[4].file, frames[4].bytes / 3);
+  const Ran hole = make("a.mp4", "--fps 4 --size 60x40");
+  EXPECT_EQ(hole.code, 1);
+  EXPECT_NE(hole.err.find("lacks frame 5"), std::string::npos) << hole.err;
+  EXPECT_NE(hole.err.find("--fill-holes"), std::string::npos) << hole.err;
+  const Ran filled = make("a.mp4", "--fps 4 --size 60x40 --fill-holes");
+  EXPECT_EQ(filled.code, 0) << filled.err;
+  EXPECT_EQ(probed(dir / "a.mp4", "stream=nb_read_packets"), "12");
+}
+
+// A finished film whose look was changed at its end: what is unchanged is taken out of it, and the
+// new one has the bytes that it would have had from the beginning.
+TEST_F(FilmOnDisk, AFinishedFilmIsMadeAnewWhereItChanged) {
+  struct Of {
+    const char *name, *codec;
+  };
+  for (const Of& of : {Of{"a.mp4", "h264"},
+                       {"a.mkv", "h264"},
+                       {"a.mp4", "h265"},
+                       {"a.mov", "h265"},
+                       {"a.mov", "prores422"},
+                       {"a.webm", "vp9"},
+                       {"a.webm", "av1"},
+                       {"a.mp4", "av1"},
+                       {"a.mkv", "ffv1"}}) {
+    SCOPED_TRACE(std::string(of.name) + " " + of.codec);
+    auto plan = [&](const char* last) {
+      return run("plan " + shot_folder().string() +
+                 " --keys 0,7,8 --easing hold --set contrast=10 " + "--set contrast=" + last +
+                 "@8 --out " + shoot.string())
+          .code;
+    };
+    auto film = [&](const std::string& more) {
+      return make(of.name, std::string("--fps 1 --size 120x80 --codec ") + of.codec + more);
+    };
+    ASSERT_EQ(plan("30"), 0);
+    ASSERT_EQ(film("").code, 0);
+    ASSERT_EQ(plan("-20"), 0);
+    EXPECT_EQ(film("").code, 1) << "not unasked";
+    const Ran changed = film(" --overwrite");
+    ASSERT_EQ(changed.code, 0) << changed.err;
+    EXPECT_NE(changed.out.find("12 frames, 4 encoded now"), std::string::npos) << changed.out;
+    const auto bytes = *read_file(dir / of.name);
+    fs::remove(dir / of.name);
+    ASSERT_EQ(film("").code, 0);
+    EXPECT_TRUE(*read_file(dir / of.name) == bytes);
+    EXPECT_EQ(run("verify " + (dir / of.name).string()).code, 0);
+    fs::remove(dir / of.name);
+    fs::remove(dir / kManifestName);
+  }
 }
 
 }  // namespace

@@ -1,7 +1,9 @@
 // The document and the export, from frames to files.
 #include <gtest/gtest.h>
 #include <lcms2.h>
+#include <sys/wait.h>
 #include <tiffio.h>
+#include <unistd.h>
 
 #include <exiv2/exiv2.hpp>
 #include <random>
@@ -9,7 +11,6 @@
 #include "base/file.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
-#include "output/export_frames.h"
 #include "output/export_manifest.h"
 #include "output/folder_lock.h"
 #include "output/name_pattern.h"
@@ -90,7 +91,15 @@ TEST(ShootFile, EverythingComesBack) {
                         .pattern = "a_####",
                         .format = FileFormat::tiff16,
                         .quality = 80,
-                        .size = {320, 180}};
+                        .pixels = {{320, 180}}};
+  FilmSettings film = *usual_film(".mov");
+  film.file = (dir / "films" / "evening.mov").string();
+  film.sound = (dir / "tone.wav").string();
+  film.fps = 23.976;
+  film.poster = 3;
+  film.pixels.long_edge = 1200;
+  s.decisions.films = {film, *usual_film(".gif")};
+  s.decisions.makes_frames = false;
   ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi"));
   const auto back = open_shoot(dir / "x.tsukimi");
   ASSERT_TRUE(back) << back.error().message;
@@ -190,7 +199,7 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
     return s.replace(at, from.size(), to);
   };
   const std::pair<std::string, const char*> cases[] = {
-      {with("\"schema\": 3", "\"schema\": 99"), "newer"},
+      {with("\"schema\": 4", "\"schema\": 99"), "newer"},
       {good.substr(0, good.size() / 2), "damaged"},
       {"", "damaged"},
       {"{\"a\": 1}", "not a Tsukimi shoot"},
@@ -217,6 +226,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   shoot.decisions.set_aside = {FrameId{4}};
   shoot.decisions.looked_at = {FrameId{5}};
   shoot.decisions.deflicker.steady_area = Rect{0.1, 0.1, 0.3, 0.3};
+  shoot.decisions.films = {*usual_film(".mp4")};
   ASSERT_TRUE(save_shoot(shoot, dir / "good.tsukimi"));
   const auto bytes = *read_file(dir / "good.tsukimi");
   const auto good = nlohmann::json::parse(bytes.begin(), bytes.end());
@@ -275,12 +285,16 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/decisions/out", 40), "out");
   refused(with("/decisions/in", -1), "in");
   refused(with("/frames/0", "a/b.dng"), "frames");
+  refused(with("/decisions/films/0/codec", "vhs"), "codec");
+  refused(with("/decisions/films/0/codec", "prores422"), "codec");  // not in MP4
+  refused(with("/decisions/films/0/quality", 101), "quality");
+  refused(with("/decisions/films/0/fps", 0.5), "fps");
   refused(with("/frames/0", good["frames"][1]), "twice");
   // And every one that is missing, but for those that the first files did not have.
-  const std::set<std::string> may{"order",     "aside",        "set_aside",   "looked_at",
-                                  "pairs",     "whole_folder", "steady_area", "first_number",
-                                  "chroma",    "compression",  "space",       "long_edge",
-                                  "copyright", "location",     "sidecars"};
+  const std::set<std::string> may{
+      "order",       "aside",        "set_aside", "looked_at",    "pairs", "whole_folder",
+      "steady_area", "first_number", "chroma",    "compression",  "space", "long_edge",
+      "copyright",   "location",     "sidecars",  "makes_frames", "films"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);
@@ -328,7 +342,7 @@ class Export : public ::testing::Test {
                               .quality = 90};
   }
   Result<ExportReport> run(ExportRange range = {}, bool overwrite = false, Work work = {}) {
-    return export_frames(shoot, plan, range, overwrite, work);
+    return test::exported(shoot, plan, range, overwrite, work);
   }
   int files(const std::string& ext) const {
     int n = 0;
@@ -340,7 +354,7 @@ class Export : public ::testing::Test {
 TEST_F(Export, NumberedWithoutGapsInTheSizeAsked) {
   shoot.decisions.framing = {"16:9", crop_to_aspect(shoot.sequence.size, 16.0 / 9)};
   shoot.decisions.output.format = FileFormat::tiff16;
-  shoot.decisions.output.size = {192, 108};
+  shoot.decisions.output.pixels.exact = {192, 108};
   const auto r = run();
   ASSERT_TRUE(r) << r.error().message;
   EXPECT_EQ(r->written, 10);
@@ -453,6 +467,12 @@ TEST_F(Export, ACrashIsMadeGood) {
   fs::resize_file(out / "h_0005.jpg", 100);
   for (int i = 8; i <= 10; ++i) fs::remove(out / (numbered_name("h_####", i) + ".jpg"));
   std::ofstream(out / ".tsukimi-999999999-3.part") << "half a frame";  // of nobody who is alive
+  // Nor is one that has ended, but of whom nobody has asked how.
+  const pid_t ended = fork();
+  if (ended == 0) _exit(0);
+  siginfo_t info{};
+  waitid(P_PID, static_cast<id_t>(ended), &info, WEXITED | WNOWAIT);
+  std::ofstream(out / (".tsukimi-" + std::to_string(ended) + "-1.part")) << "half a frame";
   const auto r = run();
   ASSERT_TRUE(r) << r.error().message;
   EXPECT_EQ(r->kept, 6);
@@ -567,7 +587,8 @@ TEST_F(Export, TheWholeFolderGoneIsNotCalledSafe) {
   bool removed = false;
   const auto r = run({}, false,
                      {[&](int done, int) {
-                        if (done == 5 && !removed) removed = fs::remove_all(dir / "out") > 0;
+                        if (done < 5 || std::exchange(removed, true)) return;
+                        fs::rename(dir / "out", dir / "elsewhere");  // at one stroke
                       },
                       nullptr});
   ASSERT_TRUE(r);
@@ -576,7 +597,7 @@ TEST_F(Export, TheWholeFolderGoneIsNotCalledSafe) {
 }
 
 TEST_F(Export, SizesAreCheckedBeforeMemoryIsAskedFor) {
-  shoot.decisions.output.size = {65000, 65000};
+  shoot.decisions.output.pixels.exact = {65000, 65000};
   shoot.decisions.output.format = FileFormat::tiff16;
   const auto r = run();
   ASSERT_FALSE(r);
@@ -611,7 +632,7 @@ TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
       [](Shoot& s) { s.decisions.output.quality = 91; },
       [](Shoot& s) { s.decisions.output.format = FileFormat::tiff16; },
       [](Shoot& s) {
-        s.decisions.output.size = {120, 80};
+        s.decisions.output.pixels.exact = {120, 80};
       },
       [](Shoot& s) {
         s.decisions.framing.crop = {0, 0, 0.5, 0.5};
@@ -677,13 +698,13 @@ TEST_F(Export, AFrameThatDisappearsIsNamedAndItsNumberLeftFree) {
 }
 
 TEST_F(Export, AnotherShapeIsCutAndNeverStretched) {
-  EXPECT_TRUE(shape_note(shoot).empty());
-  shoot.decisions.output.size = {192, 108};  // the frame is 3:2
+  EXPECT_TRUE(shape_note(shoot, output_size(shoot)).empty());
+  shoot.decisions.output.pixels.exact = {192, 108};  // the frame is 3:2
   const Rect r = film_rect(shoot);
   EXPECT_NEAR(r.w * 240 / (r.h * 160), 192.0 / 108, 1e-9);
   EXPECT_NEAR(r.y, (1 - r.h) / 2, 1e-9);
   EXPECT_DOUBLE_EQ(r.w, 1);
-  EXPECT_NE(shape_note(shoot).find("top and bottom"), std::string::npos);
+  EXPECT_NE(shape_note(shoot, output_size(shoot)).find("top and bottom"), std::string::npos);
   ASSERT_TRUE(run({0, 0}));
   const auto file = read_frame_info(dir / "out" / "h_0001.jpg");
   EXPECT_EQ(file.size, (Size{192, 108}));

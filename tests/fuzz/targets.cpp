@@ -2,12 +2,14 @@
 // (TSUKIMI_FUZZ_TARGET): whatever the bytes, the answer is an error or a value.
 #include <stdlib.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 
 #include "base/cache.h"
 #include "base/file.h"
 #include "camera/black_level.h"
+#include "camera/lossless_jpeg.h"
 #include "camera/sensor_frame.h"
 #include "camera/tiff_tags.h"
 #include "document/shoot_file.h"
@@ -83,6 +85,22 @@ void put(const fs::path& file, const std::uint8_t* data, std::size_t size) {
     if (const auto levels = read_black_levels(*tags)) (void)(levels->at(3, 5, 0) + levels->most());
   }
   if (const auto frame = read_frame(file)) (void)make_proxy(*frame);
+}
+
+// The stream alone: what goes before it in a file stands in no way.
+[[maybe_unused]] void lossless(const std::uint8_t* data, std::size_t size) {
+  constexpr std::uint8_t kBegin[] = {0xFF, 0xD8, 0xFF, 0xC4};
+  const std::span<const std::uint8_t> all(data, size);
+  const auto at = std::search(all.begin(), all.end(), std::begin(kBegin), std::end(kBegin));
+  const auto stream = all.subspan(at == all.end() ? 0 : static_cast<std::size_t>(at - all.begin()));
+  const auto frame = lossless_frame(stream);
+  std::size_t lines = 0;
+  const bool good = decode_lossless(stream, [&](auto line) {
+    if (!frame || std::ssize(line) != std::ptrdiff_t{frame->width} * frame->components)
+      std::abort();
+    ++lines;
+  });
+  if (good && lines != static_cast<std::size_t>(frame->height)) std::abort();
 }
 
 }  // namespace

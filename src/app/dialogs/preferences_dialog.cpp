@@ -63,6 +63,18 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
                      tr("How bright it is round the picture"));
   text_ = number("text", now.text, 80, 200, 10, "%", tr("Size of text"),
                  tr("On top of the size that the system asks for; whole after the next start"));
+  auto flag = [&](const char* name, bool value, const QString& label, const QString& text) {
+    auto* box = new QCheckBox(text);
+    box->setObjectName(name);
+    box->setChecked(value);
+    form->addRow(label, box);
+    connect(box, &QCheckBox::toggled, this, [this] { emit changed(shown()); });
+    return box;
+  };
+  notify_ = flag("notify", now.notify, tr("Exports that end"), tr("Tell it on the desktop"));
+  sound_ = flag("sound", now.sound, {}, tr("With a sound"));
+  sound_->setEnabled(now.notify);
+  connect(notify_, &QCheckBox::toggled, sound_, &QWidget::setEnabled);
   auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel |
                                        QDialogButtonBox::RestoreDefaults);
   form->addRow(buttons);
@@ -86,6 +98,8 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
     rest_->setChecked(start.finish_at_rest);
     surround_->setValue(start.surround);
     text_->setValue(start.text);
+    notify_->setChecked(start.notify);
+    sound_->setChecked(start.sound);
   });
 }
 
@@ -98,6 +112,8 @@ Preferences PreferencesDialog::shown() const {
   p.finish_at_rest = rest_->isChecked();
   p.surround = surround_->value();
   p.text = text_->value();
+  p.notify = notify_->isChecked();
+  p.sound = sound_->isChecked();
   return p;
 }
 

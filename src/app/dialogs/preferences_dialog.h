@@ -23,7 +23,7 @@ class PreferencesDialog : public QDialog {
   Preferences before_;
   QLineEdit* cache_;
   QSpinBox *cache_gb_, *pictures_, *threads_, *surround_, *text_;
-  QCheckBox* rest_;
+  QCheckBox *rest_, *notify_, *sound_;
 };
 
 }  // namespace tsukimi::app

@@ -20,6 +20,7 @@ Drawer::Drawer(const QString& title, Session& session, QWidget* parent)
   auto* label = new QLabel(title);
   label->setObjectName("title");
   column_->addWidget(label);
+  last_heading_ = title;
   // Hidden drawers are brought up to date when they are shown.
   session_.on_change(this, [this] {
     if (isVisible()) refresh();
@@ -36,50 +37,6 @@ QString Drawer::light_words() const {
   return session_.light.measuring()
              ? tr("The light is being measured.")
              : tr("The light has not been measured. A click on the light lane below measures it.");
-}
-
-QLabel* Drawer::heading(const QString& text) {
-  auto* l = new QLabel(text);
-  l->setObjectName("heading");
-  l->setIndent(0);
-  column_->addWidget(l);
-  last_heading_ = text;
-  return l;
-}
-
-QLabel* Drawer::words(const QString& style) {
-  auto* l = new QLabel;
-  l->setObjectName(style);
-  l->setWordWrap(true);
-  l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  column_->addWidget(l);
-  return l;
-}
-
-QPushButton* Drawer::button(const QString& text, const QString& name, const QString& tip) {
-  auto* b = new QPushButton(text);
-  b->setObjectName(name);
-  b->setToolTip(tip);
-  return b;
-}
-
-QCheckBox* Drawer::check(const QString& text, const QString& name, const QString& tip) {
-  auto* c = new QCheckBox(text);
-  c->setObjectName(name);
-  c->setToolTip(tip);
-  column_->addWidget(c);
-  return c;
-}
-
-QListWidget* Drawer::list(const QString& name, int height) {
-  auto* l = new QListWidget;
-  l->setObjectName(name);
-  l->setAccessibleName(last_heading_.isEmpty() ? title_ : last_heading_);
-  l->setFixedHeight(height);
-  l->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  l->setTextElideMode(Qt::ElideRight);
-  column_->addWidget(l);
-  return l;
 }
 
 }  // namespace tsukimi::app

@@ -8,6 +8,7 @@
 #include <QToolButton>
 
 #include "app/drawers/drawer.h"
+#include "app/drawers/export_pages.h"
 #include "app/picture/crop_tool.h"
 #include "app/picture/picture_view.h"
 #include "app/picture/steady_area_tool.h"
@@ -140,38 +141,41 @@ class ExportDrawer : public Drawer {
   Q_OBJECT
  public:
   ExportDrawer(Session& session, QWidget* parent = nullptr);
+  void show_made();  // the page of what is made first
+
+ signals:
+  void queue_wanted();
+  void saved_wanted();
 
  protected:
   void refresh() override;
 
  private:
-  using Change = std::function<void(ExportSettings&)>;
-  void set(const QString& text, const Change& change, const QString& gesture = {});
-  QHBoxLayout* line();  // of fields beside each other
-  template <typename Field>
-  Field* field(const char* name, const QString& accessible_name, const QString& tip = {});
-  // As it is typed, one step of undo for each time that the field is worked on.
-  void follow(QLineEdit* field, const QString& text, std::string ExportSettings::*part);
-  void add_files();
-  void add_format();
-  void add_size();
-  void add_facts();
-  void show_settings(const Shoot& shoot);
+  void add_end();
+  void open_page(int page);  // 0: frames, else a film
+  void add_film();
+  void show_tabs(const Shoot& shoot);
   void show_summary(const Shoot& shoot);
+  QString room_words(const Shoot& shoot, const ExportJob& job);
   void show_result();
-  void choose_folder();
   void look_for_room(const std::string& folder);
+  void weigh_gifs(const Shoot& shoot, const ExportJob& job);
   void start(bool overwrite);
   std::string room_of_;         // the folder whose disk was asked
   std::optional<double> room_;  // bytes free there, if it is known
+  quint64 weighed_ = 0;         // the version of all decisions for which GIFs were weighed
+  double gif_bytes_ = -1;       // of all of them; below 0: not known
+  TaskPtr weighing_;
   TaskPtr looking_;
-  QLineEdit *folder_, *pattern_, *copyright_;
-  int typing_ = 0;  // grows each time that a field is left
-  QComboBox *format_, *chroma_, *compression_, *space_, *size_;
-  QSpinBox *quality_, *first_number_, *width_, *height_, *long_edge_;
-  QCheckBox *sidecars_, *location_;
-  QLabel *names_, *pixels_, *summary_, *result_;
-  QPushButton *export_, *replace_;
+  int page_ = 0;
+  QHBoxLayout* tabs_row_;
+  std::vector<QToolButton*> tabs_;
+  QToolButton* another_;
+  QStackedWidget* pages_;
+  FramesPage* frames_;
+  FilmPage* film_;
+  QLabel *summary_, *result_;
+  QPushButton *export_, *replace_, *fill_, *queue_;
 };
 
 }  // namespace tsukimi::app

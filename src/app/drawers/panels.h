@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QLineEdit>
+#include <QProgressBar>
 #include <QTreeWidget>
 
 #include "app/drawers/drawer.h"
@@ -94,6 +95,48 @@ class LooksPanel : public Panel {
   QLineEdit *name_, *group_;
   QCheckBox* exposure_;
   QPushButton *apply_, *save_, *export_, *remove_;
+};
+
+// Ways to export that are kept under a name.
+class ExportsPanel : public Panel {
+  Q_OBJECT
+ public:
+  explicit ExportsPanel(Session& session);
+
+ protected:
+  void refresh() override;
+  void showEvent(QShowEvent*) override;
+
+ private:
+  void fill();
+  const SavedExport* current() const;
+  QListWidget* list_;
+  QLabel* about_;
+  QLineEdit* name_;
+  QPushButton *apply_, *save_, *put_out_, *duplicate_, *remove_;
+};
+
+// What is exported now, and what waits, whoever put it there.
+class QueuePanel : public Panel {
+  Q_OBJECT
+ public:
+  explicit QueuePanel(Session& session);
+
+ protected:
+  void refresh() override;
+  void showEvent(QShowEvent*) override;
+
+ private:
+  const QueuedJob* chosen() const;
+  void move(int by);
+  void show_jobs();
+  void show_now();
+  void show_buttons();
+  ExportQueue& queue_;
+  QLabel *picture_, *now_, *about_;
+  QProgressBar* bar_;
+  QTreeWidget* jobs_;
+  QPushButton *pause_, *up_, *down_, *cancel_, *clear_, *start_;
 };
 
 // What was done, step by step; a click goes there.

@@ -8,7 +8,7 @@ namespace tsukimi::app {
 QPushButton* Panel::add_end(const QString& text, const QString& name) {
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
-  auto* not_now = button(tr("Not now"), "not_now", tr("Back to the look; nothing is changed"));
+  auto* not_now = button(tr("Not now"), "not_now", tr("Back; nothing is changed"));
   auto* go = button(text, name, "");
   row->addWidget(not_now);
   row->addWidget(go, 1);

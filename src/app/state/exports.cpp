@@ -2,54 +2,73 @@
 
 namespace tsukimi::app {
 
-Exports::Exports(Document& document, LightWork& light, ExportQueue& queue, Notices& notices)
-    : document_(document), light_(light), queue_(queue), notices_(notices) {
+Exports::Exports(Document& document, ExportQueue& queue, Notices& notices)
+    : document_(document), queue_(queue), notices_(notices) {
   connect(&document_, &Document::opened, this, [this] {
-    if (std::exchange(shoot_serial_, document_.shoot_serial()) == document_.shoot_serial()) return;
-    if (queue_.idle()) last_.reset();
-    waits_.reset();
+    if (std::exchange(shoot_serial_, document_.shoot_serial()) != document_.shoot_serial())
+      last_.reset();
   });
-  connect(&light_, &LightWork::planned, this, [this] {
-    if (waits_) start_now(*std::exchange(waits_, std::nullopt));
-  });
-  connect(&light_, &LightWork::cancelled, this, [this] {
-    if (std::exchange(waits_, std::nullopt))
-      emit notices_.problem(tr("Nothing was exported: measuring the light was cancelled."));
+  connect(&queue_, &ExportQueue::ended, this, &Exports::end);
+  connect(&queue_, &ExportQueue::changed, this, &Exports::finished);
+}
+
+bool Exports::running() const {
+  if (adding_) return true;
+  return std::ranges::any_of(queue_.jobs(), [&](const QueuedJob& j) {
+    const auto mine = shoots_.find(j.id);
+    return mine != shoots_.end() && mine->second == document_.shoot_serial() && !j.ended();
   });
 }
 
 void Exports::start(bool overwrite) {
   if (!document_.is_open() || running()) return;
-  const Decisions& d = document_.decisions();
-  const bool needs_light = d.level.on || d.deflicker.on;
-  if (!needs_light || light_.up_to_date()) return start_now(overwrite);
-  waits_ = overwrite;
-  if (!light_.planning()) light_.measure_again();
-  emit notices_.message(tr("The export begins when the light has been measured."));
+  ExportJob job = job_of(document_.decisions());
+  job.overwrite = overwrite;
+  adding_ = true;
+  last_.reset();
+  queue_.add(document_.shoot(), document_.name(), job,
+             [this, shoot = document_.shoot_serial()](const Result<int>& id) {
+               adding_ = false;
+               if (id) {
+                 shoots_[*id] = shoot;
+                 // It may have ended before it was known to be ours.
+                 if (const QueuedJob* j = queue_.job(*id); j && j->ended()) end(*id);
+               } else if (shoot == document_.shoot_serial()) {
+                 last_ = QueuedJob{};
+                 last_->state = JobState::failed;
+                 last_->problem = id.error().message;
+               }
+               emit finished();
+             });
+  emit finished();
 }
 
-void Exports::start_now(bool overwrite) {
-  queue_.add({document_.shoot(), light_.plan(), overwrite,
-              [this, shoot = document_.shoot_serial(), name = document_.name()](auto report) {
-                end(std::move(report), shoot, name);
-              }});
+void Exports::fill_holes() {
+  if (!last_ || last_->lacking.empty() || !document_.is_open()) return;
+  bool filled = false;
+  document_.edit(tr("Fill frames that cannot be read"),
+                 [&](Shoot& s) { filled = set_holes_aside(s, last_->lacking); });
+  if (filled) return start(last_->job.overwrite);
+  emit notices_.problem(
+      tr("Too many frames in a row are missing, or frames set aside are closed up: they cannot be "
+         "made from their neighbours."));
 }
 
 // Of the shoot that is open, the drawer tells; of another one, the status line.
-void Exports::end(Result<ExportReport> report, quint64 shoot, const QString& name) {
-  if (shoot == document_.shoot_serial()) {
-    last_ = std::move(report);
+void Exports::end(int id) {
+  const auto mine = shoots_.find(id);
+  const QueuedJob* job = queue_.job(id);
+  if (mine == shoots_.end() || !job) return;
+  if (mine->second == document_.shoot_serial()) {
+    last_ = *job;
   } else {
-    last_.reset();
-    const bool good = report && report->complete();
-    if (good)
-      emit notices_.message(tr("%1: all %2 frames are exported.").arg(name).arg(report->total));
+    const QString name = QString::fromStdString(job->name);
+    if (job->state == JobState::done)
+      emit notices_.message(tr("%1: all %2 frames are exported.").arg(name).arg(job->frames));
     else
-      emit notices_.problem(tr("The export of %1 is not complete. ").arg(name) +
-                            (!report ? QString::fromStdString(report.error().message)
-                             : report->problems.empty()
-                                 ? tr("It was cancelled.")
-                                 : QString::fromStdString(report->problems.front())));
+      emit notices_.problem(
+          tr("The export of %1 is not complete. ").arg(name) +
+          (job->problem.empty() ? tr("It was cancelled.") : QString::fromStdString(job->problem)));
   }
   emit finished();
 }

@@ -1,37 +1,42 @@
-// Exporting the film of the shoot that is open: when its light is known, a job for the queue.
+// Exporting the shoot that is open: jobs for the queue, and how they ended.
 //
 // Lives in the window's thread.
 #pragma once
 
+#include <map>
+
+#include "app/state/document.h"
 #include "app/state/export_queue.h"
-#include "app/state/light_work.h"
 
 namespace tsukimi::app {
 
 class Exports : public QObject {
   Q_OBJECT
  public:
-  Exports(Document& document, LightWork& light, ExportQueue& queue, Notices& notices);
+  Exports(Document& document, ExportQueue& queue, Notices& notices);
 
-  // Measures the light first if levelling or deflicker need it.
+  ExportQueue& queue() { return queue_; }
+  // What is decided now, for the queue.
   void start(bool overwrite);
-  bool running() const { return !queue_.idle() || waits_.has_value(); }
-  // Of the shoot that is open.
-  const std::optional<Result<ExportReport>>& last() const { return last_; }
+  // Of the shoot that is open: one is on its way, waits, runs or rests.
+  bool running() const;
+  // Of the shoot that is open, how the last one ended.
+  const std::optional<QueuedJob>& last() const { return last_; }
+  // Frames that the last one could not read are made from their neighbours; then it goes on.
+  void fill_holes();
 
  signals:
   void finished();
 
  private:
-  void start_now(bool overwrite);
-  void end(Result<ExportReport> report, quint64 shoot, const QString& name);
+  void end(int id);
 
   Document& document_;
-  LightWork& light_;
   ExportQueue& queue_;
   Notices& notices_;
-  std::optional<bool> waits_;  // for the light; whether it overwrites
-  std::optional<Result<ExportReport>> last_;
+  std::map<int, quint64> shoots_;  // whose jobs they are that were added here
+  bool adding_ = false;
+  std::optional<QueuedJob> last_;
   quint64 shoot_serial_ = 0;
 };
 

@@ -20,6 +20,8 @@ Preferences Preferences::read() {
   p.finish_at_rest = s.value("preferences/finish_at_rest", p.finish_at_rest).toBool();
   p.surround = number("preferences/surround", p.surround, 0, 60);
   p.text = number("preferences/text", p.text, 80, 200);
+  p.notify = s.value("preferences/notify", p.notify).toBool();
+  p.sound = s.value("preferences/sound", p.sound).toBool();
   return p;
 }
 
@@ -32,6 +34,8 @@ void Preferences::write() const {
   s.setValue("preferences/finish_at_rest", finish_at_rest);
   s.setValue("preferences/surround", surround);
   s.setValue("preferences/text", text);
+  s.setValue("preferences/notify", notify);
+  s.setValue("preferences/sound", sound);
 }
 
 void Preferences::apply() const {

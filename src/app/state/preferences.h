@@ -15,6 +15,8 @@ struct Preferences {
   bool finish_at_rest = true;   // the picture is developed from its file when nothing moves
   int surround = 11;            // round the picture, per cent of white
   int text = 100;               // per cent
+  bool notify = true;           // the desktop tells when the exports have ended ...
+  bool sound = true;            // ... with a sound
 
   static Preferences read();
   void write() const;

@@ -1,15 +1,12 @@
-// The looks that are kept under a name: ours and the user's, a file each.
-//
-// Lives in the window's thread; files are read and written in the background.
+// The looks that are kept under a name: ours and the user's.
 #pragma once
 
-#include "app/state/notices.h"
-#include "app/state/task.h"
+#include "app/state/saved_list.h"
 #include "document/saved_look.h"
 
 namespace tsukimi::app {
 
-class SavedLooks : public QObject {
+class SavedLooks : public SavedList {
   Q_OBJECT
  public:
   SavedLooks(TaskList& tasks, Notices& notices);
@@ -22,15 +19,8 @@ class SavedLooks : public QObject {
   void bring_in(const std::filesystem::path& file);
   void put_out(const SavedLook& look, const std::filesystem::path& file);
 
- signals:
-  void changed();
-
  private:
-  // Does something to files, then reads the folder.
-  void work(const QString& label, std::function<Result<void>()> step, const QString& done);
-
-  TaskList& tasks_;
-  Notices& notices_;
+  std::function<void()> read_all(std::vector<std::string>& wrong) override;
   std::vector<SavedLook> looks_;
 };
 

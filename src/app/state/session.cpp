@@ -3,7 +3,8 @@
 namespace tsukimi::app {
 
 Session::Session(TaskList& work, ExportQueue& queue)
-    : tasks(work), exports(document, light, queue, notices) {
+    : tasks(work), exports(document, queue, notices) {
+  QObject::connect(&queue, &ExportQueue::problem, &notices, &Notices::problem);
   QObject::connect(&tasks, &TaskList::problem, &notices, &Notices::problem);
   // Who looks at the last frame while a camera shoots wants to see the newest.
   QObject::connect(&folder, &FolderWork::frames_joined, &playhead, [this](int before) {

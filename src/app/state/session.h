@@ -13,6 +13,7 @@
 #include "app/state/look_work.h"
 #include "app/state/opener.h"
 #include "app/state/playhead.h"
+#include "app/state/saved_exports.h"
 #include "app/state/saved_looks.h"
 #include "app/state/tones_over_time.h"
 
@@ -34,6 +35,7 @@ struct Session {
   KeyWork keys{document, playhead, light, tasks, notices};
   LookWork look{document, playhead, light, tasks, notices};
   SavedLooks looks{tasks, notices};
+  SavedExports saved_exports{document, tasks, notices};
   TonesOverTime tones{document, light};
   Compare compare{document, light, playhead, notices};
   Exports exports;

@@ -46,6 +46,12 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   row->addWidget(bar_);
   row->addWidget(percent_);
   row->addWidget(cancel_);
+  queue_ = new QToolButton(this);
+  queue_->setObjectName("queue_state");
+  queue_->setToolTip(tr("What is exported now, and what waits (Ctrl+J)"));
+  row->addWidget(queue_);
+  connect(queue_, &QToolButton::clicked, this, &FactsBar::queue_wanted);
+  connect(&session_.exports.queue(), &ExportQueue::changed, this, &FactsBar::show_queue);
   connect(&session_.document, &Document::opened, this, &FactsBar::show_facts);
   connect(&session_.document, &Document::changed, this, &FactsBar::show_facts);
   connect(&session_.document, &Document::saved, this, &FactsBar::show_facts);
@@ -60,6 +66,21 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   connect(&poll_, &QTimer::timeout, this, &FactsBar::show_work);
   show_facts();
   show_work();
+  show_queue();
+}
+
+// What is exported, in a word or two; nothing when nothing is.
+void FactsBar::show_queue() {
+  const ExportQueue& queue = session_.exports.queue();
+  const auto& p = queue.progress();
+  queue_->setVisible(queue.running() && p);
+  if (!queue.running() || !p) return;
+  const auto waiting = std::ranges::count_if(
+      queue.jobs(), [](const QueuedJob& j) { return j.state == JobState::waiting; });
+  QString text =
+      p->total > 0 ? tr("Exporting %1 %").arg(100 * p->done / p->total) : tr("Exporting");
+  if (waiting > 0) text += tr(", %1 wait").arg(waiting);
+  queue_->setText(text);
 }
 
 void FactsBar::show_message(const QString& text) {

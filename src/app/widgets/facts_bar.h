@@ -18,14 +18,18 @@ class FactsBar : public QWidget {
   void show_message(const QString& text);
   QString message() const { return message_->isHidden() ? QString() : message_->text(); }
 
+ signals:
+  void queue_wanted();
+
  private:
+  void show_queue();
   void show_facts();
   void show_work();
 
   Session& session_;
   QLabel *name_, *facts_, *message_, *work_, *percent_;
   QProgressBar* bar_;
-  QToolButton* cancel_;
+  QToolButton *cancel_, *queue_;
   QTimer poll_, passing_;
 };
 

@@ -25,7 +25,7 @@ QUrl url_of(const std::filesystem::path& path) {
   if (path.empty()) return {};
   std::error_code ec;
   const QByteArray bytes = QByteArray::fromStdString(std::filesystem::absolute(path, ec).string());
-  return QUrl(QObject::tr("file://") + QString::fromLatin1(bytes.toPercentEncoding("/")));
+  return QUrl("file://" + QString::fromLatin1(bytes.toPercentEncoding("/")));
 }
 
 }  // namespace tsukimi::app

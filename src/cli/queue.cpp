@@ -1,0 +1,148 @@
+// The queue of exports, which the window shares.
+#include <sys/resource.h>
+
+#include <iostream>
+
+#include "base/text.h"
+#include "cli/commands.h"
+#include "cli/job_options.h"
+#include "cli/notify.h"
+#include "document/shoot_file.h"
+#include "queue/run_queue.h"
+
+namespace tsukimi::cli {
+namespace {
+using nlohmann::json;
+
+Queue users() { return Queue(Queue::users_folder()); }
+
+json json_of(const QueuedJob& j, const std::optional<QueueProgress>& now) {
+  json places = json::array();
+  for (const auto& f : j.job.frames) places.push_back(to_json_name(f.folder));
+  for (const auto& f : j.job.films) places.push_back(to_json_name(f.file));
+  json out{{"id", j.id},
+           {"name", to_json_name(j.name)},
+           {"state", name_of(j.state)},
+           {"frames", j.frames},
+           {"places", places},
+           {"problem", j.problem},
+           {"lacking", j.lacking}};
+  if (now && now->id == j.id && j.state == JobState::running)
+    out["progress"] = {{"step", now->step},
+                       {"done", now->done},
+                       {"total", now->total},
+                       {"fps", now->fps},
+                       {"seconds_left", now->seconds_left}};
+  return out;
+}
+
+Result<void> list_jobs(bool as_json) {
+  const Queue queue = users();
+  const auto jobs = queue.list();
+  if (!jobs) return tl::unexpected(jobs.error());
+  const auto now = queue.progress();
+  json out = json::array();
+  for (const QueuedJob& j : *jobs) {
+    if (as_json) {
+      out.push_back(json_of(j, now));
+      continue;
+    }
+    std::cout << j.id << " " << name_of(j.state) << " " << printable(j.name);
+    if (now && now->id == j.id && j.state == JobState::running)
+      std::cout << " " << now->step << " " << now->done << "/" << now->total;
+    if (!j.problem.empty()) std::cout << ": " << printable(j.problem);
+    std::cout << "\n";
+  }
+  if (as_json) std::cout << json{{"running", queue.is_running()}, {"jobs", out}}.dump(1) << "\n";
+  return {};
+}
+
+Result<void> add_job(const JobOptions& o) {
+  const auto shoot = open_shoot(o.file);
+  if (!shoot) return tl::unexpected(shoot.error());
+  const auto id = users().add(*shoot, std::filesystem::path(o.file).stem().string(), o.job);
+  if (!id) return tl::unexpected(id.error());
+  std::cout << *id << "\n";
+  return {};
+}
+
+Result<void> run_all(bool notify, bool sound) {
+  // What a person works on meanwhile comes first.
+  constexpr int kNice = 10;
+  (void)setpriority(PRIO_PROCESS, 0, kNice);
+  const auto end = run_queue(users(), {terminal_progress("exporting"), cancel_flag()});
+  if (!end) return tl::unexpected(end.error());
+  std::string said =
+      std::to_string(end->done) + (end->done == 1 ? " export is" : " exports are") + " done";
+  if (end->failed > 0) said += ", " + std::to_string(end->failed) + " not complete";
+  std::cout << said << "\n";
+  if (notify && end->done + end->failed > 0) notify_desktop("Tsukimi", said + ".", sound);
+  if (end->failed > 0) return fail(said + ": queue list says why.");
+  return {};
+}
+
+// pause, go-on and cancel of one job, or of all that can.
+void add_change(CLI::App& queue, Run& run, const char* name, const char* help,
+                Result<void> (Queue::*change)(int), std::vector<JobState> from) {
+  auto* c = queue.add_subcommand(name, help);
+  auto id = std::make_shared<int>(0);
+  c->add_option("ID", *id, "Number of the job; else all of them")->check(CLI::PositiveNumber);
+  c->callback([=, &run] {
+    run = [=]() -> Result<void> {
+      Queue q = users();
+      if (*id > 0) return (q.*change)(*id);
+      const auto jobs = q.list();
+      if (!jobs) return tl::unexpected(jobs.error());
+      for (const QueuedJob& j : *jobs)
+        if (std::ranges::find(from, j.state) != from.end())
+          if (auto ok = (q.*change)(j.id); !ok) return ok;
+      return {};
+    };
+  });
+}
+
+}  // namespace
+
+void add_queue(CLI::App& app, Run& run) {
+  auto* queue = app.add_subcommand("queue", "The queue of exports, which the window shares.");
+  queue->require_subcommand(1);
+  {
+    auto* c = queue->add_subcommand("list", "All jobs, in the order in which they run.");
+    auto as_json = std::make_shared<bool>(false);
+    c->add_flag("--json", *as_json, "As JSON on stdout");
+    c->callback([as_json, &run] { run = [as_json] { return list_jobs(*as_json); }; });
+  }
+  {
+    auto* c = queue->add_subcommand("add", "Put an export behind the others: add film FILE …");
+    c->require_subcommand(1);
+    add_job_options(*c, [&run](const JobOptions& o) { run = [o] { return add_job(o); }; });
+  }
+  {
+    auto* c = queue->add_subcommand("run", "Work on the queue until nothing waits.");
+    auto notify = std::make_shared<bool>(false), sound = std::make_shared<bool>(false);
+    c->add_flag("--notify", *notify, "Tell the desktop when it has ended");
+    c->add_flag("--sound", *sound, "... with a sound");
+    c->callback([=, &run] { run = [=] { return run_all(*notify, *sound); }; });
+  }
+  add_change(*queue, run, "pause", "Let jobs rest.", &Queue::pause,
+             {JobState::waiting, JobState::running});
+  add_change(*queue, run, "go-on", "Let jobs go on that rest, failed or were cancelled.",
+             &Queue::go_on, {JobState::paused});
+  add_change(*queue, run, "replace", "Let jobs replace what was in their way.", &Queue::replace,
+             {});
+  add_change(*queue, run, "cancel", "Take jobs out of the work; what is finished stays.",
+             &Queue::cancel, {JobState::waiting, JobState::running, JobState::paused});
+  {
+    auto* c = queue->add_subcommand("move", "Another place among the jobs.");
+    auto id = std::make_shared<int>(0), place = std::make_shared<int>(0);
+    c->add_option("ID", *id, "Number of the job")->required()->check(CLI::PositiveNumber);
+    c->add_option("PLACE", *place, "From 1")->required()->check(CLI::PositiveNumber);
+    c->callback([=, &run] { run = [=] { return users().move(*id, *place - 1); }; });
+  }
+  {
+    auto* c = queue->add_subcommand("clear", "Forget jobs that have ended.");
+    c->callback([&run] { run = [] { return users().clear_ended(); }; });
+  }
+}
+
+}  // namespace tsukimi::cli

@@ -1,0 +1,196 @@
+#include "document/film_settings.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <nlohmann/json.hpp>
+
+#include "base/text.h"
+#include "document/json_fields.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr auto k420 = Sampling::half_both, k422 = Sampling::half_across, k444 = Sampling::full;
+
+const std::array<CodecInfo, kCodecs>& codecs() {
+  static const std::array<CodecInfo, kCodecs> all{{
+      {"h264", "H.264", {".mp4", ".mov", ".mkv"}, {8, 10}, {k420, k422}, true, false},
+      {"h265", "H.265", {".mp4", ".mov", ".mkv"}, {8, 10}, {k420, k422}, true, false},
+      {"prores422", "ProRes 422", {".mov", ".mkv"}, {10}, {k422}, false, true},
+      {"prores422hq", "ProRes 422 HQ", {".mov", ".mkv"}, {10}, {k422}, false, true},
+      {"prores4444", "ProRes 4444", {".mov", ".mkv"}, {10}, {k444}, false, true},
+      {"av1", "AV1", {".webm", ".mkv", ".mp4"}, {8, 10}, {k420}, true, false},
+      {"vp9", "VP9", {".webm", ".mkv", ".mp4"}, {8, 10}, {k420, k422, k444}, true, false},
+      {"ffv1", "FFV1, lossless", {".mkv"}, {8, 10}, {k444, k422, k420}, false, true},
+      {"gif", "GIF", {".gif"}, {8}, {k444}, false, true},
+  }};
+  return all;
+}
+
+const char* name_of(Sampling s) { return s == k420 ? "420" : s == k422 ? "422" : "444"; }
+
+template <typename T>
+bool takes(const std::vector<T>& list, const T& what) {
+  return std::ranges::find(list, what) != list.end();
+}
+
+}  // namespace
+
+const CodecInfo& info(Codec codec) { return codecs()[static_cast<std::size_t>(codec)]; }
+
+std::string container_of(const std::filesystem::path& file) {
+  std::string out = file.extension().string();
+  for (char& c : out) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return out;
+}
+
+Rate rate_of(double fps) {
+  const double whole = std::round(fps);
+  if (std::fabs(fps - whole) < 5e-4) return {static_cast<int>(whole), 1};
+  // 24000/1001 and its kin are written with two or three decimals.
+  const double kin = std::round(fps * 1.001);
+  if (std::fabs(fps - kin * 1000 / 1001) < 6e-3) return {static_cast<int>(kin) * 1000, 1001};
+  return {static_cast<int>(std::lround(fps * 1000)), 1000};
+}
+
+namespace {
+
+struct Usual {
+  const char* container;
+  Codec codec;
+};
+constexpr std::array<Usual, 5> kUsual{{{".mp4", Codec::h264},
+                                       {".mov", Codec::prores422hq},
+                                       {".webm", Codec::vp9},
+                                       {".mkv", Codec::ffv1},
+                                       {".gif", Codec::gif}}};
+
+// What the codec does not have becomes what it usually has.
+void fit_to_codec(FilmSettings& f) {
+  const CodecInfo& codec = info(f.codec);
+  if (!takes(codec.bits, f.bits)) f.bits = codec.bits.front();
+  if (!takes(codec.sampling, f.sampling)) f.sampling = codec.sampling.front();
+  if (!codec.has_quality) f.bitrate = 0;
+  if (f.codec != Codec::gif) return;
+  f.space = ColourSpace::rec709;
+  f.sound.clear();
+}
+
+}  // namespace
+
+const std::vector<std::string>& containers() {
+  static const std::vector<std::string> all = [] {
+    std::vector<std::string> out;
+    for (const Usual& u : kUsual) out.emplace_back(u.container);
+    return out;
+  }();
+  return all;
+}
+
+void set_codec(FilmSettings& f, Codec codec) {
+  f.codec = codec;
+  const auto& fitting = info(codec).containers;
+  if (!takes(fitting, f.container)) f.container = fitting.front();
+  fit_to_codec(f);
+}
+
+void set_container(FilmSettings& f, const std::string& container) {
+  f.container = container;
+  if (!takes(info(f.codec).containers, container))
+    for (const Usual& u : kUsual)
+      if (container == u.container) f.codec = u.codec;
+  fit_to_codec(f);
+}
+
+Result<FilmSettings> usual_film(const std::string& container) {
+  for (const Usual& u : kUsual)
+    if (container == u.container) {
+      FilmSettings out;
+      out.container = container;
+      set_codec(out, u.codec);
+      out.bits = info(u.codec).bits.front();
+      out.sampling = info(u.codec).sampling.front();
+      return out;
+    }
+  std::string list;
+  for (const auto& c : containers()) list += (list.empty() ? "" : ", ") + c;
+  return fail("A film's file ends in " + list + "; \"" + container + "\" is none of them.");
+}
+
+Result<void> check_film(const FilmSettings& f) {
+  if (auto known = usual_film(f.container); !known) return tl::unexpected(known.error());
+  const CodecInfo& codec = info(f.codec);
+  const std::string label = codec.label;
+  if (!takes(codec.containers, f.container)) {
+    std::string list;
+    for (const auto& c : codec.containers) list += (list.empty() ? "" : ", ") + c;
+    return fail(label + " does not go into a " + f.container + " file; it goes into " + list + ".");
+  }
+  if (!takes(codec.bits, f.bits))
+    return fail(label + " has no " + std::to_string(f.bits) + " bit here.");
+  if (!takes(codec.sampling, f.sampling))
+    return fail(label + " has no 4:" + std::string(name_of(f.sampling)).substr(1, 1) + ":" +
+                name_of(f.sampling)[2] + " here.");
+  if (f.bitrate > 0 && !codec.has_quality)
+    return fail(label + " takes the bits that it takes: no rate can be asked for.");
+  if (f.space != ColourSpace::rec709 && f.space != ColourSpace::rec2020)
+    return fail("A film is in Rec. 709 or Rec. 2020.");
+  if (f.codec == Codec::gif && f.space != ColourSpace::rec709)
+    return fail("A GIF has the colours of sRGB.");
+  if (f.codec == Codec::gif && !f.sound.empty()) return fail("A GIF has no sound.");
+  return {};
+}
+
+std::string text_of(const FilmSettings& f, Rate rate) {
+  char text[200];
+  std::snprintf(text, sizeof text, "film 2 %s %g %lld %d %s %s %d/%d", info(f.codec).name,
+                f.quality, f.bitrate, f.bits, name_of(f.sampling), info(f.space).name, rate.frames,
+                rate.seconds);
+  return text;
+}
+
+nlohmann::json to_json(const FilmSettings& f) {
+  return {{"file", to_json_name(f.file)},
+          {"container", f.container.substr(1)},
+          {"codec", info(f.codec).name},
+          {"quality", f.quality},
+          {"bitrate", f.bitrate},
+          {"bits", f.bits},
+          {"chroma", name_of(f.sampling)},
+          {"space", info(f.space).name},
+          {"fps", f.fps},
+          {"size", to_json(f.pixels.exact)},
+          {"long_edge", f.pixels.long_edge},
+          {"sound", to_json_name(f.sound)},
+          {"poster", f.poster}};
+}
+
+FilmSettings read_film_settings(const Fields& f) {
+  FilmSettings out;
+  std::vector<std::string> codec_names;
+  for (const auto& c : codecs()) codec_names.emplace_back(c.name);
+  std::vector<std::string> container_names;
+  for (const auto& c : containers()) container_names.push_back(c.substr(1));
+  out.file = from_json_name(f.text("file"));
+  out.container = containers()[f.choice("container", container_names)];
+  out.codec = static_cast<Codec>(f.choice("codec", codec_names));
+  out.quality = f.number("quality", 0, 100);
+  out.bitrate = f.whole("bitrate", 0, 2'000'000'000);
+  out.bits = f.whole("bits", 8, 10);
+  constexpr Sampling kSamplings[] = {k420, k422, k444};
+  out.sampling = kSamplings[f.choice("chroma", {"420", "422", "444"})];
+  constexpr ColourSpace kSpaces[] = {ColourSpace::rec709, ColourSpace::rec2020};
+  out.space = kSpaces[f.choice("space", {info(kSpaces[0]).name, info(kSpaces[1]).name})];
+  out.fps = f.number("fps", 0, 240);
+  if (out.fps > 0 && out.fps < 1) f.wrong("fps", "must be 0 or from 1 to 240");
+  out.pixels = read_pixel_size(f);
+  out.sound = from_json_name(f.text("sound"));
+  out.poster = f.whole("poster", -1, 1'000'000);
+  if (auto ok = check_film(out); !ok)
+    f.wrong("codec", "goes with nothing of this: " + ok.error().message);
+  return out;
+}
+
+}  // namespace tsukimi

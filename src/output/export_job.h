@@ -1,0 +1,54 @@
+// An export from beginning to end: the light, the plan, one pass over the frames, every sink.
+#pragma once
+
+#include "output/film_file.h"
+#include "output/numbered_frames.h"
+
+namespace tsukimi {
+
+// What is made of a shoot in one pass.
+struct ExportJob {
+  std::vector<ExportSettings> frames;
+  std::vector<FilmSettings> films;
+  ExportRange range = {};
+  ExportPart part = {};
+  bool overwrite = false;
+  bool fill_holes = false;  // frames of films that cannot be read are made from their neighbours
+  bool operator==(const ExportJob&) const = default;
+};
+
+// What was decided for the shoot.
+ExportJob job_of(const Decisions& decisions);
+// With every place and name said: where none was chosen, the usual one (name_pattern.h). Films that
+// would have the same name get their size into it.
+ExportJob with_places(ExportJob job, const Shoot& shoot);
+
+nlohmann::json to_json(const ExportJob& job);
+ExportJob read_export_job(const Fields& fields);  // throws FieldError
+
+struct JobReport {
+  std::vector<ExportReport> frames;
+  std::vector<FilmReport> films;
+  std::vector<std::string> problems;  // of all of them
+  bool cancelled() const;
+  bool complete() const { return !cancelled() && problems.empty(); }
+  int total() const;                 // frames of the film that were asked for
+  std::vector<int> lacking() const;  // numbers that no film has
+};
+
+// Sets these frames of the film (by number) aside, so that they are made from their neighbours.
+// False, and the film is another one, where that cannot be: too many in a row, or frames set aside
+// are closed up.
+bool set_holes_aside(Shoot& shoot, const std::vector<int>& numbers);
+
+// step: called with what is done next ("measuring", "exporting", ...), for its progress.
+using Step = std::function<Work(const char*)>;
+
+// Measures the light when it is not known, finds hot pixels where what was decided asks for it, and
+// develops each frame once for every size, whatever is made of it. What was broken off goes on;
+// what is unchanged is not made again. Frame k of the film always has number k + 1, whatever range
+// is exported.
+Result<JobReport> run_export(Shoot& shoot, std::optional<LightPlan> light, const ExportJob& job,
+                             const Step& step, const Seen& seen = {});
+
+}  // namespace tsukimi
