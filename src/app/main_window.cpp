@@ -432,11 +432,15 @@ void MainWindow::dropEvent(QDropEvent* e) {
   e->acceptProposedAction();
 }
 
-void MainWindow::closeEvent(QCloseEvent* e) {
-  finish_saving();
+void MainWindow::finish_queue_changes() {
   while (exports_.changing())
     QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents |
                                     QEventLoop::ExcludeUserInputEvents);
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+  finish_saving();
+  finish_queue_changes();
   exports_.look();
   Leaving how = Leaving::go_on;
   if (exports_.running()) how = how_to_leave_exports();
@@ -448,6 +452,7 @@ void MainWindow::closeEvent(QCloseEvent* e) {
   settings.setValue("window/splitter", findChild<QSplitter*>("splitter")->saveState());
   if (how == Leaving::pause) exports_.pause_all();
   if (how == Leaving::cancel) exports_.cancel_all();
+  finish_queue_changes();
   session_.tasks.cancel_all();
   e->accept();
 }

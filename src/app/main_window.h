@@ -72,6 +72,7 @@ class MainWindow : public QMainWindow {
   bool save(bool ask_name, std::function<void(bool)> then = {});
   bool save_and_wait();
   void finish_saving();
+  void finish_queue_changes();
   void show_state();  // of nothing, of something that is being opened, of a shoot
   void remember_recent();
   void remember_picture();

@@ -3,6 +3,8 @@
 
 #include <iostream>
 
+#include "base/cache.h"
+#include "base/parallel.h"
 #include "base/text.h"
 #include "cli/commands.h"
 #include "cli/job_options.h"
@@ -66,7 +68,17 @@ Result<void> add_job(const JobOptions& o) {
   return {};
 }
 
-Result<void> run_all(bool notify, bool sound) {
+struct RunOptions {
+  bool notify = false, sound = false;
+  std::string cache;
+  int cache_gb = 0, threads = 0;  // 0: as usual
+};
+
+Result<void> run_all(const RunOptions& o) {
+  if (!o.cache.empty() || o.cache_gb > 0)
+    set_cache(o.cache, static_cast<std::uintmax_t>(o.cache_gb) << 30);
+  std::optional<ThreadLimit> limit;
+  if (o.threads > 0) limit.emplace(o.threads);
   // What a person works on meanwhile comes first.
   constexpr int kNice = 10;
   (void)setpriority(PRIO_PROCESS, 0, kNice);
@@ -76,7 +88,7 @@ Result<void> run_all(bool notify, bool sound) {
       std::to_string(end->done) + (end->done == 1 ? " export is" : " exports are") + " done";
   if (end->failed > 0) said += ", " + std::to_string(end->failed) + " not complete";
   std::cout << said << "\n";
-  if (notify && end->done + end->failed > 0) notify_desktop("Tsukimi", said + ".", sound);
+  if (o.notify && end->done + end->failed > 0) notify_desktop("Tsukimi", said + ".", o.sound);
   if (end->failed > 0) return fail(said + ": queue list says why.");
   return {};
 }
@@ -119,10 +131,14 @@ void add_queue(CLI::App& app, Run& run) {
   }
   {
     auto* c = queue->add_subcommand("run", "Work on the queue until nothing waits.");
-    auto notify = std::make_shared<bool>(false), sound = std::make_shared<bool>(false);
-    c->add_flag("--notify", *notify, "Tell the desktop when it has ended");
-    c->add_flag("--sound", *sound, "... with a sound");
-    c->callback([=, &run] { run = [=] { return run_all(*notify, *sound); }; });
+    auto o = std::make_shared<RunOptions>();
+    c->add_flag("--notify", o->notify, "Tell the desktop when it has ended");
+    c->add_flag("--sound", o->sound, "... with a sound");
+    c->add_option("--cache", o->cache, "Folder of the cache; else the usual one");
+    c->add_option("--cache-gb", o->cache_gb, "Its size")->check(CLI::PositiveNumber);
+    c->add_option("--threads", o->threads, "At most so many; else all processors")
+        ->check(CLI::PositiveNumber);
+    c->callback([=, &run] { run = [=] { return run_all(*o); }; });
   }
   add_change(*queue, run, "pause", "Let jobs rest.", &Queue::pause,
              {JobState::waiting, JobState::running});

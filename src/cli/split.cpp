@@ -47,14 +47,23 @@ std::string absolute(const std::string& path) {
   return fs::absolute(path, ec).lexically_normal().string();
 }
 
-// Paths of a command that is run elsewhere.
+// Paths of a command that is run elsewhere; what stands behind a path stays behind it. Saved
+// settings are named, or are a file.
 void make_absolute(std::vector<std::string>& command) {
+  constexpr const char* kPaths[] = {"--to", "--sound", "--also-frames", "--also-film",
+                                    "--settings"};
   command[1] = absolute(command[1]);
-  for (std::size_t i = 2; i + 1 < command.size(); ++i)
-    if (command[i] == "--to" || command[i] == "--sound")
-      command[i + 1] = absolute(command[i + 1]);
-    else if (command[i] == "--also-frames" || command[i] == "--also-film")
-      command[i + 1] = absolute(command[i + 1]);  // what stands behind the path stays behind it
+  for (std::size_t i = 2; i < command.size(); ++i)
+    for (const std::string option : kPaths) {
+      std::error_code ec;
+      auto whole = [&](const std::string& path) {
+        return option != "--settings" || fs::exists(path, ec) ? absolute(path) : path;
+      };
+      if (command[i] == option && i + 1 < command.size())
+        command[i + 1] = whole(command[i + 1]);
+      else if (command[i].starts_with(option + "="))
+        command[i] = option + "=" + whole(command[i].substr(option.size() + 1));
+    }
 }
 
 // Of all sinks and all frames.

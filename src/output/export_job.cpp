@@ -26,12 +26,16 @@ ExportJob with_places(ExportJob job, const Shoot& shoot) {
     f.pattern = expanded_pattern(f.pattern, shoot);
   }
   std::vector<std::string> taken;
+  auto is_taken = [&](const fs::path& p) { return std::ranges::count(taken, p.string()) > 0; };
   for (FilmSettings& f : job.films) {
     fs::path file = fs::absolute(film_file(shoot, f), ec);
-    if (std::ranges::count(taken, file.string()) > 0) {
+    if (is_taken(file)) {
       const Size size = film_size(shoot, f);
-      file.replace_filename(file.stem().string() + "-" + std::to_string(size.width) + "x" +
-                            std::to_string(size.height) + f.container);
+      const std::string sized = file.stem().string() + "-" + std::to_string(size.width) + "x" +
+                                std::to_string(size.height);
+      file.replace_filename(sized + f.container);
+      for (int i = 2; is_taken(file); ++i)
+        file.replace_filename(sized + "-" + std::to_string(i) + f.container);
     }
     f.file = file.string();
     if (!f.sound.empty()) f.sound = fs::absolute(f.sound, ec).string();
@@ -79,10 +83,6 @@ ExportJob read_export_job(const Fields& f) {
 bool JobReport::cancelled() const {
   auto was = [](const auto& report) { return report.cancelled; };
   return std::ranges::any_of(frames, was) || std::ranges::any_of(films, was);
-}
-
-int JobReport::total() const {
-  return !frames.empty() ? frames.front().total : !films.empty() ? films.front().total : 0;
 }
 
 std::vector<int> JobReport::lacking() const {
@@ -202,6 +202,18 @@ class Sinks {
   std::vector<std::unique_ptr<Poster>> posters_;
 };
 
+// The pass itself. Its folders are let go when it ends.
+Result<JobReport> make(const Shoot& shoot, const LightPlan& light, const ExportJob& job,
+                       const Step& step, const Seen& seen) {
+  Sinks sinks(shoot, light, job);
+  if (auto ok = sinks.open(); !ok) return tl::unexpected(ok.error());
+  const Work work = step("exporting");
+  develop_pass(sinks.routes(), work, seen);
+  JobReport report = sinks.finish(job.films.empty() ? work : step("joining the film"));
+  drop_spare_pixels();
+  return report;
+}
+
 }  // namespace
 
 bool set_holes_aside(Shoot& shoot, const std::vector<int>& numbers) {
@@ -222,13 +234,9 @@ Result<JobReport> run_export(Shoot& shoot, std::optional<LightPlan> light, const
     return fail("Nothing is to be made: choose frames or a film.");
   const auto known = prepare(shoot, std::move(light), step);
   if (!known) return tl::unexpected(known.error());
-  Sinks sinks(shoot, *known, job);
-  if (auto ok = sinks.open(); !ok) return tl::unexpected(ok.error());
-  const Work work = step("exporting");
-  develop_pass(sinks.routes(), work, seen);
-  JobReport report = sinks.finish(job.films.empty() ? work : step("joining the film"));
-  drop_spare_pixels();
-  if (!job.fill_holes || report.cancelled() || !set_holes_aside(shoot, report.lacking()))
+  auto report = make(shoot, *known, job, step, seen);
+  if (!report || !job.fill_holes || report->cancelled() ||
+      !set_holes_aside(shoot, report->lacking()))
     return report;
   ExportJob again = job;
   again.fill_holes = false;

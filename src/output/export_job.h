@@ -32,7 +32,6 @@ struct JobReport {
   std::vector<std::string> problems;  // of all of them
   bool cancelled() const;
   bool complete() const { return !cancelled() && problems.empty(); }
-  int total() const;                 // frames of the film that were asked for
   std::vector<int> lacking() const;  // numbers that no film has
 };
 

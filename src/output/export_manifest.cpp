@@ -51,6 +51,7 @@ void read_film_line(const json& j, Manifest& into) {
   if (!size.is_array() || size.size() != 2 || !size[0].is_number_integer() ||
       !size[1].is_number_integer())
     return;
+  film.made.clear();  // what an older film of this name was made of
   film.frames = j["frames"];
   film.size = {size[0], size[1]};
   const std::string rate = j["rate"];

@@ -125,7 +125,7 @@ Result<void> FilmFile::take_parts_folder(const fs::path& originals) {
   for (const Piece& piece : pieces_)
     if (piece.there && piece.ours) report_.kept += piece.count;
   // What is asked for is known before it is there: so it can be told that it lacks.
-  const int frames = pieces_.back().first + pieces_.back().count - pieces_.front().first;
+  const int frames = frame_count();
   PlannedFilm planned{frames, facts_.rate, facts_.size, {}};
   const std::string name = file.filename().string();
   if (manifest) {
@@ -147,7 +147,7 @@ void FilmFile::take_from_old_film(const Manifest& manifest) {
   const auto there = stamp_of(file);
   if (how_.codec == Codec::gif || !there || film == manifest.films.end() ||
       known == manifest.files.end() || !known->second.stamp.same_file(*there) ||
-      film->second.made.empty())
+      film->second.made.empty() || std::ssize(film->second.made) != film->second.frames)
     return;
   const auto& made = film->second.made;
   const int first = made.begin()->first;
@@ -177,6 +177,10 @@ FilmFile::~FilmFile() {
   lock_.reset();
   std::error_code ec;
   if (!finished_already_) fs::remove(parts_folder(how_.file), ec);
+}
+
+int FilmFile::frame_count() const {
+  return pieces_.back().first + pieces_.back().count - pieces_.front().first;
 }
 
 std::size_t FilmFile::piece_of(int number) const {
@@ -238,7 +242,10 @@ Manifest FilmFile::made(const StagedFile& file, const std::string& sum,
                         const std::vector<std::string>& sources) const {
   const std::string name = fs::path(how_.file).filename().string();
   Manifest out;
-  PlannedFilm& film = out.films[name];  // what was asked for stands there already
+  PlannedFilm& film = out.films[name];
+  film.frames = frame_count();
+  film.rate = facts_.rate;
+  film.size = facts_.size;
   for (const Piece& p : pieces_)
     for (int i = 0; i < p.count; ++i) {
       const int number = p.first + i;

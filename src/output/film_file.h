@@ -55,6 +55,7 @@ class FilmFile : public Sink {
   Result<void> take_parts_folder(const std::filesystem::path& originals);
   void take_from_old_film(const Manifest& manifest);
   std::size_t piece_of(int number) const;
+  int frame_count() const;  // of all of the film, whoever makes them
   std::string film_recipe() const;
   void encode(Piece& piece, int number, const YCbCr& picture, const std::string& sources);
   void fails(const std::string& why);

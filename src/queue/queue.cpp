@@ -115,12 +115,15 @@ fs::path Queue::users_folder() {
 
 fs::path Queue::shoot_of(int id) const { return folder_ / (std::to_string(id) + ".tsukimi"); }
 
-Result<std::vector<QueuedJob>> Queue::read() const {
-  std::vector<QueuedJob> out;
+Result<Queue::Books> Queue::read() const {
+  Books out;
   std::error_code ec;
   if (folder_.empty() || !fs::exists(folder_ / kFile, ec)) return out;
   const auto ok = read_saved(folder_ / kFile, kQueue, [&](const Fields& f) {
-    for (const auto& one : f.list("jobs")) out.push_back(read_job(Fields(one, f.name("jobs"))));
+    for (const auto& one : f.list("jobs"))
+      out.jobs.push_back(read_job(Fields(one, f.name("jobs"))));
+    if (f.has("next")) out.next = f.whole("next", 1, 1 << 30);
+    for (const QueuedJob& j : out.jobs) out.next = std::max(out.next, j.id + 1);
   });
   if (!ok) return tl::unexpected(ok.error());
   return out;
@@ -129,28 +132,33 @@ Result<std::vector<QueuedJob>> Queue::read() const {
 bool Queue::is_running() const { return FileLock::is_held(folder_ / kRunning); }
 
 Result<std::vector<QueuedJob>> Queue::list() const {
-  auto jobs = read();
-  if (jobs && !is_running())
-    for (QueuedJob& j : *jobs)
+  auto books = read();
+  if (!books) return tl::unexpected(books.error());
+  if (!is_running())
+    for (QueuedJob& j : books->jobs)
       if (j.state == JobState::running) {
         j.state = JobState::waiting;
         j.interrupted = true;
       }
-  return jobs;
+  return books->jobs;
 }
 
 Result<void> Queue::change(const Change& how) const {
+  return change_books([&](Books& books) { return how(books.jobs); });
+}
+
+Result<void> Queue::change_books(const std::function<Result<void>(Books&)>& how) const {
   if (folder_.empty()) return fail("There is no place for a queue: this user has no home.");
   std::error_code ec;
   fs::create_directories(folder_, ec);
   const auto lock = FileLock::take(folder_ / ".queue.lock", true);
   if (!lock) return tl::unexpected(lock.error());
-  auto jobs = read();
-  if (!jobs) return tl::unexpected(jobs.error());
-  if (auto ok = how(*jobs); !ok) return ok;
+  auto books = read();
+  if (!books) return tl::unexpected(books.error());
+  if (auto ok = how(*books); !ok) return ok;
   json list = json::array();
-  for (const QueuedJob& j : *jobs) list.push_back(to_json(j));
-  return write_saved(folder_ / kFile, kQueue, {{"jobs", list}});
+  for (const QueuedJob& j : books->jobs) list.push_back(to_json(j));
+  return write_saved(folder_ / kFile, kQueue, {{"jobs", list}, {"next", books->next}});
 }
 
 Result<int> Queue::add(const Shoot& shoot, const std::string& name, const ExportJob& given) {
@@ -162,13 +170,12 @@ Result<int> Queue::add(const Shoot& shoot, const std::string& name, const Export
   added.job = job;
   added.frames = static_cast<int>(film_frames(shoot).size());
   if (job.range.last >= 0) added.frames = job.range.last - job.range.first + 1;
-  const auto ok = change([&](std::vector<QueuedJob>& jobs) -> Result<void> {
-    for (const QueuedJob& j : jobs) added.id = std::max(added.id, j.id);
+  const auto ok = change_books([&](Books& books) -> Result<void> {
     std::error_code ec;
-    do ++added.id;
-    while (fs::exists(shoot_of(added.id), ec));
+    while (fs::exists(shoot_of(books.next), ec)) ++books.next;
+    added.id = books.next++;
     if (auto saved = save_shoot(shoot, shoot_of(added.id)); !saved) return saved;
-    jobs.push_back(added);
+    books.jobs.push_back(added);
     return {};
   });
   if (!ok) return tl::unexpected(ok.error());

@@ -63,7 +63,12 @@ class Queue {
   Result<void> change(const Change& how) const;
 
  private:
-  Result<std::vector<QueuedJob>> read() const;
+  struct Books {
+    std::vector<QueuedJob> jobs;
+    int next = 1;  // the number of the job that is added next
+  };
+  Result<Books> read() const;
+  Result<void> change_books(const std::function<Result<void>(Books&)>& how) const;
   Result<void> set_state(int id, std::initializer_list<JobState> from, JobState to,
                          const char* cannot);
   std::filesystem::path folder_;

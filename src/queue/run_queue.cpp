@@ -25,8 +25,7 @@ double seconds_since(Clock::time_point begin) {
 // of its own: frames are not kept waiting.
 class Desk {
  public:
-  Desk(const Queue& queue, int id, const std::atomic<bool>* cancelled)
-      : queue_(queue), cancelled_(cancelled) {
+  Desk(const Queue& queue, int id, const Work& work) : queue_(queue), work_(work) {
     now_.id = id;
     thread_ = std::thread([this] { run(); });
   }
@@ -52,6 +51,7 @@ class Desk {
     begun_ = Clock::now();
   }
   void report(int done, int total) {
+    work_.report(done, total);
     const std::lock_guard lock(mutex_);
     // What was there already says nothing of how fast frames are made.
     if (now_.total > 0 && done > now_.done && now_.step == "exporting") {
@@ -102,7 +102,7 @@ class Desk {
                      IfExists::replace, false);
   }
   void look() {
-    if (cancelled_ && *cancelled_) stop_ = true;
+    if (work_.stop()) stop_ = true;
     const auto stamp = stamp_of(queue_.folder() / "queue.json");
     if (stamp && seen_ && stamp->same_file(*seen_)) return;
     seen_ = stamp;
@@ -124,7 +124,7 @@ class Desk {
   }
 
   const Queue& queue_;
-  const std::atomic<bool>* const cancelled_;
+  const Work& work_;
   std::mutex mutex_;
   std::condition_variable wake_;
   bool over_ = false;
@@ -218,7 +218,7 @@ Result<QueueEnd> run_queue(const Queue& queue, const Work& work) {
     if (!*job) break;
     Result<JobReport> report = fail("");
     {
-      Desk desk(queue, (*job)->id, work.cancelled);
+      Desk desk(queue, (*job)->id, work);
       try {
         report = carry_out(queue, **job, desk);
       } catch (...) {

@@ -62,7 +62,7 @@ class Window : public ::testing::Test {
     EXPECT_TRUE(QTest::qWaitFor(
         [&] {
           exports().look();
-          return !exports().running();
+          return !exports().running() && !exports().changing();
         },
         30000));
   }

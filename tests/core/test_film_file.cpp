@@ -401,7 +401,7 @@ TEST_F(FilmOnDisk, VerifySeesEveryKindOfDamage) {
   // A film that is another than the one that was asked for, though nobody changed it since.
   const auto manifest = *read_file(dir / kManifestName);
   std::string said(manifest.begin(), manifest.end());
-  said.replace(said.find("\"frames\":12"), 11, "\"frames\":13");
+  said.replace(said.rfind("\"frames\":12"), 11, "\"frames\":13");
   ASSERT_TRUE(write_file(dir / kManifestName, said, IfExists::replace));
   EXPECT_EQ(run("verify " + film).out, "changed a.mp4\n0 of 1 files are good\n");
   ASSERT_TRUE(write_file(dir / kManifestName, manifest, IfExists::replace));
@@ -424,6 +424,22 @@ TEST_F(FilmOnDisk, AHoleIsFilledFromItsNeighboursWhenThatIsWanted) {
   const Ran filled = make("a.mp4", "--fps 4 --size 60x40 --fill-holes");
   EXPECT_EQ(filled.code, 0) << filled.err;
   EXPECT_EQ(probed(dir / "a.mp4", "stream=nb_read_packets"), "12");
+  // Also when frames are made in the same pass: their folder is free for the second one.
+  const std::string also = " --also-frames " + (dir / "stills").string() + ":f_##:jpeg";
+  const Ran both = make("b.mp4", "--fps 4 --size 60x40 --fill-holes" + also);
+  EXPECT_EQ(both.code, 0) << both.err;
+  EXPECT_TRUE(fs::exists(dir / "stills/f_12.jpg"));
+}
+
+// The same name for fewer frames, then for all of them again: frames of an older film stand
+// elsewhere in the file than their numbers say.
+TEST_F(FilmOnDisk, AFilmOfOtherFramesIsNotTakenForTheOldOne) {
+  ASSERT_EQ(make("whole.mp4", "--fps 1").code, 0);
+  ASSERT_EQ(make("a.mp4", "--fps 1").code, 0);
+  ASSERT_EQ(make("a.mp4", "--fps 1 --frames 4-11 --overwrite").code, 0);
+  const Ran again = make("a.mp4", "--fps 1 --overwrite");
+  ASSERT_EQ(again.code, 0) << again.err;
+  EXPECT_TRUE(*read_file(dir / "a.mp4") == *read_file(dir / "whole.mp4"));
 }
 
 // A finished film whose look was changed at its end: what is unchanged is taken out of it, and the

@@ -71,6 +71,7 @@ TEST_F(OnQueue, JobsRunInTheirOrderEachOnTheShootAsItWas) {
   ASSERT_TRUE(queue.clear_ended());
   EXPECT_TRUE(queue.list()->empty());
   EXPECT_FALSE(fs::exists(queue.shoot_of(a)));
+  EXPECT_GT(add("d"), c) << "a number is given once";
 }
 
 TEST_F(OnQueue, WhatCannotBeIsSaidAndTheOthersGoOn) {
@@ -180,6 +181,15 @@ TEST_F(OnQueueByCommand, KilledItIsOfferedAgainAndGivesTheSameBytes) {
   EXPECT_EQ(users.list()->at(0).state, JobState::done);
   EXPECT_EQ(*read_file(dir / "q/film.mov"), whole);
   EXPECT_EQ(run("verify " + (dir / "q/film.mov").string()).code, 0);
+}
+
+TEST_F(OnQueueByCommand, ItKeepsToTheCacheThatIsGiven) {
+  ASSERT_EQ(run("plan " + shot_folder().string() + " --deflicker 5 --out " + file.string()).code,
+            0);
+  add_film("a.mp4");
+  const fs::path cache = dir / "kept here";
+  ASSERT_EQ(queue_cmd("run --threads 1 --cache-gb 1 --cache '" + cache.string() + "'").code, 0);
+  EXPECT_TRUE(fs::exists(cache)) << "the light was measured there";
 }
 
 TEST_F(OnQueueByCommand, PausedAndCancelledByAnotherProcess) {

@@ -70,6 +70,7 @@ class FilmPage : public ExportPage {
   QComboBox *container_, *codec_, *by_, *bits_, *chroma_, *space_, *rate_;
   QSpinBox *quality_, *bitrate_, *poster_number_;
   QCheckBox* poster_;
+  QPushButton* choose_sound_;
   SizeFields* size_;
   QLabel* pixels_;
   std::vector<Codec> fitting_;  // codecs in the list

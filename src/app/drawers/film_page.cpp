@@ -27,6 +27,14 @@ void fill(QComboBox* box, const Values& values, const Text& text, Value now) {
   box->setEnabled(box->count() > 1);
 }
 
+// The file's ending says its kind, as on the command line.
+void set_file(FilmSettings& film, const std::filesystem::path& file) {
+  film.file = file.string();
+  const auto kinds = containers();
+  if (std::ranges::find(kinds, file.extension().string()) != kinds.end())
+    set_container(film, file.extension().string());
+}
+
 }  // namespace
 
 FilmPage::FilmPage(Session& session) : ExportPage(session) {
@@ -59,7 +67,7 @@ void FilmPage::add_file() {
   connect(choose, &QPushButton::clicked, this, &FilmPage::choose_file);
   follow(file_, tr("Set film file"), [this](Decisions& d, const QString& typed) {
     if (film_ < std::ssize(d.films))
-      d.films[static_cast<std::size_t>(film_)].file = path_of(typed).string();
+      set_file(d.films[static_cast<std::size_t>(film_)], path_of(typed));
   });
   row = line();
   container_ = field<QComboBox>("container", tr("Kind of file"));
@@ -148,11 +156,11 @@ void FilmPage::add_beside() {
   sound_ = field<QLineEdit>("film_sound", tr("Sound"),
                             tr("A file of sound; it ends with the film, or before it"));
   sound_->setPlaceholderText(tr("no sound"));
-  auto* choose = button("…", "choose_sound", tr("Choose a file of sound"));
-  choose->setFixedWidth(34);
+  choose_sound_ = button("…", "choose_sound", tr("Choose a file of sound"));
+  choose_sound_->setFixedWidth(34);
   row->addWidget(sound_, 1);
-  row->addWidget(choose);
-  connect(choose, &QPushButton::clicked, this, &FilmPage::choose_sound);
+  row->addWidget(choose_sound_);
+  connect(choose_sound_, &QPushButton::clicked, this, &FilmPage::choose_sound);
   follow(sound_, tr("Set sound"), [this](Decisions& d, const QString& typed) {
     if (film_ < std::ssize(d.films))
       d.films[static_cast<std::size_t>(film_)].sound = path_of(typed).string();
@@ -191,7 +199,7 @@ void FilmPage::choose_file() {
       tr("Films (*%1)").arg(QString::fromStdString(film.container)), nullptr,
       QFileDialog::DontConfirmOverwrite);  // it is asked when it is made
   if (!file.isEmpty())
-    set(tr("Set film file"), [&](FilmSettings& f) { f.file = path_of(file).string(); });
+    set(tr("Set film file"), [&](FilmSettings& f) { set_file(f, path_of(file)); });
 }
 
 void FilmPage::choose_sound() {
@@ -243,7 +251,8 @@ void FilmPage::show_settings(const Shoot& s) {
   size_->show_pixels(f.pixels, size);
   pixels_->setText(size_words(s, size));
   if (!sound_->hasFocus()) sound_->setText(text_of(f.sound));
-  sound_->setEnabled(!gif);
+  sound_->setVisible(!gif);
+  choose_sound_->setVisible(!gif);
   const int frames = static_cast<int>(film_frames(s).size());
   poster_->setChecked(f.poster >= 0);
   poster_number_->setVisible(f.poster >= 0);

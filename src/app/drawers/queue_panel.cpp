@@ -109,6 +109,9 @@ QueuePanel::QueuePanel(Session& session)
   connect(&queue_, &ExportQueue::changed, this, [this] {
     if (isVisible()) refresh();
   });
+  connect(&queue_, &ExportQueue::progressed, this, [this] {
+    if (isVisible()) show_now();
+  });
 }
 
 void QueuePanel::showEvent(QShowEvent*) {
@@ -182,7 +185,7 @@ void QueuePanel::show_now() {
           .arg(QString::fromStdString(j->name).toHtmlEscaped(), what, facts.join("  ·  ")));
   bar_->setRange(0, std::max(p->total, 0));
   bar_->setValue(p->done);
-  QImageReader reader(text_of(queue_.picture().string()));
+  QImageReader reader(QFile::decodeName(queue_.picture().c_str()));
   const QPixmap picture = QPixmap::fromImage(reader.read());
   picture_->setVisible(!picture.isNull());
   if (!picture.isNull())

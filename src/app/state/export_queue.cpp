@@ -52,7 +52,7 @@ void ExportQueue::look() {
   constexpr int kOften = 250, kSeldom = 1500;
   poll_.start(running_ || !idle() ? kOften : kSeldom);
   if (same) {
-    if (running_ || before) emit changed();
+    if (running_ || before) emit progressed();
     return;
   }
   seen_ = stamp;
@@ -88,6 +88,9 @@ void ExportQueue::launch() {
   QStringList words{"queue", "run"};
   if (wanted.notify) words << "--notify";
   if (wanted.notify && wanted.sound) words << "--sound";
+  words << "--cache-gb" << QString::number(wanted.cache_gb);
+  if (!wanted.cache.empty()) words << "--cache" << QFile::decodeName(wanted.cache.c_str());
+  if (wanted.threads > 0) words << "--threads" << QString::number(wanted.threads);
   QProcess runner;
   runner.setProgram(program);
   runner.setArguments(words);
@@ -148,9 +151,13 @@ void ExportQueue::change(std::function<Result<void>(Queue&)> how, bool then_star
 }
 
 void ExportQueue::each_unfinished(Result<void> (Queue::*how)(int)) {
-  for (const QueuedJob& j : jobs_)
-    if (j.state == JobState::waiting || j.state == JobState::running) (void)(queue_.*how)(j.id);
-  look();
+  change([how](Queue& q) -> Result<void> {
+    const auto jobs = q.list();
+    if (!jobs) return tl::unexpected(jobs.error());
+    for (const QueuedJob& j : *jobs)
+      if (j.state == JobState::waiting || j.state == JobState::running) (void)(q.*how)(j.id);
+    return {};
+  });
 }
 
 void ExportQueue::pause_all() { each_unfinished(&Queue::pause); }

@@ -54,14 +54,14 @@ class ExportQueue : public QObject {
   void clear_ended() {
     change([](Queue& q) { return q.clear_ended(); });
   }
-  // All of them, now: for who closes the window.
   void pause_all();
   void cancel_all();
 
   void look();  // reads the files
 
  signals:
-  void changed();
+  void changed();     // jobs, or who works on them
+  void progressed();  // only how far the one is that runs
   void ended(int id);
   void problem(const QString& why);
 
@@ -71,6 +71,7 @@ class ExportQueue : public QObject {
   void in_turn(std::function<void()> begin);
   void step_ended();
   void each_unfinished(Result<void> (Queue::*how)(int));
+
   TaskList& tasks_;
   Queue queue_{Queue::users_folder()};
   std::vector<QueuedJob> jobs_;

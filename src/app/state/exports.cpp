@@ -16,7 +16,8 @@ bool Exports::running() const {
   if (adding_) return true;
   return std::ranges::any_of(queue_.jobs(), [&](const QueuedJob& j) {
     const auto mine = shoots_.find(j.id);
-    return mine != shoots_.end() && mine->second == document_.shoot_serial() && !j.ended();
+    return mine != shoots_.end() && mine->second == document_.shoot_serial() &&
+           (j.state == JobState::waiting || j.state == JobState::running);
   });
 }
 
@@ -45,10 +46,12 @@ void Exports::start(bool overwrite) {
 
 void Exports::fill_holes() {
   if (!last_ || last_->lacking.empty() || !document_.is_open()) return;
-  bool filled = false;
-  document_.edit(tr("Fill frames that cannot be read"),
-                 [&](Shoot& s) { filled = set_holes_aside(s, last_->lacking); });
-  if (filled) return start(last_->job.overwrite);
+  Shoot tried = document_.shoot();
+  if (set_holes_aside(tried, last_->lacking)) {
+    document_.edit(tr("Fill frames that cannot be read"),
+                   [&](Shoot& s) { set_holes_aside(s, last_->lacking); });
+    return start(last_->job.overwrite);
+  }
   emit notices_.problem(
       tr("Too many frames in a row are missing, or frames set aside are closed up: they cannot be "
          "made from their neighbours."));

@@ -18,7 +18,7 @@ class Exports : public QObject {
   ExportQueue& queue() { return queue_; }
   // What is decided now, for the queue.
   void start(bool overwrite);
-  // Of the shoot that is open: one is on its way, waits, runs or rests.
+  // Of the shoot that is open: one is on its way, waits or runs.
   bool running() const;
   // Of the shoot that is open, how the last one ended.
   const std::optional<QueuedJob>& last() const { return last_; }

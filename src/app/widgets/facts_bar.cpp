@@ -52,6 +52,7 @@ FactsBar::FactsBar(Session& session, QWidget* parent) : QWidget(parent), session
   row->addWidget(queue_);
   connect(queue_, &QToolButton::clicked, this, &FactsBar::queue_wanted);
   connect(&session_.exports.queue(), &ExportQueue::changed, this, &FactsBar::show_queue);
+  connect(&session_.exports.queue(), &ExportQueue::progressed, this, &FactsBar::show_queue);
   connect(&session_.document, &Document::opened, this, &FactsBar::show_facts);
   connect(&session_.document, &Document::changed, this, &FactsBar::show_facts);
   connect(&session_.document, &Document::saved, this, &FactsBar::show_facts);
