@@ -23,7 +23,7 @@ fs::path target() {
 Shoot graded_shoot(int frames, Kind kind) {
   Shoot shoot = *start_shoot(*scan_folder(shot(6000, 4000, frames, kind)));
   const Look look = graded();
-  for (const auto& row : parameter_table()) set_value(shoot, row.id, 0, look[row.id]);
+  for (const auto& row : kLook.rows()) set_value(shoot, row.id, 0, look[row.id]);
   shoot.decisions.framing = {"16:9", crop_to_aspect({6000, 4000}, 16.0 / 9)};
   know_hot_pixels(shoot);  // once for a shoot, however many frames it has
   return shoot;

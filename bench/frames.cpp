@@ -59,7 +59,7 @@ const fs::path& shot(int width, int height, int frames, Kind kind) {
 // Every adjustment away from its default.
 Look graded() {
   Look look = neutral_look(6200, 4);
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     if (row.id == Param::temperature || row.id == Param::tint) continue;
     look[row.id] = row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset);
   }

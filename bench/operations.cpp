@@ -112,7 +112,7 @@ void adjust(const std::string& name, const Look& look) {
 
 void add_operations() {
   adjust("none", neutral_look(6200, 4));
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     if (row.id == Param::temperature || row.id == Param::tint || row.id == Param::exposure)
       continue;  // part of the one matrix that every picture goes through
     Look look = neutral_look(6200, 4);

@@ -181,7 +181,7 @@ int main(int argc, char** argv) {
       }))
     return 1;
   session.look.move_all = true;
-  for (const auto& row : parameter_table())
+  for (const auto& row : kLook.rows())
     if (row.id != Param::temperature && row.id != Param::tint)
       session.look.set_value(
           row.id, row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset));

@@ -20,7 +20,7 @@ bool belongs_together(const DrawerPlace& place) {
 
 std::vector<LookPart> make_parts() {
   std::vector<LookPart> parts;
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     const bool grouped = belongs_together(row.place);
     const std::string group = row.place.group;
     if (row.id >= Param::airlight_red && row.id <= Param::airlight_blue) {

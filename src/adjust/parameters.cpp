@@ -20,11 +20,23 @@ constexpr DrawerPlace kLight{"Light", "Light"}, kAir{"", "Air"}, kTones{"Tones",
     kRing{"Colours", "Hue ring"}, kRingHue{"", "Hue ring"}, kDetail{"Detail", "Detail"},
     kLens{"Lens", "Lens"};
 constexpr const char* kPages[] = {"Light", "Tones", "Colours", "Detail", "Lens"};
+constexpr const char* kPlacePages[] = {"Light", "Tones", "Colours", "Detail"};
+constexpr DrawerPlace kStrength{"", "Strength"}, kShape{"", "Shape"};
 
 // An amount without a natural unit: -100 to 100.
 constexpr ParameterInfo amount(Param p, const char* name, const char* label, DrawerPlace place,
                                const char* tip, double min = -100, double preset = 0) {
   return {p, name, label, "", min, 100, preset, 1, 0, kLinear, place, tip};
+}
+
+// Of the upright frame's width or height; a shape may reach beyond the frame.
+constexpr ParameterInfo part(Param p, const char* name, const char* label, double preset) {
+  return {p,      name,  label, "",      -2,     3,
+          preset, 0.005, 3,     kLinear, kShape, "In fractions of the frame."};
+}
+constexpr ParameterInfo radius(Param p, const char* name, const char* label, double preset) {
+  return {p,      name,  label, "",      0.001,  3,
+          preset, 0.005, 3,     kLinear, kShape, "In widths of the frame."};
 }
 
 const ParameterInfo kPlain[] = {
@@ -94,6 +106,53 @@ const ParameterInfo kPlain[] = {
            "Darkens (negative) or brightens the edges of the finished picture."),
     amount(Param::vignette_size, "vignette_size", "Vignette size", kLens,
            "How much of the middle stays as it is.", 0, 50),
+
+    {Param::place_exposure, "exposure", "Exposure", "EV", -5, 5, 0, 0.05, 2, kLinear, kLight,
+     "Brightness of the place in stops, in linear light."},
+    {Param::place_temperature, "temperature", "Temperature", "K", -5000, 5000, 0, 50, 0, kLinear,
+     kLight, "Warmer or cooler than the look there, in kelvins added to its temperature."},
+    amount(Param::place_tint, "tint", "Tint", kLight,
+           "More magenta (positive) or greener than the look there."),
+    amount(Param::place_haze, "haze", "Clear air", kLight,
+           "Clears haze away there, or adds it; the air is the look's."),
+    amount(Param::place_black_point, "black_point", "Black point", kTones,
+           "Where light becomes black there: negative makes more of it black."),
+    amount(Param::place_shadows, "shadows", "Shadows", kTones,
+           "The dark parts of the place, their detail kept: positive opens them."),
+    amount(Param::place_contrast, "contrast", "Contrast", kTones,
+           "Steeper or flatter round middle grey there."),
+    amount(Param::place_highlights, "highlights", "Highlights", kTones,
+           "The bright parts of the place, their detail kept: negative holds them down."),
+    amount(Param::place_white_point, "white_point", "White point", kTones,
+           "Where light becomes white there: positive makes more of it white."),
+    amount(Param::place_saturation, "saturation", "Saturation", kColours,
+           "All colours of the place alike; -100 is grey."),
+    amount(Param::place_muted_colours, "muted_colours", "Muted colours", kColours,
+           "Pale colours of the place gain more than vivid ones; skin is spared."),
+    {Param::place_hue, "hue", "Hue", "°", -60, 60, 0, 1, 0, kLinear, kColours,
+     "Turns all hues of the place."},
+    amount(Param::place_local_contrast, "local_contrast", "Local contrast", kDetail,
+           "Structure against its surroundings there."),
+    amount(Param::place_sharpness, "sharpness", "Sharpness", kDetail,
+           "More or less than the look's, with the look's width."),
+    amount(Param::place_noise, "noise", "Remove noise", kDetail,
+           "Smooths grain and blotches of colour there, beside what the look does.", 0),
+    amount(Param::place_strength, "strength", "Strength", kStrength,
+           "How much of all that the place does is applied, in per cent.", 0, 100),
+
+    part(Param::from_x, "from_x", "From, across", 0.5),
+    part(Param::from_y, "from_y", "From, down", 0.1),
+    part(Param::to_x, "to_x", "To, across", 0.5),
+    part(Param::to_y, "to_y", "To, down", 0.5),
+
+    part(Param::centre_x, "centre_x", "Centre, across", 0.5),
+    part(Param::centre_y, "centre_y", "Centre, down", 0.5),
+    radius(Param::radius_x, "radius_x", "Radius, across", 0.2),
+    radius(Param::radius_y, "radius_y", "Radius, down", 0.12),
+    {Param::ellipse_angle, "angle", "Angle", "°", 0, 360, 0, 1, 0, kAngle, kShape,
+     "How far the ellipse is turned, clockwise."},
+    amount(Param::ellipse_feather, "feather", "Feather", kShape,
+           "The share of the radius over which it fades.", 0, 50),
 };
 
 const char* keep(std::string text) {
@@ -170,10 +229,11 @@ const Table& table() {
 std::span<const ParameterInfo, kParamCount> parameter_table() { return table(); }
 
 std::span<const char* const> look_pages() { return kPages; }
+std::span<const char* const> place_pages() { return kPlacePages; }
 
 const ParameterInfo& info(Param p) { return table()[static_cast<int>(p)]; }
 
-std::optional<Param> find_parameter(std::string_view name) {
+std::optional<Param> find_parameter(std::string_view name, const Kind& kind) {
   // As the window calls them, where that is another word.
   constexpr std::pair<std::string_view, std::string_view> kAliases[] = {
       {"clear_air", "haze"},
@@ -184,7 +244,7 @@ std::optional<Param> find_parameter(std::string_view name) {
       {"remove_hot_pixels", "hot_pixels"}};
   for (const auto& [alias, known] : kAliases)
     if (alias == name) name = known;
-  for (const auto& row : table())
+  for (const auto& row : kind.rows())
     if (row.name == name) return row.id;
   return {};
 }
@@ -194,7 +254,11 @@ std::span<const ParameterInfo> Kind::rows() const {
                                    static_cast<std::size_t>(count));
 }
 
-const Kind& kind_of(Param) { return kLook; }  // there is one yet
+const Kind& kind_of(Param p) {
+  for (const Kind* kind : {&kLook, &kPlace, &kGraduated, &kEllipse})
+    if (kind->has(p)) return *kind;
+  return kLook;
+}
 
 Values presets(Kind kind) {
   Values out{kind};

@@ -54,7 +54,40 @@ enum class Param {
   vignette_size,
   hue_ring,                                            // first of kRingPoints * kRingNumbers
   tone_curve = hue_ring + kRingPoints * kRingNumbers,  // first of kCurves * kCurveNumbers
-  count = tone_curve + kCurves * kCurveNumbers
+
+  // Of a place; those that the look has too are added to it there.
+  place_exposure = tone_curve + kCurves * kCurveNumbers,
+  place_temperature,
+  place_tint,
+  place_haze,
+  place_black_point,
+  place_shadows,
+  place_contrast,
+  place_highlights,
+  place_white_point,
+  place_saturation,
+  place_muted_colours,
+  place_hue,
+  place_local_contrast,
+  place_sharpness,
+  place_noise,
+  place_strength,
+
+  // Of a graduated shape: whole at the first line, nothing from the second on.
+  from_x,
+  from_y,
+  to_x,
+  to_y,
+
+  // Of an ellipse.
+  centre_x,
+  centre_y,
+  radius_x,
+  radius_y,
+  ellipse_angle,
+  ellipse_feather,
+
+  count
 };
 constexpr int kParamCount = static_cast<int>(Param::count);
 
@@ -71,7 +104,7 @@ constexpr Param curve_param(int curve, int number) {
 // The scale on which a value runs evenly from key frame to key frame.
 enum class Scale { linear, mired, angle /* by the short way round */ };
 
-// Where a row stands in the Look drawer: on a page, in the order of the table ("": on none, it has
+// Where a row stands in its drawer: on a page, in the order of the table ("": on none, it has
 // a view of its own), and what belongs together there.
 struct DrawerPlace {
   const char *page, *group;
@@ -79,7 +112,7 @@ struct DrawerPlace {
 
 struct ParameterInfo {
   Param id;
-  const char* name;   // in files and on the command line
+  const char* name;   // in files and on the command line; no two of a kind have the same
   const char* label;  // on screen
   const char* unit;
   double min, max, preset;  // preset of temperature and tint is replaced by the camera's as shot
@@ -91,9 +124,9 @@ struct ParameterInfo {
 };
 
 std::span<const ParameterInfo, kParamCount> parameter_table();
-std::span<const char* const> look_pages();  // in order
+std::span<const char* const> look_pages();   // in order
+std::span<const char* const> place_pages();  // in order
 const ParameterInfo& info(Param p);
-std::optional<Param> find_parameter(std::string_view name);
 
 // What one thing is adjusted by: a span of the table.
 struct Kind {
@@ -105,8 +138,14 @@ struct Kind {
   int index(Param p) const { return static_cast<int>(p) - static_cast<int>(first); }
   bool operator==(const Kind& o) const { return first == o.first && count == o.count; }
 };
-constexpr Kind kLook{"look", Param{0}, kParamCount};
+constexpr Kind kLook{"look", Param{0}, static_cast<int>(Param::place_exposure)};
+constexpr Kind kPlace{"place", Param::place_exposure,
+                      static_cast<int>(Param::from_x) - static_cast<int>(Param::place_exposure)};
+constexpr Kind kGraduated{"graduated", Param::from_x, 4};
+constexpr Kind kEllipse{"ellipse", Param::centre_x, 6};
 const Kind& kind_of(Param p);
+// A row of a kind by its name, or by what the window calls it where that is another word.
+std::optional<Param> find_parameter(std::string_view name, const Kind& kind = kLook);
 
 // The values of a thing at a moment, in the units of the table.
 struct Values {

@@ -39,8 +39,7 @@ Set parse_set(const std::string& text) {
   const auto setting = find_setting(text.substr(0, equals));
   if (!setting) {
     std::string names;
-    for (const auto& row : parameter_table())
-      names += std::string(names.empty() ? "" : ", ") + row.name;
+    for (const auto& row : kLook.rows()) names += std::string(names.empty() ? "" : ", ") + row.name;
     throw CLI::ValidationError("--set", "there is no adjustment \"" + text.substr(0, equals) +
                                             "\" (there are " + names + ")");
   }

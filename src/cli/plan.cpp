@@ -3,6 +3,7 @@
 
 #include "cli/commands.h"
 #include "cli/parse.h"
+#include "document/places_json.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
 #include "film/propose_keys.h"
@@ -11,7 +12,7 @@ namespace tsukimi::cli {
 namespace {
 
 struct PlanOptions {
-  std::string folder, out, keys = "", crop, area, aside;
+  std::string folder, out, keys = "", crop, area, aside, places;
   std::vector<std::string> sets, outs, looks, easings;
   bool level = false, propose = false, fill = false, close_up = false, by_time = false,
        stills = false;
@@ -68,14 +69,18 @@ Result<void> finish_looks(Shoot& shoot, const PlanOptions& o, const std::vector<
   });
   auto hazy = [](const KeyFrame& k) { return k.values[Param::haze] != 0; };
   const auto& keys = shoot.decisions.look.keys;
-  const bool air = !air_given && std::any_of(keys.begin(), keys.end(), hazy);
+  const bool in_places = std::ranges::any_of(shoot.decisions.places, [](const LocalPlace& p) {
+    return std::ranges::any_of(p.values.keys,
+                               [](const KeyFrame& k) { return k.values[Param::place_haze] != 0; });
+  });
+  const bool air = !air_given && (in_places || std::any_of(keys.begin(), keys.end(), hazy));
   if (!o.propose && !air) return {};
   ProxyStore store(shoot.sequence.folder);
   LightPlan plan;
   if (shoot.decisions.level.on || shoot.decisions.deflicker.on)
     plan =
         plan_light(shoot, measure_light(shoot, store, {terminal_progress("measuring"), nullptr}));
-  if (o.propose && keys.empty()) add_key(shoot, 0);
+  if ((o.propose || air) && keys.empty()) add_key(shoot, 0);
   for (std::size_t k = 0; k < keys.size(); ++k) {
     const int frame = shoot.sequence.place_of(keys[k].frame);
     if (o.propose) {
@@ -83,7 +88,7 @@ Result<void> finish_looks(Shoot& shoot, const PlanOptions& o, const std::vector<
       for (const auto& s : sets)  // what was asked for stands
         if (s.frame < 0 || s.frame == frame) set_value(shoot, s.setting, frame, s.value);
     }
-    if (!air_given && hazy(keys[k])) set_airlight(shoot, store, plan, frame);
+    if (!air_given && (in_places || hazy(keys[k]))) set_airlight(shoot, store, plan, frame);
   }
   return {};
 }
@@ -170,6 +175,17 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
     add_key(*shoot, frame);
   }
   if (auto ok = apply_looks(*shoot, o.looks); !ok) return ok;
+  if (!o.places.empty()) {
+    auto places = read_places_file(o.places, shoot->frame_count());
+    if (!places) return tl::unexpected(places.error());
+    d.places = std::move(*places);
+    for (LocalPlace& place : d.places)
+      move_keys(place, [&](FrameId k) { return shoot->sequence.id_of(static_cast<int>(k)); });
+  }
+  for (const auto& s : sets)
+    if (!has(d, s.setting.thing()))
+      return fail("There is no place " + std::to_string(s.setting.number + 1) +
+                  " that --set could change: --places gives them.");
   for (const auto& s : sets) {  // values for all first, so that values for one frame stand
     if (s.frame < 0) set_everywhere(*shoot, s.setting, s.value);
   }
@@ -208,6 +224,7 @@ void add_plan(CLI::App& app, Run& run) {
                 "A saved look, by its name or file, for all key frames or NAME@frame for one")
       ->expected(1)
       ->take_all();
+  c->add_option("--places", o->places, "Places from a JSON file (docs/formats.md)");
   c->add_option("--easing", o->easings,
                 "smooth, straight, eased or hold: of all key frames, or KIND@frame of one")
       ->expected(1)

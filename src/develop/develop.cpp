@@ -9,6 +9,9 @@
 #include "develop/local_light.h"
 #include "develop/noise.h"
 #include "develop/oklab.h"
+#include "develop/place_colours.h"
+#include "develop/place_light.h"
+#include "develop/place_tones.h"
 #include "develop/placing.h"
 #include "develop/split_tone.h"
 #include "develop/tone_table.h"
@@ -48,8 +51,8 @@ void in_tiles(Size size, int width, const Fn& fn) {
 
 // A crop of the upright frame, as it lies in the file.
 Rect crop_in_file(Rect crop, int orientation) {
-  const Place a = place_in_file({crop.x, crop.y}, orientation),
-              b = place_in_file({crop.x + crop.w, crop.y + crop.h}, orientation);
+  const Point a = point_in_file({crop.x, crop.y}, orientation),
+              b = point_in_file({crop.x + crop.w, crop.y + crop.h}, orientation);
   return {std::min(a.x, b.x), std::min(a.y, b.y), std::fabs(b.x - a.x), std::fabs(b.y - a.y)};
 }
 
@@ -104,32 +107,48 @@ void mend_hot_pixels(Image& image, const Proxy& proxy, const HotPixels& hot, flo
   }
 }
 
+// fn(rows, y) for every row of the picture.
+template <typename Fn>
+void each_row(Image& image, const Fn& fn) {
+  parallel_rows(image.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      fn(Rows{image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), image.width},
+         y);
+  });
+}
+
 }  // namespace
 
-void apply_look(Image& image, const PictureRecipe& settings, double reduction) {
+void apply_look(Image& image, const PictureRecipe& settings, double reduction, Size frame) {
   const Look& look = settings.look;
+  const LocalAmounts amounts(image, settings, frame.width > 0 ? frame : image.size());
   reduce_noise(image, look[Param::noise], look[Param::colour_noise],
-               {iso_of(settings.source.info), std::exp2(exposure_of(settings).stops), reduction});
-  const LocalLight local(image, look);
+               {iso_of(settings.source.info), std::exp2(exposure_of(settings).stops), reduction},
+               amounts);
+  if (const PlaceLight light(amounts, look); light.changes())
+    each_row(image, [&](const Rows& rows, int y) { light.apply(rows, y); });
+  const LocalLight local(image, look, amounts);
   const ToneTable tone(look);
   const HueTable hue(look);
   const SplitTone split(look);
   const Vignette vignette(look, image.size(), settings.placement.film);
-  const bool colour = hue.changes() || split.changes();
-  if (!local.changes() && !tone.changes() && !colour && !vignette.changes()) return;
-  parallel_rows(image.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) {
-      const Rows rows{image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y),
-                      image.width};
-      if (local.changes()) local.apply(rows, y);
-      if (vignette.changes()) vignette.apply(rows, y);
-      if (tone.changes()) tone.apply(rows);
-      if (!colour) continue;
-      to_oklab(rows);
-      if (hue.changes()) hue.apply(rows);
-      if (split.changes()) split.apply(rows);
-      from_oklab(rows);
-    }
+  const PlaceTones place_tones(amounts);
+  const PlaceColours place_colours(amounts);
+  const bool colour = hue.changes() || split.changes() || place_colours.changes();
+  if (!local.changes() && !tone.changes() && !colour && !vignette.changes() &&
+      !place_tones.changes())
+    return;
+  each_row(image, [&](const Rows& rows, int y) {
+    if (local.changes()) local.apply(rows, y);
+    if (vignette.changes()) vignette.apply(rows, y);
+    if (place_tones.changes()) place_tones.apply(rows, y);
+    if (tone.changes()) tone.apply(rows);
+    if (!colour) return;
+    to_oklab(rows);
+    if (place_colours.changes()) place_colours.apply(rows, y);
+    if (hue.changes()) hue.apply(rows);
+    if (split.changes()) split.apply(rows);
+    from_oklab(rows);
   });
 }
 
@@ -163,7 +182,7 @@ Image develop_frame(SensorFrame frame, const PictureRecipe& given) {
                     : cut(Resampler(sensor, crop_in_file(lies.part(), turn), size));
   frame = {};
   image = oriented(std::move(image), turn);
-  apply_look(image, settings, reduction(lies, upright, lies.size.width));
+  apply_look(image, settings, reduction(lies, upright, lies.size.width), upright);
   return image;
 }
 
@@ -193,7 +212,7 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
     mend(image);
     image = resample(image, part_of_proxy(proxy, lies.part()), lies.size);
   }
-  apply_look(image, settings, reduction(lies, proxy.full, image.width));
+  apply_look(image, settings, reduction(lies, proxy.full, image.width), proxy.full);
   return image;
 }
 

@@ -23,8 +23,9 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& settings);
 Image develop_as_shot(const Proxy& proxy);
 
 // The part of the chain that follows geometry, in place: noise, then everything that shapes light
-// and colour. reduction: sensor pixels per pixel of the image, along one side.
-void apply_look(Image& image, const PictureRecipe& settings, double reduction);
+// and colour, of all of it and of places. reduction: sensor pixels per pixel of the image, along
+// one side; frame: the upright frame (for its shape), 0x0 where the image is all of it.
+void apply_look(Image& image, const PictureRecipe& settings, double reduction, Size frame = {});
 
 // The airlight of a frame as it stands before haze, for the look of a key frame.
 std::array<float, 3> airlight_of(const Proxy& proxy, const Look& look, double stops);

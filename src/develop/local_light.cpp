@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "develop/shrink.h"
 #include "image/fast_math.h"
 
 #undef HWY_TARGET_INCLUDE
@@ -31,29 +32,52 @@ void log_row(const float* __restrict r, const float* __restrict g, const float* 
   }
 }
 
-// Stops by which highlights and shadows move, and local contrast.
+// Stops by which highlights and shadows move, and local contrast: of one pixel.
+HWY_ATTR inline float gain_of(float log, float a, float b, float highlights, float shadows,
+                              float local) {
+  const float base = a * log + b;
+  const float e = base - kGreyLog;
+  const float dark = 1 / (1 + fast_exp2(1.4f * (e + 1.6f)));
+  const float bright = 1 / (1 + fast_exp2(-1.4f * (e - 0.6f)));
+  const float detail = log - base;
+  return 1.6f * shadows * dark + 1.4f * highlights * bright +
+         0.9f * local * detail / (1 + detail * detail);
+}
+
 void gain_row(const float* __restrict log, const float* __restrict a, const float* __restrict b,
               int width, float highlights, float shadows, float local, float* __restrict stops) {
-  for (int x = 0; x < width; ++x) {
-    const float base = a[x] * log[x] + b[x];
-    const float e = base - kGreyLog;
-    const float dark = 1 / (1 + fast_exp2(1.4f * (e + 1.6f)));
-    const float bright = 1 / (1 + fast_exp2(-1.4f * (e - 0.6f)));
-    const float detail = log[x] - base;
-    stops[x] += 1.6f * shadows * dark + 1.4f * highlights * bright +
-                0.9f * local * detail / (1 + detail * detail);
-  }
+  for (int x = 0; x < width; ++x)
+    stops[x] += gain_of(log[x], a[x], b[x], highlights, shadows, local);
+}
+
+// The same with what the places add at every pixel.
+void gain_placed_row(const float* __restrict log, const float* __restrict a,
+                     const float* __restrict b, int width, const float* __restrict highlights,
+                     const float* __restrict shadows, const float* __restrict local,
+                     float* __restrict stops) {
+  for (int x = 0; x < width; ++x)
+    stops[x] += gain_of(log[x], a[x], b[x], highlights[x], shadows[x], local[x]);
+}
+
+HWY_ATTR inline float sharpened(float log, float blurred, float amount, float mask) {
+  const float d = log - blurred, size = std::fabs(d);
+  const float seen = d * d / (d * d + mask);  // small differences are noise or sky
+  float move = amount * d * seen;
+  move = move < 0.4f ? move : 0.4f;
+  move = move > -0.4f ? move : -0.4f;
+  return size > 0 ? move : 0.0f;
 }
 
 void sharpen_row(const float* __restrict log, const float* __restrict blurred, int width,
                  float amount, float mask, float* __restrict stops) {
+  for (int x = 0; x < width; ++x) stops[x] += sharpened(log[x], blurred[x], amount, mask);
+}
+
+void sharpen_placed_row(const float* __restrict log, const float* __restrict blurred, int width,
+                        const float* __restrict amount, float mask, float* __restrict stops) {
   for (int x = 0; x < width; ++x) {
-    const float d = log[x] - blurred[x], size = std::fabs(d);
-    const float seen = d * d / (d * d + mask);  // small differences are noise or sky
-    float move = amount * d * seen;
-    move = move < 0.4f ? move : 0.4f;
-    move = move > -0.4f ? move : -0.4f;
-    stops[x] += size > 0 ? move : 0.0f;
+    const float here = amount[x] > 0 ? amount[x] : 0.0f;
+    stops[x] += sharpened(log[x], blurred[x], here, mask);
   }
 }
 
@@ -84,44 +108,56 @@ void least_row(const float* __restrict r, const float* __restrict g, const float
   }
 }
 
-// veil: a and b of its guided filter, whose guide is the same measure of this row.
+// What counts as air at a place: its own measure through the guided filter (a, b).
+HWY_ATTR inline float veil_of(float r, float g, float b, float a, float offset, const float* p) {
+  float own = least_against(r, g, b, p);
+  own = own < 1 ? own : 1.0f;
+  float veil = a * own + offset;
+  veil = veil > 0 ? veil : 0.0f;
+  return veil < 1 ? veil : 1.0f;
+}
+
+struct Air {
+  float light, per_light;
+  explicit Air(const float* air)
+      : light(kLumaR * air[0] + kLumaG * air[1] + kLumaB * air[2]), per_light(1 / light) {}
+};
+
+HWY_ATTR inline void clear_pixel(float& r, float& g, float& b, float veil, float amount,
+                                 const Air& air) {
+  constexpr float kMost = 0.7f;   // of the light of a place is taken for air: t >= 0.3
+  constexpr float kHeld = 0.75f;  // of its own light at most
+  constexpr float kRicher = 1.4f;
+  const float vr = r, vg = g, vb = b;
+  float light = kLumaR * vr + kLumaG * vg + kLumaB * vb;
+  light = light > 1e-6f ? light : 1e-6f;
+  float v = amount * kMost * veil;
+  // Bounded softly, so that nothing is pressed to black.
+  const float over = v / (kHeld * light * air.per_light), over2 = over * over;
+  v /= std::sqrt(std::sqrt(1 + over2 * over2));
+  const float t = 1 - v, clear = (light - v * air.light) / t;
+  const float gain = clear / light;
+  // Colour comes back as light that was added is taken away, with the same hue; a channel that
+  // is low already is pressed no further than to a tenth.
+  float richer = light / (t * clear);
+  richer = richer < kRicher ? richer : kRicher;
+  const float rg = vr < vg ? vr : vg, least = rg < vb ? rg : vb;
+  const float room = light - least;
+  float allowed = 0.9f * light / (room > 1e-9f ? room : 1e-9f);
+  allowed = allowed > 1 ? allowed : 1.0f;
+  richer = richer < allowed ? richer : allowed;
+  r = gain * (light + richer * (vr - light));
+  g = gain * (light + richer * (vg - light));
+  b = gain * (light + richer * (vb - light));
+}
+
 void clear_row(float* __restrict r, float* __restrict g, float* __restrict b,
                const float* __restrict a, const float* __restrict offset, int width, float amount,
                const float* air, const float* per_air) {
   const float p[3] = {per_air[0], per_air[1], per_air[2]};
-  const float air_light = kLumaR * air[0] + kLumaG * air[1] + kLumaB * air[2],
-              per_light = 1 / air_light;
-  constexpr float kMost = 0.7f;   // of the light of a place is taken for air: t >= 0.3
-  constexpr float kHeld = 0.75f;  // of its own light at most
-  constexpr float kRicher = 1.4f;
-  for (int x = 0; x < width; ++x) {
-    const float vr = r[x], vg = g[x], vb = b[x];
-    float own = least_against(vr, vg, vb, p);
-    own = own < 1 ? own : 1.0f;
-    float veil = a[x] * own + offset[x];
-    veil = veil > 0 ? veil : 0.0f;
-    veil = veil < 1 ? veil : 1.0f;
-    float light = kLumaR * vr + kLumaG * vg + kLumaB * vb;
-    light = light > 1e-6f ? light : 1e-6f;
-    float v = amount * kMost * veil;
-    // Bounded softly, so that nothing is pressed to black.
-    const float over = v / (kHeld * light * per_light), over2 = over * over;
-    v /= std::sqrt(std::sqrt(1 + over2 * over2));
-    const float t = 1 - v, clear = (light - v * air_light) / t;
-    const float gain = clear / light;
-    // Colour comes back as light that was added is taken away, with the same hue; a channel that
-    // is low already is pressed no further than to a tenth.
-    float richer = light / (t * clear);
-    richer = richer < kRicher ? richer : kRicher;
-    const float rg = vr < vg ? vr : vg, least = rg < vb ? rg : vb;
-    const float room = light - least;
-    float allowed = 0.9f * light / (room > 1e-9f ? room : 1e-9f);
-    allowed = allowed > 1 ? allowed : 1.0f;
-    richer = richer < allowed ? richer : allowed;
-    r[x] = gain * (light + richer * (vr - light));
-    g[x] = gain * (light + richer * (vg - light));
-    b[x] = gain * (light + richer * (vb - light));
-  }
+  const Air all(air);
+  for (int x = 0; x < width; ++x)
+    clear_pixel(r[x], g[x], b[x], veil_of(r[x], g[x], b[x], a[x], offset[x], p), amount, all);
 }
 
 // The other way: more where there is some already.
@@ -131,15 +167,32 @@ void veil_row(float* __restrict r, float* __restrict g, float* __restrict b,
   const float p[3] = {per_air[0], per_air[1], per_air[2]};
   const float ar = air[0], ag = air[1], ab = air[2];
   for (int x = 0; x < width; ++x) {
-    float own = least_against(r[x], g[x], b[x], p);
-    own = own < 1 ? own : 1.0f;
-    float veil = a[x] * own + offset[x];
-    veil = veil > 0 ? veil : 0.0f;
-    veil = veil < 1 ? veil : 1.0f;
-    const float add = amount * (0.25f + 0.6f * veil);
+    const float add = amount * (0.25f + 0.6f * veil_of(r[x], g[x], b[x], a[x], offset[x], p));
     r[x] += (ar - r[x]) * add;
     g[x] += (ag - g[x]) * add;
     b[x] += (ab - b[x]) * add;
+  }
+}
+
+// Either way, as the sum of look and places says at every pixel.
+void haze_placed_row(float* __restrict r, float* __restrict g, float* __restrict b,
+                     const float* __restrict a, const float* __restrict offset, int width,
+                     const float* __restrict amount, const float* air, const float* per_air) {
+  const float p[3] = {per_air[0], per_air[1], per_air[2]};
+  const float ar = air[0], ag = air[1], ab = air[2];
+  const Air all(air);
+  for (int x = 0; x < width; ++x) {
+    float h = amount[x];
+    h = h < 1.2f ? h : 1.2f;
+    h = h > -1 ? h : -1.0f;
+    const float veil = veil_of(r[x], g[x], b[x], a[x], offset[x], p);
+    const float positive = h > 0 ? h : 0.0f, negative = h < 0 ? -h : 0.0f;
+    float cr = r[x], cg = g[x], cb = b[x];
+    clear_pixel(cr, cg, cb, veil, positive, all);
+    const float add = negative * (0.25f + 0.6f * veil);
+    r[x] = h > 0 ? cr : r[x] + (ar - r[x]) * add;
+    g[x] = h > 0 ? cg : g[x] + (ag - g[x]) * add;
+    b[x] = h > 0 ? cb : b[x] + (ab - b[x]) * add;
   }
 }
 
@@ -172,48 +225,8 @@ HWY_AFTER_NAMESPACE();
 namespace tsukimi {
 namespace {
 
-constexpr int kSmall = 240;     // long side of the copy on which the base is made
-constexpr int kBaseRadius = 8;  // of 240: 3.3 % of the long side
 constexpr int kDarkRadius = 3;
-
-// Means over cells: r, g, b of a small copy.
-Image shrink(const Image& image) {
-  const double scale =
-      std::min(1.0, static_cast<double>(kSmall) / std::max(image.width, image.height));
-  const int w = std::max(1, static_cast<int>(std::lround(image.width * scale))),
-            h = std::max(1, static_cast<int>(std::lround(image.height * scale)));
-  Image out(w, h);
-  std::vector<int> edges(w + 1);
-  for (int x = 0; x <= w; ++x)
-    edges[x] = static_cast<int>(static_cast<std::int64_t>(x) * image.width / w);
-  parallel_ranges(h, 4, [&](int y0, int y1) {
-    std::vector<float> lines[3];
-    for (auto& line : lines) line.resize(image.width);
-    for (int y = y0; y < y1; ++y) {
-      const int a = static_cast<int>(static_cast<std::int64_t>(y) * image.height / h),
-                b = std::max(a + 1,
-                             static_cast<int>(static_cast<std::int64_t>(y + 1) * image.height / h));
-      for (int c = 0; c < 3; ++c) {
-        float* line = lines[c].data();
-        std::copy_n(image.planes[c].row(a), image.width, line);
-        for (int j = a + 1; j < b; ++j) {
-          const float* src = image.planes[c].row(j);
-          for (int x = 0; x < image.width; ++x) line[x] += src[x];
-        }
-      }
-      for (int x = 0; x < w; ++x) {
-        const int p = edges[x], q = std::max(p + 1, edges[x + 1]);
-        float red = 0, green = 0, blue = 0;
-        for (int i = p; i < q; ++i) red += lines[0][i], green += lines[1][i], blue += lines[2][i];
-        const float share = 1 / static_cast<float>((q - p) * (b - a));
-        out.planes[0].at(x, y) = red * share;
-        out.planes[1].at(x, y) = green * share;
-        out.planes[2].at(x, y) = blue * share;
-      }
-    }
-  });
-  return out;
-}
+constexpr float kSharpest = 2.4f;
 
 // The darkest channel (against the air) of each place's surroundings.
 Plane dark_channel(const Image& small, const float air[3]) {
@@ -257,21 +270,24 @@ std::vector<float> gaussian(double sigma) {  // from its middle on; the whole su
 
 HWY_EXPORT(log_row);
 HWY_EXPORT(gain_row);
+HWY_EXPORT(gain_placed_row);
 HWY_EXPORT(sharpen_row);
+HWY_EXPORT(sharpen_placed_row);
 HWY_EXPORT(scale_row);
 HWY_EXPORT(least_row);
 HWY_EXPORT(clear_row);
 HWY_EXPORT(veil_row);
+HWY_EXPORT(haze_placed_row);
 HWY_EXPORT(blur_row);
 
-LocalLight::LocalLight(const Image& image, const Look& look)
-    : width_(image.width), height_(image.height) {
+LocalLight::LocalLight(const Image& image, const Look& look, const LocalAmounts& amounts)
+    : amounts_(amounts), width_(image.width), height_(image.height) {
   auto part = [&](Param p) { return static_cast<float>(look[p] / 100); };
   highlights_ = part(Param::highlights);
   shadows_ = part(Param::shadows);
   local_ = part(Param::local_contrast);
   haze_ = part(Param::haze);
-  sharp_ = 2.4f * part(Param::sharpness);
+  sharp_ = kSharpest * part(Param::sharpness);
   radius_ = look[Param::sharpness_radius];
   const float m = 0.12f * part(Param::sharpness_masking);
   mask_ = m * m + 1e-7f;
@@ -279,20 +295,25 @@ LocalLight::LocalLight(const Image& image, const Look& look)
   air_[1] = static_cast<float>(look[Param::airlight_green]);
   air_[2] = static_cast<float>(look[Param::airlight_blue]);
   for (int c = 0; c < 3; ++c) per_air_[c] = 1 / std::max(air_[c], 1e-3f);
-  moves_ = highlights_ != 0 || shadows_ != 0 || local_ != 0;
-  changes_ = moves_ || haze_ != 0 || sharp_ != 0;
+  moved_in_places_ = amounts.uses(Param::place_highlights) || amounts.uses(Param::place_shadows) ||
+                     amounts.uses(Param::place_local_contrast);
+  clears_in_places_ = amounts.uses(Param::place_haze);
+  sharpens_in_places_ = amounts.uses(Param::place_sharpness);
+  moves_ = highlights_ != 0 || shadows_ != 0 || local_ != 0 || moved_in_places_;
+  clears_ = haze_ != 0 || clears_in_places_;
+  sharpens_ = sharp_ != 0 || sharpens_in_places_;
+  changes_ = moves_ || clears_ || sharpens_;
   if (!changes_) return;
-  if (moves_ || haze_ != 0) {
+  if (moves_ || clears_) {
     const Image small = shrink(image);
     Plane log(small.width, small.height);
     for (int y = 0; y < small.height; ++y) HWY_DYNAMIC_DISPATCH(log_row)
     (small.planes[0].row(y), small.planes[1].row(y), small.planes[2].row(y), small.width,
      log.row(y));
-    const double scale = static_cast<double>(std::max(small.width, small.height)) / kSmall;
-    const int radius = std::max(1, static_cast<int>(std::lround(kBaseRadius * scale)));
+    const int radius = base_radius(small.size());
     enlarge_ = Enlarge(small.size(), image.size());
     if (moves_) base_ = guided_filter(log, log, radius, 0.5, 0.45);
-    if (haze_ != 0) {
+    if (clears_) {
       // Its own guide: an edge of the veil is an edge of the picture, pixel by pixel.
       Plane least(small.width, small.height);
       for (int y = 0; y < small.height; ++y) HWY_DYNAMIC_DISPATCH(least_row)
@@ -301,7 +322,7 @@ LocalLight::LocalLight(const Image& image, const Look& look)
       veil_ = guided_filter(least, least, radius, 0.05, 0.08);
     }
   }
-  if (sharp_ != 0) prepare_sharpness(image);
+  if (sharpens_) prepare_sharpness(image);
 }
 
 void LocalLight::prepare_sharpness(const Image& image) {
@@ -333,31 +354,51 @@ void LocalLight::prepare_sharpness(const Image& image) {
   });
 }
 
+// What the look asks for, and the places at every pixel; `per`: of the table's hundred.
+const float* LocalLight::amount_row(float all, Param p, float per, int y, float* out) const {
+  amounts_.sum(p, y, out);
+  for (int x = 0; x < width_; ++x) out[x] = all + per * out[x];
+  return out;
+}
+
+void LocalLight::haze(const Rows& p, int y, float* a, float* b, float* amount) const {
+  enlarge_.row(*veil_, y, a, b);
+  if (clears_in_places_) HWY_DYNAMIC_DISPATCH(haze_placed_row)
+  (p.r, p.g, p.b, a, b, width_, amount_row(haze_, Param::place_haze, 0.01f, y, amount), air_,
+   per_air_);
+  else if (haze_ > 0)
+      HWY_DYNAMIC_DISPATCH(clear_row)(p.r, p.g, p.b, a, b, width_, haze_, air_, per_air_);
+  else HWY_DYNAMIC_DISPATCH(veil_row)(p.r, p.g, p.b, a, b, width_, -haze_, air_, per_air_);
+}
+
 void LocalLight::apply(const Rows& p, int y) const {
-  thread_local std::vector<float> scratch;  // a, b, log, stops: kept from row to row
-  scratch.resize(static_cast<std::size_t>(width_) * 4);
+  // a, b, log, stops, and amounts of three adjustments: kept from row to row
+  thread_local std::vector<float> scratch;
+  scratch.resize(static_cast<std::size_t>(width_) * 7);
   float *a = scratch.data(), *b = a + width_, *log = b + width_, *stops = log + width_;
+  float* amount[3] = {stops + width_, stops + 2 * width_, stops + 3 * width_};
   auto log_of = [&] { HWY_DYNAMIC_DISPATCH(log_row)(p.r, p.g, p.b, width_, log); };
   // The row comes as it was when sharpness was prepared.
-  const float* before = sharp_ != 0 ? log_.row(y) : log;
-  if (sharp_ == 0) log_of();
-  if (haze_ != 0) {
-    enlarge_.row(*veil_, y, a, b);
-    if (haze_ > 0)
-      HWY_DYNAMIC_DISPATCH(clear_row)(p.r, p.g, p.b, a, b, width_, haze_, air_, per_air_);
-    else
-      HWY_DYNAMIC_DISPATCH(veil_row)(p.r, p.g, p.b, a, b, width_, -haze_, air_, per_air_);
-  }
-  if (!moves_ && sharp_ == 0) return;
+  const float* before = sharpens_ ? log_.row(y) : log;
+  if (!sharpens_) log_of();
+  if (clears_) haze(p, y, a, b, amount[0]);
+  if (!moves_ && !sharpens_) return;
   std::fill(stops, stops + width_, 0.0f);
   if (moves_) {
     enlarge_.row(*base_, y, a, b);
-    if (haze_ != 0) log_of();
-    HWY_DYNAMIC_DISPATCH(gain_row)
-    (haze_ != 0 ? log : before, a, b, width_, highlights_, shadows_, local_, stops);
+    if (clears_) log_of();
+    const float* now = clears_ ? log : before;
+    if (moved_in_places_) HWY_DYNAMIC_DISPATCH(gain_placed_row)
+    (now, a, b, width_, amount_row(highlights_, Param::place_highlights, 0.01f, y, amount[0]),
+     amount_row(shadows_, Param::place_shadows, 0.01f, y, amount[1]),
+     amount_row(local_, Param::place_local_contrast, 0.01f, y, amount[2]), stops);
+    else HWY_DYNAMIC_DISPATCH(gain_row)(now, a, b, width_, highlights_, shadows_, local_, stops);
   }
-  if (sharp_ != 0) HWY_DYNAMIC_DISPATCH(sharpen_row)
-  (log_.row(y), blurred_.row(y), width_, sharp_, mask_, stops);
+  if (sharpens_in_places_) HWY_DYNAMIC_DISPATCH(sharpen_placed_row)
+  (log_.row(y), blurred_.row(y), width_,
+   amount_row(sharp_, Param::place_sharpness, 0.01f * kSharpest, y, amount[0]), mask_, stops);
+  else if (sharpens_)
+      HWY_DYNAMIC_DISPATCH(sharpen_row)(log_.row(y), blurred_.row(y), width_, sharp_, mask_, stops);
   HWY_DYNAMIC_DISPATCH(scale_row)(p.r, p.g, p.b, stops, width_);
 }
 

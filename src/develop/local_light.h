@@ -7,8 +7,8 @@
 
 #include <optional>
 
-#include "adjust/parameters.h"
 #include "develop/guided.h"
+#include "develop/local_amounts.h"
 #include "develop/rows.h"
 
 namespace tsukimi {
@@ -25,14 +25,20 @@ namespace tsukimi {
 // zero. Negative haze mixes airlight in.
 class LocalLight {
  public:
-  LocalLight(const Image& image, const Look& look);  // linear Rec. 2020
+  // Linear Rec. 2020. amounts: what places add to each, pixel by pixel; they outlive this.
+  LocalLight(const Image& image, const Look& look, const LocalAmounts& amounts);
   bool changes() const { return changes_; }
   void apply(const Rows& rows, int y) const;  // row y of that image, in place
 
  private:
   void prepare_sharpness(const Image& image);
+  void haze(const Rows& rows, int y, float* a, float* b, float* amount) const;
+  const float* amount_row(float all, Param p, float per, int y, float* out) const;
 
-  bool changes_ = false, moves_ = false;  // moves_: needs the base
+  const LocalAmounts& amounts_;
+  bool changes_ = false;
+  bool moves_ = false, clears_ = false, sharpens_ = false;  // moves_: needs the base
+  bool moved_in_places_ = false, clears_in_places_ = false, sharpens_in_places_ = false;
   int width_ = 0, height_ = 0;
   float highlights_, shadows_, local_, haze_, sharp_, mask_;
   double radius_;

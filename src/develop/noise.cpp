@@ -115,8 +115,8 @@ class Doubled {
 
 // A colour difference: its finest waves at full size, the rest, where the eye sees less, at half.
 struct ColourDifference {
-  ColourDifference(const Plane& plane, double sigma, int scales)
-      : full(plane), half(halved(plane)), clean(shrink_waves(half, sigma / 2, scales)) {}
+  ColourDifference(const Plane& plane, double sigma, int scales, const Plane* share)
+      : full(plane), half(halved(plane)), clean(shrink_waves(half, sigma / 2, scales, share)) {}
   const Plane& full;
   Plane half, clean;
 };
@@ -131,10 +131,10 @@ class ColourRows {
         half_(in.half, in.full.width),
         clean_(in.clean, in.full.width),
         window_({in.full.width, in.full.height}, sigma * kFinest) {}
-  void row(int y, float* out) {
+  void row(int y, float* out, const float* share) {
     window_.add(
         y, [&](int at) { return in_.full.row(at); }, [&](int at) { return half_.row(at); },
-        clean_.row(y), out);
+        clean_.row(y), out, share);
   }
 
  private:
@@ -143,11 +143,42 @@ class ColourRows {
   WaveWindow window_;
 };
 
+// How much more energy counts as noise at each pixel than where the amount is kUnit.
+class Shares {
+ public:
+  static constexpr double kUnit = 50;
+  Shares(double all, const LocalAmounts& places) : all_(static_cast<float>(all)), places_(places) {}
+  void row(int y, int width, float* out) const {
+    places_.sum(Param::place_noise, y, out);
+    for (int x = 0; x < width; ++x) {
+      const float share = (all_ + out[x]) * static_cast<float>(1 / kUnit);
+      out[x] = share * share;
+    }
+  }
+  Plane halved(Size size) const {
+    Plane out(size.width / 2, size.height / 2);
+    parallel_rows(out.height, [&](int y0, int y1) {
+      std::vector<float> line(static_cast<std::size_t>(size.width));
+      for (int y = y0; y < y1; ++y) {
+        row(2 * y, size.width, line.data());
+        for (int x = 0; x < out.width; ++x) out.at(x, y) = line[static_cast<std::size_t>(2 * x)];
+      }
+    });
+    return out;
+  }
+
+ private:
+  float all_;
+  const LocalAmounts& places_;
+};
+
 }  // namespace
 
-void reduce_noise(Image& image, double brightness, double colour, const NoiseModel& m) {
+void reduce_noise(Image& image, double brightness, double colour, const NoiseModel& m,
+                  const LocalAmounts& places) {
   const int w = image.width, h = image.height;
-  if ((brightness <= 0 && colour <= 0) || w < 16 || h < 16) return;
+  const bool placed = places.uses(Param::place_noise);
+  if ((brightness <= 0 && colour <= 0 && !placed) || w < 16 || h < 16) return;
   // Noise of light v (1 = clipping, times gain): variance slope * v + read^2; its square root has
   // a sigma of sqrt(slope) / 2 at all brightnesses.
   const double well = kFull * 100 / std::max(m.iso, 25.0);
@@ -162,26 +193,35 @@ void reduce_noise(Image& image, double brightness, double colour, const NoiseMod
     (image.planes[0].row(y), image.planes[1].row(y), image.planes[2].row(y), w, foot);
   });
   // 50 is the expected noise; the square of the shrinking rule makes 1.7 sigma a usual choice.
-  const double light_sigma = 1.7 * sigma * brightness / 50 * 0.8,
-               colour_sigma = 1.7 * sigma * colour / 50 * 1.6;
+  auto part = [&](double amount) { return 1.7 * sigma * (placed ? Shares::kUnit : amount) / 50; };
+  const double light_sigma = part(brightness) * 0.8, colour_sigma = part(colour) * 1.6;
+  const Shares light_shares(brightness, places), colour_shares(colour, places);
   std::optional<ColourDifference> red, blue;
-  if (colour > 0) {
-    red.emplace(image.planes[1], colour_sigma, scales - 1);
-    blue.emplace(image.planes[2], colour_sigma, scales - 1);
+  if (colour > 0 || placed) {
+    std::optional<Plane> shares;
+    if (placed) shares = colour_shares.halved(image.size());
+    const Plane* share = shares ? &*shares : nullptr;
+    red.emplace(image.planes[1], colour_sigma, scales - 1, share);
+    blue.emplace(image.planes[2], colour_sigma, scales - 1, share);
   }
   Image out(w, h);
   parallel_ranges(h, 64, [&](int y0, int y1) {
     std::optional<WaveletShrink> light;
     std::optional<ColourRows> red_rows, blue_rows;
-    if (brightness > 0) light.emplace(image.planes[0], light_sigma, std::min(scales, 4), y0);
-    if (colour > 0) red_rows.emplace(*red, colour_sigma), blue_rows.emplace(*blue, colour_sigma);
+    std::vector<float> scratch(placed ? 2 * static_cast<std::size_t>(w) : 0);
+    float *light_share = placed ? scratch.data() : nullptr,
+          *colour_share = placed ? scratch.data() + w : nullptr;
+    if (brightness > 0 || placed)
+      light.emplace(image.planes[0], light_sigma, std::min(scales, 4), y0);
+    if (red) red_rows.emplace(*red, colour_sigma), blue_rows.emplace(*blue, colour_sigma);
     for (int y = y0; y < y1; ++y) {
+      if (placed) light_shares.row(y, w, light_share), colour_shares.row(y, w, colour_share);
       float* row[3];
       for (int c = 0; c < 3; ++c) row[c] = out.planes[c].row(y);
       auto same = [&](int c) { std::copy_n(image.planes[c].row(y), w, row[c]); };
-      light ? light->next_row(row[0]) : same(0);
-      red_rows ? red_rows->row(y, row[1]) : same(1);
-      blue_rows ? blue_rows->row(y, row[2]) : same(2);
+      light ? light->next_row(row[0], light_share) : same(0);
+      red_rows ? red_rows->row(y, row[1], colour_share) : same(1);
+      blue_rows ? blue_rows->row(y, row[2], colour_share) : same(2);
       HWY_DYNAMIC_DISPATCH(back_row)(row[0], row[1], row[2], w, foot);
     }
   });

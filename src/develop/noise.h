@@ -6,8 +6,7 @@
 // ISO and of how much the picture was reduced, never of the frame itself.
 #pragma once
 
-#include "adjust/parameters.h"
-#include "image/image.h"
+#include "develop/local_amounts.h"
 
 namespace tsukimi {
 
@@ -17,7 +16,8 @@ struct NoiseModel {
   double reduction = 1;  // sensor pixels per picture pixel, along one side
 };
 
-// Linear Rec. 2020, in place. Nothing for 0.
-void reduce_noise(Image& image, double brightness, double colour, const NoiseModel& model);
+// Linear Rec. 2020, in place. Nothing for 0. Places add to both amounts, pixel by pixel.
+void reduce_noise(Image& image, double brightness, double colour, const NoiseModel& model,
+                  const LocalAmounts& places);
 
 }  // namespace tsukimi

@@ -38,15 +38,15 @@ Warp placing(const PictureRecipe& r, Size source, int orientation, bool quick, R
     for (int column = 0; column < mesh.columns; ++column) {
       const double x = (result.width - 1.0) * column / (mesh.columns - 1),
                    y = (result.height - 1.0) * row / (mesh.rows - 1);
-      const Place seen =
-          upright_place({(x + 0.5) / result.width, (y + 0.5) / result.height}, orientation);
-      const Place on_frame = lies.at(seen.x, seen.y);
+      const Point seen =
+          upright_point({(x + 0.5) / result.width, (y + 0.5) / result.height}, orientation);
+      const Point on_frame = lies.at(seen.x, seen.y);
       auto node = lens_at(r.look, r.lens.get(), width, height, on_frame.x * width - 0.5,
                           on_frame.y * height - 0.5);
       if (!r.light.field.empty())
         node.gain *= static_cast<float>(std::exp2(r.light.field.stops_at(on_frame.x, on_frame.y)));
       for (int c = 0; c < 3; ++c) {
-        const Place from = place_in_file({covered.x + (node.x[c] + 0.5) / width * covered.w,
+        const Point from = point_in_file({covered.x + (node.x[c] + 0.5) / width * covered.w,
                                           covered.y + (node.y[c] + 0.5) / height * covered.h},
                                          orientation);
         node.x[c] = static_cast<float>(from.x * source.width - 0.5);
@@ -54,7 +54,7 @@ Warp placing(const PictureRecipe& r, Size source, int orientation, bool quick, R
       }
       mesh.nodes.push_back(node);
     }
-  const Place a{lies.right.x * width, lies.right.y * height},
+  const Point a{lies.right.x * width, lies.right.y * height},
       d{lies.down.x * width, lies.down.y * height};
   // On its side the picture's left edge runs along the source's rows.
   const double across = side ? along_rows(d.y, result.width) : along_rows(a.x, result.width),

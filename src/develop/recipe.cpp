@@ -65,6 +65,7 @@ std::string text_of(const PictureRecipe& r) {
   // Which pixels are mended, not only how many.
   if (r.hot_pixels && r.look[Param::hot_pixels] > 0)
     w.sum("hot", r.hot_pixels->data(), r.hot_pixels->size() * sizeof(HotPixel));
+  for (const PlaceAt& place : r.places) add_text(out, place);
   return out;
 }
 

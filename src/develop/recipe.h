@@ -12,6 +12,7 @@
 #include "camera/lens_profile.h"
 #include "framing/placement.h"
 #include "light/light.h"
+#include "places/place.h"
 
 namespace tsukimi {
 
@@ -31,6 +32,7 @@ struct PictureRecipe {
   Placement placement;
   std::shared_ptr<const LensMesh> lens;         // none: not known, or not wanted
   std::shared_ptr<const HotPixels> hot_pixels;  // of the sequence; none: not looked for
+  std::vector<PlaceAt> places;                  // those that do something there, in order
   bool operator==(const PictureRecipe&) const = default;
 };
 

@@ -34,16 +34,25 @@ void column_row(const float* __restrict a, const float* __restrict b, const floa
   for (int x = 0; x < width; ++x) out[x] = a[x] + b[x] + c[x];
 }
 
-// energy: squares summed along the columns of a window, padded by one.
+// energy: at x - 1, x and x + 1 the squares summed along the columns of a window.
+HWY_ATTR inline float kept_share(const float* energy, float floor) {
+  const float e = energy[-1] + energy[0] + energy[1] + 1e-20f;
+  const float keep = 1 - floor / e;
+  return keep > 0 ? keep : 0.0f;
+}
+
 void shrink_row(const float* __restrict fine, const float* __restrict coarse,
                 const float* __restrict energy, int width, float floor, const float* base,
                 float* out) {
-  for (int x = 0; x < width; ++x) {
-    const float e = energy[x - 1] + energy[x] + energy[x + 1] + 1e-20f;
-    float keep = 1 - floor / e;
-    keep = keep > 0 ? keep : 0.0f;
-    out[x] = base[x] + keep * (fine[x] - coarse[x]);
-  }
+  for (int x = 0; x < width; ++x)
+    out[x] = base[x] + kept_share(energy + x, floor) * (fine[x] - coarse[x]);
+}
+
+void shrink_shared_row(const float* __restrict fine, const float* __restrict coarse,
+                       const float* __restrict energy, int width, float floor,
+                       const float* __restrict share, const float* base, float* out) {
+  for (int x = 0; x < width; ++x)
+    out[x] = base[x] + kept_share(energy + x, floor * share[x]) * (fine[x] - coarse[x]);
 }
 
 }  // namespace tsukimi::HWY_NAMESPACE
@@ -55,6 +64,7 @@ HWY_EXPORT(spline_row);
 HWY_EXPORT(square_row);
 HWY_EXPORT(column_row);
 HWY_EXPORT(shrink_row);
+HWY_EXPORT(shrink_shared_row);
 namespace {
 
 int mirrored(int y, int height) {
@@ -74,7 +84,8 @@ WaveWindow::WaveWindow(Size size, double sigma)
       squares_(static_cast<std::size_t>(size.width) * 3),
       energy_(static_cast<std::size_t>(size.width) + 2) {}
 
-void WaveWindow::add(int y, const Row& fine, const Row& smooth, const float* base, float* out) {
+void WaveWindow::add(int y, const Row& fine, const Row& smooth, const float* base, float* out,
+                     const float* share) {
   const int w = size_.width, above = std::max(0, y - 1), below = std::min(size_.height - 1, y + 1);
   for (int row = std::max(known_ + 1, above); row <= below; ++row) {
     HWY_DYNAMIC_DISPATCH(square_row)(fine(row), smooth(row), w, square(row));
@@ -84,7 +95,9 @@ void WaveWindow::add(int y, const Row& fine, const Row& smooth, const float* bas
   HWY_DYNAMIC_DISPATCH(column_row)(square(above), square(y), square(below), w, energy);
   energy[-1] = energy[0];
   energy[w] = energy[w - 1];
-  HWY_DYNAMIC_DISPATCH(shrink_row)(fine(y), smooth(y), energy, w, floor_, base, out);
+  if (share) HWY_DYNAMIC_DISPATCH(shrink_shared_row)
+  (fine(y), smooth(y), energy, w, floor_, share, base, out);
+  else HWY_DYNAMIC_DISPATCH(shrink_row)(fine(y), smooth(y), energy, w, floor_, base, out);
 }
 
 WaveletShrink::WaveletShrink(const Plane& in, double sigma, int scales, int first_row)
@@ -134,24 +147,24 @@ void WaveletShrink::smooth_to(int k, int last) {
   }
 }
 
-void WaveletShrink::next_row(float* out) {
+void WaveletShrink::next_row(float* out, const float* share) {
   const int last = static_cast<int>(scales_.size()) - 1;
   for (int k = last; k >= 0; --k) smooth_to(k, y_ + 1);
   const float* base = smooth_row(last, y_);
   for (int k = 0; k <= last; ++k) {
     scales_[k].window.add(
         y_, [&](int y) { return fine_row(k, y); }, [&](int y) { return smooth_row(k, y); }, base,
-        out);
+        out, share);
     base = out;
   }
   ++y_;
 }
 
-Plane shrink_waves(const Plane& in, double sigma, int scales) {
+Plane shrink_waves(const Plane& in, double sigma, int scales, const Plane* share) {
   Plane out(in.width, in.height);
   parallel_ranges(in.height, 64, [&](int y0, int y1) {
     WaveletShrink rows(in, sigma, scales, y0);
-    for (int y = y0; y < y1; ++y) rows.next_row(out.row(y));
+    for (int y = y0; y < y1; ++y) rows.next_row(out.row(y), share ? share->row(y) : nullptr);
   });
   return out;
 }

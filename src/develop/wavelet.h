@@ -20,8 +20,10 @@ class WaveWindow {
   WaveWindow(Size size, double sigma);
 
   // out = base + what stays of row y; out may be the base. Rows come in order, the same wherever
-  // one begins; of both pictures the rows beside it must be there too.
-  void add(int y, const Row& fine, const Row& smooth, const float* base, float* out);
+  // one begins; of both pictures the rows beside it must be there too. share: by how much more or
+  // less energy counts as noise at each pixel; none: by as much as sigma says.
+  void add(int y, const Row& fine, const Row& smooth, const float* base, float* out,
+           const float* share = nullptr);
 
  private:
   float* square(int y) { return squares_.data() + static_cast<std::size_t>(y % 3) * size_.width; }
@@ -38,7 +40,7 @@ class WaveletShrink {
   // order, from first_row on. The plane must outlive it.
   WaveletShrink(const Plane& in, double sigma, int scales, int first_row);
 
-  void next_row(float* out);
+  void next_row(float* out, const float* share = nullptr);
 
  private:
   struct Scale {
@@ -58,7 +60,7 @@ class WaveletShrink {
   std::vector<float> line_;
 };
 
-// The whole plane, on all cores.
-Plane shrink_waves(const Plane& in, double sigma, int scales);
+// The whole plane, on all cores. share: as above, of the same size.
+Plane shrink_waves(const Plane& in, double sigma, int scales, const Plane* share = nullptr);
 
 }  // namespace tsukimi

@@ -53,7 +53,7 @@ Result<SavedLook> read_look(const fs::path& file) {
     if (out.name.empty()) f.wrong("name", "is empty");
     const Fields values = f.object("look");
     std::vector<std::string> names;
-    for (const auto& row : parameter_table()) {
+    for (const auto& row : kLook.rows()) {
       names.push_back(row.name);
       if (values.has(row.name))
         out.values.emplace_back(row.id, values.number(row.name, row.min, row.max));

@@ -1,6 +1,7 @@
 #include "document/shoot.h"
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <unordered_map>
 
@@ -27,28 +28,62 @@ Result<Shoot> start_shoot(Sequence sequence) {
 }
 
 std::optional<Setting> find_setting(std::string_view name) {
-  std::string_view kind;
-  if (const auto dot = name.find('.'); dot != name.npos) {
-    kind = name.substr(0, dot);
-    name = name.substr(dot + 1);
+  const auto dot = name.find('.');
+  if (dot == name.npos) {
+    const auto param = find_parameter(name);
+    return param ? std::optional(Setting(*param)) : std::nullopt;
   }
-  const auto param = find_parameter(name);
-  if (!param || (!kind.empty() && kind != kind_of(*param).name)) return {};
-  return Setting(*param);
+  const std::string_view kind = name.substr(0, dot);
+  name = name.substr(dot + 1);
+  if (kind == kLook.name) return find_setting(name);
+  if (kind != kPlace.name) return {};
+  int number = 1;
+  if (const auto next = name.find('.'); next != name.npos) {
+    const char* end = name.data() + next;
+    const auto read = std::from_chars(name.data(), end, number);
+    if (read.ec != std::errc() || read.ptr != end || number < 1) return {};
+    name = name.substr(next + 1);
+  }
+  const auto param = find_parameter(name, kPlace);
+  return param ? std::optional(Setting(*param, number - 1)) : std::nullopt;
 }
 
-// The look is all there is yet.
-KeyedValues& keyed(Decisions& d, const Thing&) { return d.look; }
-const KeyedValues& keyed(const Decisions& d, const Thing&) { return d.look; }
+bool has(const Decisions& d, const Thing& thing) {
+  if (thing.kind == kLook) return true;
+  if (thing.number < 0 || thing.number >= std::ssize(d.places)) return false;
+  const LocalPlace& place = d.places[static_cast<std::size_t>(thing.number)];
+  return thing.kind == kPlace ||
+         (thing.shape >= 0 && thing.shape < std::ssize(place.shapes) &&
+          place.shapes[static_cast<std::size_t>(thing.shape)].values.kind == thing.kind);
+}
 
-Course course_of(const Shoot& shoot, const KeyedValues& values) {
-  return {values, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint),
-          time_axis(shoot.sequence.frames), shoot.sequence.places};
+KeyedValues& keyed(Decisions& d, const Thing& thing) {
+  if (thing.kind == kLook) return d.look;
+  LocalPlace& place = d.places.at(static_cast<std::size_t>(thing.number));
+  return thing.kind == kPlace ? place.values
+                              : place.shapes.at(static_cast<std::size_t>(thing.shape)).values;
+}
+
+const KeyedValues& keyed(const Decisions& d, const Thing& thing) {
+  return keyed(const_cast<Decisions&>(d), thing);
 }
 
 Course course_of(const Shoot& shoot, const Thing& thing) {
-  return course_of(shoot, keyed(shoot.decisions, thing));
+  return {keyed(shoot.decisions, thing),
+          thing.kind == kLook ? neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint)
+                              : presets(thing.kind),
+          time_axis(shoot.sequence.frames), shoot.sequence.places};
 }
+
+Courses courses_of(const Shoot& shoot, const Decisions& d) {
+  const auto axis = time_axis(shoot.sequence.frames);
+  const auto& places = shoot.sequence.places;
+  Courses out{{d.look, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), axis, places}, {}};
+  for (const LocalPlace& place : d.places) out.places.emplace_back(place, axis, places);
+  return out;
+}
+
+Courses courses_of(const Shoot& shoot) { return courses_of(shoot, shoot.decisions); }
 
 bool has_key(const Shoot& shoot, int frame, const Thing& thing) {
   return keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
@@ -135,6 +170,7 @@ Decisions moved_to(const Decisions& decisions, const Sequence& from, const Seque
   for (auto& k : out.look.keys) k.frame = id_of(k.frame);
   out.look.remove(FrameId::none);
   std::ranges::sort(out.look.keys, {}, &KeyFrame::frame);
+  for (LocalPlace& place : out.places) move_keys(place, id_of);
   return out;
 }
 

@@ -15,6 +15,7 @@
 #include "folder/sequence.h"
 #include "light/deflicker.h"
 #include "light/level.h"
+#include "places/place.h"
 
 namespace tsukimi {
 
@@ -34,7 +35,8 @@ struct Decisions {
   std::vector<FrameId> set_aside;       // frames left out of the film, ascending
   std::vector<FrameId> looked_at;       // suspects that the photographer keeps, ascending
   AsidePolicy aside = AsidePolicy::automatic;
-  KeyedValues look;  // no key frames: every frame as shot
+  KeyedValues look;                // no key frames: every frame as shot
+  std::vector<LocalPlace> places;  // in order
   LevelSettings level;
   DeflickerSettings deflicker;
   Framing framing;
@@ -61,27 +63,38 @@ struct Shoot {
 // be read at all.
 Result<Shoot> start_shoot(Sequence sequence);
 
-// Things with values that run through key frames: the look, number 0 of its kind.
+// Things with values that run through key frames: the look; a place, by its number from 0; a shape
+// of a place.
 struct Thing {
   Kind kind = kLook;
-  int number = 0;
+  int number = 0;  // of the place
+  int shape = 0;   // of that place
   bool operator==(const Thing&) const = default;
 };
 // One value of a thing: what a ruler moves. A parameter alone is that of the first of its kind.
 struct Setting {
   Param param;
-  int number = 0;
-  Setting(Param p, int of = 0) : param(p), number(of) {}
-  Thing thing() const { return {kind_of(param), number}; }
+  int number = 0, shape = 0;
+  Setting(Param p, int of = 0, int shape_of = 0) : param(p), number(of), shape(shape_of) {}
+  Thing thing() const { return {kind_of(param), number, shape}; }
 };
-// By its name in files and on the command line: "exposure" or "look.exposure".
+// By its name in files and on the command line: "exposure" or "look.exposure"; "place.2.exposure",
+// from 1. Whether there is such a place, has() says.
 std::optional<Setting> find_setting(std::string_view name);
+bool has(const Decisions& decisions, const Thing& thing);
 KeyedValues& keyed(Decisions& decisions, const Thing& thing);
 const KeyedValues& keyed(const Decisions& decisions, const Thing& thing);
 
 // A thing over all frames, through its key frames, over capture time.
 Course course_of(const Shoot& shoot, const Thing& thing = {});
-Course course_of(const Shoot& shoot, const KeyedValues& values);  // of others than were decided
+
+// All that runs through key frames, over all frames.
+struct Courses {
+  Course look;
+  std::vector<PlaceCourse> places;
+};
+Courses courses_of(const Shoot& shoot);
+Courses courses_of(const Shoot& shoot, const Decisions& decisions);  // others than are its own
 
 // Key frames. Making one keeps the picture: it takes the values that the courses have there.
 bool has_key(const Shoot& shoot, int frame, const Thing& thing = {});

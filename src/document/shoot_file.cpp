@@ -10,6 +10,8 @@
 #include "base/file.h"
 #include "base/text.h"
 #include "document/json_fields.h"
+#include "document/keys_json.h"
+#include "document/places_json.h"
 #include "folder/originals.h"
 
 namespace tsukimi {
@@ -30,8 +32,7 @@ json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
 // Everything below throws FieldError; open_shoot turns it into one sentence.
 
 const std::vector<std::string> kAside{"automatic", "fill", "close_up"}, kOrder{"name", "time"},
-    kPairs{"raw", "still"},
-    kEasing{"smooth", "straight", "eased", "hold"};  // in the order of their enumerations
+    kPairs{"raw", "still"};  // in the order of their enumerations
 
 Rect read_rect(const Fields& f, const char* key, double least) {
   const auto v = f.numbers(key, 4);
@@ -59,8 +60,7 @@ json to_json(const KeyedValues& thing, const Sequence& s) {
   json out = json::array();
   for (const auto& k : thing.keys) {
     out.push_back({{"frame", s.place_of(k.frame)}, {thing.kind.name, to_json(k.values)}});
-    if (k.easing != Easing::smooth)
-      out.back()["easing"] = kEasing[static_cast<std::size_t>(k.easing)];
+    if (k.easing != Easing::smooth) out.back()["easing"] = name_of(k.easing);
   }
   return out;
 }
@@ -77,12 +77,15 @@ json write_decisions(const Decisions& d, const Sequence& s) {
       {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
   json films = json::array();
   for (const FilmSettings& film : d.films) films.push_back(to_json(film));
+  json local = json::array();
+  for (const LocalPlace& place : d.places) local.push_back(to_json(place, s));
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
   return {{"order", kOrder[static_cast<std::size_t>(d.order)]},
           {"set_aside", places(d.set_aside, s)},
           {"looked_at", places(d.looked_at, s)},
           {"aside", kAside[static_cast<std::size_t>(d.aside)]},
           {"key_frames", to_json(d.look, s)},
+          {"places", local},
           {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
           {"deflicker", flicker},
           {"framing", {{"aspect", d.framing.aspect}, {"crop", to_json(d.framing.crop)}}},
@@ -105,25 +108,12 @@ void move_places(Decisions& d, const Move& move) {
 }
 
 // What a key frame does not say is as in `otherwise`.
-Values read_values(const Fields& f, Values values) {
-  std::vector<std::string> names;
-  for (const auto& row : values.kind.rows()) {
-    names.push_back(row.name);
-    if (f.has(row.name)) values[row.id] = f.number(row.name, row.min, row.max);
-  }
-  f.nothing_but(names);
-  return values;
-}
-
 KeyedValues read_keyed(const Fields& f, const char* key, int frames, const Values& otherwise) {
   KeyedValues out{otherwise.kind, {}};
-  for (const auto& value : f.list(key)) {
-    const Fields k(value, f.name(key + ("[" + std::to_string(out.keys.size()) + "]")));
-    const auto frame = static_cast<FrameId>(k.whole("frame", 0, frames - 1));
-    if (out.find(frame)) k.wrong("frame", "has two key frames");
+  each_key(f, key, frames, [&](const Fields& k, FrameId frame) {
     auto& made = out.at(frame, read_values(k.object(out.kind.name), otherwise));
-    if (k.has("easing")) made.easing = static_cast<Easing>(k.choice("easing", kEasing));
-  }
+    made.easing = read_easing(k);
+  });
   return out;
 }
 
@@ -135,6 +125,7 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   d.set_aside = read_frames(f, "set_aside", frames);
   d.looked_at = read_frames(f, "looked_at", frames);
   d.look = read_keyed(f, "key_frames", frames, neutral_look(as_shot.kelvin, as_shot.tint));
+  if (f.has("places")) d.places = read_places(f, frames);
   const Fields level = f.object("level"), flicker = f.object("deflicker"),
                framing = f.object("framing");
   d.level.on = level.flag("on");

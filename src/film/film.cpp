@@ -146,9 +146,9 @@ std::string text_of(const FilmRecipe& recipe) {
   return out;
 }
 
-FilmRecipe film_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan,
+FilmRecipe film_recipe(const Shoot& shoot, const Courses& courses, const LightPlan& plan,
                        const FilmFrame& film, const Placement& placement) {
-  FilmRecipe r = film_recipe_without_lenses(shoot, course, plan, film, placement);
+  FilmRecipe r = film_recipe_without_lenses(shoot, courses, plan, film, placement);
   find_lenses(r, *shoot.lenses);
   return r;
 }
@@ -159,35 +159,48 @@ void find_lenses(FilmRecipe& recipe, LensLibrary& lenses) {
       t.picture.lens = lenses.find(t.picture.source.info);
 }
 
-// The picture of one frame, with the look of another place in time.
-static PictureRecipe picture_of(const Shoot& shoot, int frame, Look look, double stops,
-                                const Placement& placement) {
+// What is adjusted at a moment.
+struct Adjusted {
+  Look look;
+  std::vector<PlaceAt> places;
+  Adjusted(const Courses& courses, int frame) : look(courses.look.at(frame)) {
+    for (const PlaceCourse& place : courses.places)
+      if (auto here = place.at(frame)) places.push_back(std::move(*here));
+  }
+};
+
+// The picture of one frame, with what is adjusted at another moment.
+static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& adjusted,
+                                double stops, const Placement& placement) {
   const FrameInfo& info = shoot.sequence.frames[frame];
   return {.source = {shoot.sequence.folder, info},
-          .look = std::move(look),
+          .look = adjusted.look,
           .light = {stops, {}, {}},
           .placement = placement,
           .lens = {},
-          .hot_pixels = shoot.hot_pixels};
+          .hot_pixels = shoot.hot_pixels,
+          .places = adjusted.places};
 }
 
-FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
+FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses,
                                       const LightPlan& plan, const FilmFrame& film,
                                       const Placement& placement) {
   const auto& frames = shoot.sequence.frames;
-  const Look look = course.at(film.frame);
+  const Adjusted adjusted(courses, film.frame);
   FilmRecipe r;
   r.time = frames[film.frame].time;
   if (!film.made()) {
     const double stops = plan.correction(nearest_kept(shoot, film.frame));
-    r.takes.push_back({picture_of(shoot, film.frame, look, stops, placement), 1});
+    r.takes.push_back({picture_of(shoot, film.frame, adjusted, stops, placement), 1});
     return r;
   }
-  const double a = course.place(film.before), b = course.place(film.after);
-  const double t = b > a ? std::clamp((course.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;
+  const Course& time = courses.look;
+  const double a = time.place(film.before), b = time.place(film.after);
+  const double t = b > a ? std::clamp((time.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;
   r.how = Composition::between;
   for (const auto& [frame, weight] : {std::pair{film.before, 1 - t}, {film.after, t}})
-    r.takes.push_back({picture_of(shoot, frame, look, plan.correction(frame), placement), weight});
+    r.takes.push_back(
+        {picture_of(shoot, frame, adjusted, plan.correction(frame), placement), weight});
   if (!(r.time > 0)) r.time = frames[film.before].time;
   return r;
 }

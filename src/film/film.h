@@ -65,10 +65,10 @@ Placement film_placement(const Shoot& shoot, Size size = {});
 Placement output_placement(const Shoot& shoot, Size size);  // of frames, or of a film, of that size
 Placement view_placement(const Shoot& shoot, Rect part, Size size);
 
-FilmRecipe film_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan,
+FilmRecipe film_recipe(const Shoot& shoot, const Courses& courses, const LightPlan& plan,
                        const FilmFrame& film, const Placement& placement);
 // In two halves for who must not wait: the first look-up of a lens reads a database.
-FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Course& course,
+FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses,
                                       const LightPlan& plan, const FilmFrame& film,
                                       const Placement& placement);
 void find_lenses(FilmRecipe& recipe, LensLibrary& lenses);

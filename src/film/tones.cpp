@@ -7,13 +7,14 @@
 
 namespace tsukimi {
 
-FilmRecipe tone_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan, int frame) {
+FilmRecipe tone_recipe(const Shoot& shoot, const Courses& courses, const LightPlan& plan,
+                       int frame) {
   const Rect part = film_rect(shoot);
   const double w = part.w * shoot.sequence.size.width, h = part.h * shoot.sequence.size.height,
                scale = kToneWidth / std::max({w, h, 1.0});
   const Size size{std::max(1, static_cast<int>(std::lround(w * scale))),
                   std::max(1, static_cast<int>(std::lround(h * scale)))};
-  return film_recipe_without_lenses(shoot, course, plan, {frame, -1, -1},
+  return film_recipe_without_lenses(shoot, courses, plan, {frame, -1, -1},
                                     view_placement(shoot, part, size));
 }
 

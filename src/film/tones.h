@@ -19,7 +19,8 @@ constexpr int kToneWidth = 120;
 
 // The recipe of a frame for this: the film's picture, small. Frames that the film passes over or
 // makes show themselves.
-FilmRecipe tone_recipe(const Shoot& shoot, const Course& course, const LightPlan& plan, int frame);
+FilmRecipe tone_recipe(const Shoot& shoot, const Courses& courses, const LightPlan& plan,
+                       int frame);
 // From the frame's thumbnail. Fails like read_frame.
 Result<ToneColumn> tones_of(ProxyStore& store, const FilmRecipe& recipe);
 

@@ -9,9 +9,9 @@ namespace tsukimi {
 Placement turned(Placement p, double degrees, Size frame) {
   const double a = degrees * std::numbers::pi / 180, c = std::cos(a), s = std::sin(a);
   const double w = frame.width, h = frame.height;
-  const Place middle = p.at(0.5, 0.5);
-  auto turn = [&](Place v) {  // a vector, by way of pixels
-    return Place{(v.x * w * c - v.y * h * s) / w, (v.x * w * s + v.y * h * c) / h};
+  const Point middle = p.at(0.5, 0.5);
+  auto turn = [&](Point v) {  // a vector, by way of pixels
+    return Point{(v.x * w * c - v.y * h * s) / w, (v.x * w * s + v.y * h * c) / h};
   };
   p.right = turn(p.right);
   p.down = turn(p.down);

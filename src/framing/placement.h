@@ -8,8 +8,8 @@ namespace tsukimi {
 
 // An affine map from the picture to the upright frame, both from (0, 0), top left, to (1, 1).
 struct Placement {
-  Place corner;                   // of the frame, where the picture's top left lies
-  Place right{1, 0}, down{0, 1};  // from there along the picture's upper and left edge
+  Point corner;                   // of the frame, where the picture's top left lies
+  Point right{1, 0}, down{0, 1};  // from there along the picture's upper and left edge
   Size size;  // of the picture, in pixels; 0x0: the whole frame, as large as it is
   Rect film;  // the part of the picture that the film shows
 
@@ -17,7 +17,7 @@ struct Placement {
   Placement(Rect part, Size pixels = {}, Rect film_part = {})
       : corner{part.x, part.y}, right{part.w, 0}, down{0, part.h}, size(pixels), film(film_part) {}
 
-  Place at(double u, double v) const {
+  Point at(double u, double v) const {
     return {corner.x + u * right.x + v * down.x, corner.y + u * right.y + v * down.y};
   }
   bool is_turned() const { return right.y != 0 || down.x != 0; }

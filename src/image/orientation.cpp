@@ -4,7 +4,7 @@
 
 namespace tsukimi {
 
-Place place_in_file(Place p, int orientation) {
+Point point_in_file(Point p, int orientation) {
   switch (orientation) {
     case 2:
       return {1 - p.x, p.y};
@@ -25,9 +25,9 @@ Place place_in_file(Place p, int orientation) {
   }
 }
 
-Place upright_place(Place p, int orientation) {
+Point upright_point(Point p, int orientation) {
   // Quarter turns undo one another; all others undo themselves.
-  return place_in_file(p, orientation == 6 ? 8 : orientation == 8 ? 6 : orientation);
+  return point_in_file(p, orientation == 6 ? 8 : orientation == 8 ? 6 : orientation);
 }
 
 Image oriented(Image in, int orientation) {
@@ -35,7 +35,7 @@ Image oriented(Image in, int orientation) {
   const bool side = lies_on_its_side(orientation);
   Image out(side ? in.height : in.width, side ? in.width : in.height);
   auto source = [&](int x, int y) {
-    const Place p = place_in_file({(x + 0.5) / out.width, (y + 0.5) / out.height}, orientation);
+    const Point p = point_in_file({(x + 0.5) / out.width, (y + 0.5) / out.height}, orientation);
     return static_cast<std::ptrdiff_t>(p.y * in.height) * in.width +
            static_cast<std::ptrdiff_t>(p.x * in.width);
   };

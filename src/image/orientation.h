@@ -10,12 +10,12 @@ Image oriented(Image image, int orientation);
 
 inline bool lies_on_its_side(int orientation) { return orientation >= 5 && orientation <= 8; }
 
-// A place in fractions of width and height.
-struct Place {
+// A point in fractions of width and height.
+struct Point {
   double x = 0, y = 0;
-  bool operator==(const Place&) const = default;
+  bool operator==(const Point&) const = default;
 };
-Place place_in_file(Place upright, int orientation);
-Place upright_place(Place in_file, int orientation);
+Point point_in_file(Point upright, int orientation);
+Point upright_point(Point in_file, int orientation);
 
 }  // namespace tsukimi

@@ -19,11 +19,11 @@ Result<ExportPlan> plan_export(const Shoot& shoot, const LightPlan& light, Expor
   if (range.first < 0 || range.first > last || last >= count)
     return fail("The frames " + std::to_string(range.first) + "-" + std::to_string(last) +
                 " are not all in the film, which has frames 0-" + std::to_string(count - 1) + ".");
-  const Course course = course_of(shoot);
+  const Courses courses = courses_of(shoot);
   const Placement placement = output_placement(shoot, size);
   ExportPlan plan{{}, count, size, 0, 0, {}};
   for (int k = range.first; k <= last; ++k)
-    plan.frames.push_back({k + 1, film_recipe(shoot, course, light, film[k], placement)});
+    plan.frames.push_back({k + 1, film_recipe(shoot, courses, light, film[k], placement)});
   plan.end = plan.frames.size();
   return plan;
 }

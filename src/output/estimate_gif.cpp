@@ -36,7 +36,7 @@ Result<double> estimate_gif(const Shoot& shoot, const LightPlan& light, const Fi
   const auto film = film_frames(shoot);
   const int count = static_cast<int>(film.size());
   constexpr int kRun = 4;
-  const Course course = course_of(shoot);
+  const Courses courses = courses_of(shoot);
   const FilmFacts facts{
       film_size(shoot, how), rate_of(how.fps > 0 ? how.fps : shoot.decisions.fps), 0, {}, {}};
   const Placement placement = output_placement(shoot, facts.size);
@@ -46,7 +46,7 @@ Result<double> estimate_gif(const Shoot& shoot, const LightPlan& light, const Fi
     std::vector<Image> pictures;
     for (int k = begin; k < std::min(begin + kRun, count); ++k) {
       auto picture = develop_film_proxy(
-          store, film_recipe(shoot, course, light, film[static_cast<std::size_t>(k)], placement));
+          store, film_recipe(shoot, courses, light, film[static_cast<std::size_t>(k)], placement));
       if (picture) pictures.push_back(std::move(*picture));
     }
     if (pictures.empty()) continue;

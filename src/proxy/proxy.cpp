@@ -182,10 +182,10 @@ Proxy make_proxy(const SensorFrame& frame) {
 Rect part_of_proxy(const Proxy& p, Rect part) {
   if (p.covered_x == 1 && p.covered_y == 1) return part;
   auto moved = [&](double x, double y) {
-    const Place f = place_in_file({x, y}, p.orientation);
-    return upright_place({f.x * p.covered_x, f.y * p.covered_y}, p.orientation);
+    const Point f = point_in_file({x, y}, p.orientation);
+    return upright_point({f.x * p.covered_x, f.y * p.covered_y}, p.orientation);
   };
-  const Place a = moved(part.x, part.y), b = moved(part.x + part.w, part.y + part.h);
+  const Point a = moved(part.x, part.y), b = moved(part.x + part.w, part.y + part.h);
   return {a.x, a.y, b.x - a.x, b.y - a.y};
 }
 
@@ -214,7 +214,7 @@ std::vector<ProxyShare> ProxyShares::of(int x, int y) const {
   std::vector<ProxyShare> out;
   for (const auto& [by, wy] : rows)
     for (const auto& [bx, wx] : columns) {
-      const Place place = upright_place({(bx + 0.5) / w, (by + 0.5) / h}, proxy_.orientation);
+      const Point place = upright_point({(bx + 0.5) / w, (by + 0.5) / h}, proxy_.orientation);
       out.push_back({static_cast<int>(place.x * proxy_.width),
                      static_cast<int>(place.y * proxy_.height), wx * wy});
     }

@@ -365,7 +365,7 @@ TEST_F(Playing, FramesThatAreLateAreSkippedAndTheNextRoundHasThem) {
   open();
   session->document.edit("f", [](Shoot& s) {
     s.decisions.fps = 60;
-    for (const auto& row : parameter_table())
+    for (const auto& row : kLook.rows())
       if (row.id == Param::noise || row.id == Param::local_contrast || row.id == Param::shadows)
         set_value(s, row.id, 0, 60);
   });

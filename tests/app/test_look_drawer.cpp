@@ -27,7 +27,7 @@ class LookDrawing : public Window {
 };
 
 TEST_F(LookDrawing, EveryRowOfTheTableHasItsRuler) {
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     const std::string name = row.name;
     if (name.starts_with("airlight") || name.ends_with("_at"))
       continue;  // measured; moved on the ring
@@ -50,7 +50,7 @@ TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
     page(QString(name).toLower().toUtf8());
     find<RingView>("ring")->pick(point);
     int last = -1;
-    for (const auto& row : parameter_table()) {
+    for (const auto& row : kLook.rows()) {
       if (std::string_view(row.place.page) != name || !find<Ruler>(row.name)->isVisible()) continue;
       const Param p = row.id;
       // On its page, in the order of the table.

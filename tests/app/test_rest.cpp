@@ -48,7 +48,7 @@ TEST_F(Rest, ItIsWhatAnExportOfThisSizeWouldBe) {
                                 static_cast<int>(std::lround(fit * 842))));
   EXPECT_LT(shown.width(), 1500);
   const auto film = develop_film_frame(film_recipe(
-      session->document.shoot(), session->document.course(), session->light.plan(), {0, -1, -1},
+      session->document.shoot(), session->document.courses(), session->light.plan(), {0, -1, -1},
       film_placement(session->document.shoot(), {shown.width(), shown.height()})));
   ASSERT_TRUE(film);
   EXPECT_EQ(shown, to_qimage(to_srgb8(*film)));

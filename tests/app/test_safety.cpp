@@ -636,7 +636,7 @@ TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   const auto seen = w->preview().get(frame, Rendering::live, false);
   EXPECT_EQ(seen.part, film_rect(session->document.shoot()));
   const auto film = develop_film_frame(
-      film_recipe(session->document.shoot(), session->document.course(), session->light.plan(),
+      film_recipe(session->document.shoot(), session->document.courses(), session->light.plan(),
                   {frame, -1, -1}, film_placement(session->document.shoot(), {160, 160})));
   ASSERT_TRUE(film);
   const QImage made = to_qimage(to_srgb8(*film));

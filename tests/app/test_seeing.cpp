@@ -98,7 +98,7 @@ TEST_F(Seeing, TonesOverTimeAreThoseOfTheDevelopedFrames) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->tones.up_to_date(); }, 20000));
   const Shoot& shoot = session->document.shoot();
   for (int frame : {0, 20, 47}) {
-    FilmRecipe recipe = film_recipe(shoot, session->document.course(), session->light.plan(),
+    FilmRecipe recipe = film_recipe(shoot, session->document.courses(), session->light.plan(),
                                     {frame, -1, -1}, film_placement(shoot));
     const auto image = develop_film_frame(recipe);
     ASSERT_TRUE(image);

@@ -197,7 +197,7 @@ TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return !full().isNull(); }, 10000));
   const Picture seen = full();
   const auto film = develop_film_frame(
-      film_recipe(session->document.shoot(), session->document.course(), session->light.plan(),
+      film_recipe(session->document.shoot(), session->document.courses(), session->light.plan(),
                   {frame, -1, -1}, film_placement(session->document.shoot())));
   ASSERT_TRUE(film);
   EXPECT_EQ(seen.part, session->document.decisions().framing.crop);

@@ -64,7 +64,7 @@ bool is_tried(const std::string& name) {
 TEST(CliAdjustments, EachChangesTheFrameItIsSetAtAndNotTheOtherKey) {
   int tried = 0;
   std::map<std::string, Film> known;
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     if (!is_tried(row.name)) continue;
     ++tried;
     // What is not set is the camera's own; here it is the table's, so that many share one film.

@@ -19,11 +19,11 @@ nlohmann::json planned(const std::string& options, const TempDir& dir) {
 TEST(CliLook, EveryRowOfTheTableCanBeSetAndHasItsRange) {
   TempDir dir;
   std::string options;
-  for (const auto& row : parameter_table())
+  for (const auto& row : kLook.rows())
     options += " --set " + std::string(row.name) + "=" + std::to_string(row.max);
   const auto keys = planned(options, dir);
   ASSERT_EQ(keys.size(), 1u);
-  for (const auto& row : parameter_table())
+  for (const auto& row : kLook.rows())
     EXPECT_DOUBLE_EQ(keys[0].at("look").at(row.name), row.max) << row.name;
   for (const char* bad : {"haze=101", "tone_curve_2_out=-1", "hue_ring_7_hue=3", "sharpness=-5"})
     EXPECT_EQ(run("plan " + shot_folder().string() + " --out " + (dir / "b.tsukimi").string() +

@@ -378,7 +378,7 @@ TEST(Develop, ProxyAndFullFrameAgree) {
 }
 
 TEST(Parameters, TableIsSound) {
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     EXPECT_LT(row.min, row.max);
     EXPECT_GE(row.preset, row.min);
     EXPECT_LE(row.preset, row.max);

@@ -166,7 +166,7 @@ TEST(Wavelet, PicturesSmallerThanItsReach) {
 
 TEST(Orientation, ThereAndBack) {
   for (int o = 1; o <= 8; ++o) {
-    const Place p{0.2, 0.7}, q = upright_place(place_in_file(p, o), o);
+    const Point p{0.2, 0.7}, q = upright_point(point_in_file(p, o), o);
     EXPECT_NEAR(q.x, p.x, 1e-12);
     EXPECT_NEAR(q.y, p.y, 1e-12);
   }

@@ -141,15 +141,15 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
   plan.level_correction[8] = 0.25;
   plan.flicker_correction[9] = 7;
   plan.level_correction[10] = -0.5;
-  const Course course = course_of(s);
+  const Courses courses = courses_of(s);
   const auto film = film_frame_at(s, 9);
   ASSERT_TRUE(film && film->made());
-  const FilmRecipe r = film_recipe(s, course, plan, *film, film_placement(s, {90, 60}));
+  const FilmRecipe r = film_recipe(s, courses, plan, *film, film_placement(s, {90, 60}));
   EXPECT_EQ(r.takes[0].picture.light.stops, 0.25);
   EXPECT_EQ(r.takes[1].picture.light.stops, -0.5);
   EXPECT_EQ(r.takes[0].picture.source.info.iso, 200);
   EXPECT_EQ(r.takes[1].picture.source.info.iso, 400);
-  EXPECT_EQ(r.takes[0].picture.look[Param::exposure], course.at(Param::exposure, 9));
+  EXPECT_EQ(r.takes[0].picture.look[Param::exposure], courses.look.at(Param::exposure, 9));
   EXPECT_EQ(r.takes[1].picture.look, r.takes[0].picture.look);
   EXPECT_NEAR(r.takes[1].weight, 0.5, 0.05);
   EXPECT_NEAR(r.takes[0].weight + r.takes[1].weight, 1, 1e-12);
@@ -159,10 +159,10 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
 TEST(Film, MadeFramesGoFromTheOneNeighbourToTheOther) {
   Shoot s = open_twenty();
   set_aside(s, {9, 10}, true);
-  const Course course = course_of(s);
+  const Courses courses = courses_of(s);
   for (const auto& [frame, way] : {std::pair{9, 1.0 / 3}, {10, 2.0 / 3}}) {
     const FilmRecipe r =
-        film_recipe(s, course, {}, *film_frame_at(s, frame), film_placement(s, {90, 60}));
+        film_recipe(s, courses, {}, *film_frame_at(s, frame), film_placement(s, {90, 60}));
     ASSERT_EQ(r.takes.size(), 2u);
     EXPECT_EQ(r.takes[0].picture.source.info.file, s.sequence.frames[8].file);
     EXPECT_EQ(r.takes[1].picture.source.info.file, s.sequence.frames[11].file);
@@ -176,21 +176,21 @@ TEST(Film, AMadeFrameHasItsNeighboursLens) {
   Shoot s = open_twenty();
   set_value(s, Param::lens_profile, 0, 100);
   set_aside(s, {9}, true);
-  const Course course = course_of(s);
-  const auto with = film_recipe(s, course, {}, *film_frame_at(s, 9), film_placement(s, {90, 60}));
+  const Courses courses = courses_of(s);
+  const auto with = film_recipe(s, courses, {}, *film_frame_at(s, 9), film_placement(s, {90, 60}));
   FrameInfo damaged;  // nothing is known of it but its name
   damaged.file = s.sequence.frames[9].file;
   damaged.problem = "is not a picture file that can be read, or is damaged";
   s.sequence.put(9, damaged);
   const auto without =
-      film_recipe(s, course_of(s), {}, *film_frame_at(s, 9), film_placement(s, {90, 60}));
+      film_recipe(s, courses_of(s), {}, *film_frame_at(s, 9), film_placement(s, {90, 60}));
   ASSERT_TRUE(with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[0].picture.lens, with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[1].picture.lens, with.takes[1].picture.lens);
   EXPECT_EQ(without.takes[0].picture.source.info.iso, with.takes[0].picture.source.info.iso);
   // One frame without a time moves the look of no other.
   for (int i = 0; i < 20; ++i)
-    EXPECT_NEAR(course_of(s).place(i), course.place(i), i == 9 ? 0.2 : 1e-9) << i;
+    EXPECT_NEAR(course_of(s).place(i), courses.look.place(i), i == 9 ? 0.2 : 1e-9) << i;
 }
 
 TEST(Film, TimesThatRunBackwardsAreBridged) {
@@ -330,7 +330,7 @@ TEST(Between, TheSameForAnyNumberOfThreads) {
   Shoot s = open_twenty();
   set_aside(s, {8}, true);
   const auto recipe =
-      film_recipe(s, course_of(s), {}, *film_frame_at(s, 8), film_placement(s, {240, 160}));
+      film_recipe(s, courses_of(s), {}, *film_frame_at(s, 8), film_placement(s, {240, 160}));
   std::vector<Image> made;
   for (int threads : {1, 2}) {
     const ThreadLimit limit(threads);
@@ -341,9 +341,9 @@ TEST(Between, TheSameForAnyNumberOfThreads) {
 
 TEST(Between, AFilledFrameIsNearTheOneThatWasTaken) {
   Shoot s = open_twenty();
-  const Course course = course_of(s);
+  const Courses courses = courses_of(s);
   auto develop = [&](FilmFrame f) {
-    return *develop_film_frame(film_recipe(s, course, {}, f, film_placement(s, {240, 160})));
+    return *develop_film_frame(film_recipe(s, courses, {}, f, film_placement(s, {240, 160})));
   };
   const Image taken = develop({8, -1, -1}), filled = develop({8, 7, 9}),
               other = develop({7, -1, -1});

@@ -75,7 +75,7 @@ TEST(KeyedValues, ASettingIsNamedAloneOrByItsKind) {
 
 TEST(KeyedValues, EveryRowIsOnAPageOrHasAViewOfItsOwn) {
   const auto pages = look_pages();
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     const bool shown = std::ranges::any_of(
         pages, [&](const char* p) { return std::string_view(p) == row.place.page; });
     const std::string_view group = row.place.group;

@@ -67,7 +67,7 @@ const Image& harbour() {
 
 Look everything() {
   Look look = neutral_look(6100, 6);
-  for (const auto& row : parameter_table())
+  for (const auto& row : kLook.rows())
     if (row.id != Param::temperature && row.id != Param::tint)
       look[row.id] = row.preset + 0.3 * ((row.preset < row.max ? row.max : row.min) - row.preset);
   look[Param::exposure] = 0.3;
@@ -86,7 +86,7 @@ TEST(Look, AllAtDefaultChangesNotOneBit) {
 }
 
 TEST(Look, EveryAdjustmentOfThePictureDoesSomethingByItself) {
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     // Those that need another one beside them, or the sensor's or the lens's data.
     const std::string name = row.name;
     if (name.starts_with("airlight") || name.ends_with("_hue") || name.ends_with("_at") ||
@@ -679,7 +679,7 @@ TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
     Shoot s = *start_shoot(*scan_folder(from.folder));
     set_value(s, Param::lens_profile, 0, profile);
     const auto settings =
-        film_recipe(s, course_of(s), {}, {0, -1, -1}, film_placement(s, {600, 400})).first();
+        film_recipe(s, courses_of(s), {}, {0, -1, -1}, film_placement(s, {600, 400})).first();
     EXPECT_EQ(settings.lens != nullptr, profile > 0);
     return develop_frame(*read_frame(from.folder / s.sequence.frames[0].file), settings);
   };

@@ -98,8 +98,8 @@ TEST(Carry, ListsWhatItThenDoes) {
 TEST(LookParts, HoldEveryRowOnce) {
   std::vector<Param> all = rows_named("all");
   std::ranges::sort(all);
-  ASSERT_EQ(all.size(), static_cast<std::size_t>(kParamCount));
-  for (int i = 0; i < kParamCount; ++i) EXPECT_EQ(all[static_cast<std::size_t>(i)], Param{i});
+  ASSERT_EQ(all.size(), static_cast<std::size_t>(kLook.count));
+  for (int i = 0; i < kLook.count; ++i) EXPECT_EQ(all[static_cast<std::size_t>(i)], Param{i});
   EXPECT_EQ(rows_named("haze").size(), 4u) << "the air goes with what clears it";
   EXPECT_EQ(rows_named("clear_air").size(), 4u);
   EXPECT_EQ(rows_named("hue_ring").size(), static_cast<std::size_t>(kRingPoints * kRingNumbers));

@@ -55,7 +55,7 @@ Image sampled(const Image& frame, const Placement& lies) {
   const double reach = 3 * std::max(1.0, wide);
   for (int y = 0; y < out.height; ++y)
     for (int x = 0; x < out.width; ++x) {
-      const Place p = lies.at((x + 0.5) / out.width, (y + 0.5) / out.height);
+      const Point p = lies.at((x + 0.5) / out.width, (y + 0.5) / out.height);
       const double fx = p.x * frame.width - 0.5, fy = p.y * frame.height - 0.5;
       double sum[3] = {}, all = 0;
       for (int j = static_cast<int>(std::ceil(fy - reach)); j <= fy + reach; ++j)

@@ -139,11 +139,10 @@ TEST(ShootFile, WhateverIsSavedCanBeOpened) {
     Shoot s = open_ten();
     const bool high = round % 2;
     for (int frame : {0, 1 + static_cast<int>(random() % 8), 9})
-      for (const auto& row : parameter_table())
-        set_value(s, row.id, frame, high ? row.max : row.min);
+      for (const auto& row : kLook.rows()) set_value(s, row.id, frame, high ? row.max : row.min);
     for (int frame = 0; frame < 10; ++frame) add_key(s, frame);
     for (const auto& key : s.decisions.look.keys)
-      for (const auto& row : parameter_table()) {
+      for (const auto& row : kLook.rows()) {
         EXPECT_GE(key.values[row.id], row.min) << row.name;
         EXPECT_LE(key.values[row.id], row.max) << row.name;
       }
@@ -199,7 +198,7 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
     return s.replace(at, from.size(), to);
   };
   const std::pair<std::string, const char*> cases[] = {
-      {with("\"schema\": 4", "\"schema\": 99"), "newer"},
+      {with("\"schema\": 5", "\"schema\": 99"), "newer"},
       {good.substr(0, good.size() / 2), "damaged"},
       {"", "damaged"},
       {"{\"a\": 1}", "not a Tsukimi shoot"},
@@ -227,6 +226,13 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   shoot.decisions.looked_at = {FrameId{5}};
   shoot.decisions.deflicker.steady_area = Rect{0.1, 0.1, 0.3, 0.3};
   shoot.decisions.films = {*usual_film(".mp4")};
+  LocalPlace place = new_place("sky", ShapeKind::graduated, FrameId{1});
+  place.shapes.push_back(new_shape(ShapeKind::ellipse, FrameId{2}));
+  place.shapes.push_back(new_shape(ShapeKind::painted, FrameId{3}));
+  place.shapes[2].painted[0].painting = Painting({{0.1, 50, 100, false, {{0.1, 0.2}}}});
+  place.values.keys[0].values[Param::place_exposure] = 1;
+  place.values.keys[0].easing = Easing::eased;
+  shoot.decisions.places = {place};
   ASSERT_TRUE(save_shoot(shoot, dir / "good.tsukimi"));
   const auto bytes = *read_file(dir / "good.tsukimi");
   const auto good = nlohmann::json::parse(bytes.begin(), bytes.end());
@@ -294,7 +300,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   const std::set<std::string> may{
       "order",       "aside",        "set_aside", "looked_at",    "pairs", "whole_folder",
       "steady_area", "first_number", "chroma",    "compression",  "space", "long_edge",
-      "copyright",   "location",     "sidecars",  "makes_frames", "films"};
+      "copyright",   "location",     "sidecars",  "makes_frames", "films", "places"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);
@@ -622,7 +628,7 @@ TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
   auto recipe = [&](const std::function<void(Shoot&)>& change) {
     Shoot s = shoot;
     change(s);
-    return export_recipe(film_recipe(s, course_of(s), plan, {3, -1, -1}, film_placement(s)),
+    return export_recipe(film_recipe(s, courses_of(s), plan, {3, -1, -1}, film_placement(s)),
                          s.decisions.output);
   };
   const std::string plain = recipe([](Shoot&) {});
@@ -646,7 +652,7 @@ TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
       [](Shoot& s) { s.sequence.frames[3].iso = 6400, set_value(s, Param::noise, 0, 20); }};
   for (std::size_t k = 0; k < changes.size(); ++k)
     EXPECT_TRUE(all.insert(recipe(changes[k])).second) << k;
-  for (const auto& row : parameter_table()) {
+  for (const auto& row : kLook.rows()) {
     const double other = row.preset == row.max ? row.min : row.max;
     EXPECT_TRUE(all.insert(recipe([&](Shoot& s) { set_value(s, row.id, 0, other); })).second)
         << row.name;

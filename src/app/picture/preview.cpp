@@ -34,7 +34,7 @@ struct Developed {
 
 // The look as it would be without its tone curves.
 void leave_out_curves(Look& look) {
-  for (int p = static_cast<int>(Param::tone_curve); p < kParamCount; ++p)
+  for (int p = static_cast<int>(Param::tone_curve); p < kLook.count; ++p)
     look[Param{p}] = info(Param{p}).preset;
 }
 
@@ -86,7 +86,7 @@ Preview::Asked Preview::asked(Key key) const {
   const Size size = finished ? Size{finished_.width(), finished_.height()} : Size{};
   if (compared)
     return {session_.compare.recipe(key.frame, view_placement(shoot, part, size)), live_};
-  Asked out{film_recipe_without_lenses(shoot, session_.document.course(), session_.light.plan(),
+  Asked out{film_recipe_without_lenses(shoot, session_.document.courses(), session_.light.plan(),
                                        film, view_placement(shoot, part, size)),
             live ? live_ : QSize()};
   if (const auto& tried = session_.look.tried();

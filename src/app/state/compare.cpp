@@ -8,12 +8,12 @@ Compare::Compare(Document& document, LightWork& light, Playhead& playhead, Notic
     if (std::exchange(serial, document_.shoot_serial()) == document_.shoot_serial()) return;
     pinned_.reset();
     version_.reset();
-    course_.reset();
+    courses_.reset();
     tell(With::as_shot);
   });
   // Its frames may lie elsewhere in time now.
   connect(&document_, &Document::changed, this, [this] {
-    if (version_) course_ = std::make_unique<Course>(course_of(document_.shoot(), *version_));
+    if (version_) courses_ = std::make_unique<Courses>(courses_of(document_.shoot(), *version_));
   });
 }
 
@@ -40,8 +40,8 @@ void Compare::pin() {
 
 void Compare::keep_version() {
   if (!document_.is_open()) return;
-  version_ = document_.decisions().look;
-  course_ = std::make_unique<Course>(course_of(document_.shoot(), *version_));
+  version_ = document_.decisions();
+  courses_ = std::make_unique<Courses>(courses_of(document_.shoot(), *version_));
   tell(With::version);
   emit notices_.message(tr("This version of the look is kept: it stands left of the seam."));
 }
@@ -53,9 +53,9 @@ int Compare::pinned() const {
 FilmRecipe Compare::recipe(int frame, const Placement& placement) const {
   const Shoot& shoot = document_.shoot();
   // What was asked for may be asked for again when the choice has moved on.
-  const bool version = with_ == With::version && course_;
+  const bool version = with_ == With::version && courses_;
   const int of = with_ == With::pinned && pinned() >= 0 ? pinned() : frame;
-  return film_recipe_without_lenses(shoot, version ? *course_ : document_.course(), light_.plan(),
+  return film_recipe_without_lenses(shoot, version ? *courses_ : document_.courses(), light_.plan(),
                                     film_frame_at(shoot, of).value_or(FilmFrame{of, -1, -1}),
                                     placement);
 }

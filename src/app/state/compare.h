@@ -41,8 +41,8 @@ class Compare : public QObject {
   Notices& notices_;
   With with_ = With::as_shot;
   std::optional<FrameId> pinned_;
-  std::optional<KeyedValues> version_;
-  std::unique_ptr<Course> course_;  // of the version
+  std::optional<Decisions> version_;
+  std::unique_ptr<Courses> courses_;  // of the version
   quint64 serial_ = 0;
 };
 

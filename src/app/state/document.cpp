@@ -95,7 +95,7 @@ void Document::take(Shoot shoot, const fs::path& file) {
   ++order_serial_;
   ++version_;
   shoot_ = std::move(shoot);
-  course_ = std::make_unique<Course>(course_of(*shoot_));
+  courses_ = std::make_unique<Courses>(courses_of(*shoot_));
   file_ = file;
   emit opened();
 }
@@ -120,7 +120,7 @@ void Document::apply(const Decisions& decisions) {
   const bool reordered = decisions.order != shoot_->decisions.order;
   if (reordered) sort_shoot(*shoot_, decisions.order);
   shoot_->decisions = decisions;
-  course_ = std::make_unique<Course>(course_of(*shoot_));
+  courses_ = std::make_unique<Courses>(courses_of(*shoot_));
   ++version_;
   autosave_.start();
   if (reordered) {
@@ -132,14 +132,14 @@ void Document::apply(const Decisions& decisions) {
 
 void Document::learn(const Change& change) {
   change(*shoot_);
-  course_ = std::make_unique<Course>(course_of(*shoot_));  // capture times may be known now
+  courses_ = std::make_unique<Courses>(courses_of(*shoot_));  // capture times may be known now
   ++version_;
   emit changed();
 }
 
 void Document::append(std::vector<FrameInfo> frames) {
   append_frames(*shoot_, std::move(frames));
-  course_ = std::make_unique<Course>(course_of(*shoot_));
+  courses_ = std::make_unique<Courses>(courses_of(*shoot_));
   ++version_;
   autosave_.start();
   emit frames_added();

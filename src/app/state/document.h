@@ -26,7 +26,8 @@ class Document : public QObject {
   bool is_open() const { return shoot_.has_value(); }
   const Shoot& shoot() const { return *shoot_; }
   const Decisions& decisions() const { return shoot_->decisions; }
-  const Course& course() const { return *course_; }
+  const Courses& courses() const { return *courses_; }
+  const Course& course() const { return courses_->look; }
   QUndoStack& undo() { return undo_; }
   bool has_unsaved() const { return is_open() && !undo_.isClean(); }
   // Absolute; empty for a folder that was never saved.
@@ -76,7 +77,7 @@ class Document : public QObject {
   TaskList& tasks_;
   Notices& notices_;
   std::optional<Shoot> shoot_;
-  std::unique_ptr<Course> course_;
+  std::unique_ptr<Courses> courses_;
   std::filesystem::path file_;
   quint64 version_ = 0, order_serial_ = 0, shoot_serial_ = 0;
   QUndoStack undo_;

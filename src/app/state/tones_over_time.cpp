@@ -13,7 +13,7 @@ struct TonesOverTime::Pass {
   LightPlan plan;
   std::shared_ptr<ProxyStore> store;
   std::vector<std::shared_ptr<const Column>> known;
-  std::optional<Course> course;
+  std::optional<Courses> courses;
   std::once_flag prepare;
   std::vector<int> frames;  // coarse first
   std::atomic<int> next{0}, working{0};
@@ -26,13 +26,13 @@ struct TonesOverTime::Pass {
   bool stop() const { return given_up || (newer && next > kCoarse); }
 
   void run() {
-    std::call_once(prepare, [this] { course.emplace(course_of(shoot)); });
+    std::call_once(prepare, [this] { courses.emplace(courses_of(shoot)); });
     while (!stop()) {
       const int i = next++;
       if (i >= static_cast<int>(frames.size())) break;
       const int frame = frames[static_cast<std::size_t>(i)];
       if (!shoot.sequence.frames[static_cast<std::size_t>(frame)].usable()) continue;
-      FilmRecipe recipe = tone_recipe(shoot, *course, plan, frame);
+      FilmRecipe recipe = tone_recipe(shoot, *courses, plan, frame);
       auto column = known[static_cast<std::size_t>(frame)];
       if (!column || column->recipe != recipe) {
         find_lenses(recipe, *shoot.lenses);

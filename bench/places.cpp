@@ -1,0 +1,121 @@
+// Three places, one of them painted with 200 strokes: what they cost beside a look that uses every
+// adjustment, live and at full size.
+#include <benchmark/benchmark.h>
+
+#include "bench/frames.h"
+#include "develop/develop.h"
+#include "proxy/proxy.h"
+
+namespace tsukimi::bench {
+namespace {
+
+Painting strokes(int count) {
+  std::vector<Stroke> out;
+  for (int i = 0; i < count; ++i) {
+    const double x = 0.05 + 0.9 * (i % 20) / 20, y = 0.3 + 0.6 * (i / 20) / 10.0;
+    Stroke s{0.02 + 0.002 * (i % 5), 60, 80, i % 7 == 6, {}};
+    for (int k = 0; k < 24; ++k) s.points.push_back({x + 0.004 * k, y + 0.01 * (k % 5)});
+    out.push_back(std::move(s));
+  }
+  return Painting(std::move(out));
+}
+
+enum class Places { none, usual, every_adjustment };
+
+std::vector<PlaceAt> three_places(Places how) {
+  PlaceAt sky, lamp, water;
+  ShapeAt shape;
+  shape.values = presets(kGraduated);
+  sky.shapes = {shape};
+  shape.kind = ShapeKind::ellipse;
+  shape.values = presets(kEllipse);
+  lamp.shapes = {shape};
+  shape.kind = ShapeKind::painted;
+  shape.painting = strokes(200);
+  water.shapes = {shape};
+  std::vector<PlaceAt> out{sky, lamp, water};
+  for (PlaceAt& p : out) p.values = presets(kPlace);
+  out[0].tones = {30, 100, 20};
+  if (how == Places::every_adjustment) {
+    for (PlaceAt& p : out)
+      for (const auto& row : kPlace.rows())
+        if (row.id != Param::place_strength) p.values[row.id] = 0.15 * row.max;
+    return out;
+  }
+  auto set = [&](int place, std::initializer_list<std::pair<Param, double>> values) {
+    for (const auto& [p, v] : values) out[static_cast<std::size_t>(place)].values[p] = v;
+  };
+  set(0, {{Param::place_exposure, -0.8},
+          {Param::place_temperature, -600},
+          {Param::place_haze, 20},
+          {Param::place_highlights, -30},
+          {Param::place_saturation, 10}});
+  set(1, {{Param::place_exposure, -0.6},
+          {Param::place_highlights, -60},
+          {Param::place_saturation, -20}});
+  set(2, {{Param::place_exposure, 0.4},
+          {Param::place_shadows, 30},
+          {Param::place_contrast, 15},
+          {Param::place_local_contrast, 20}});
+  return out;
+}
+
+PictureRecipe recipe(Places how) {
+  PictureRecipe r;
+  r.look = graded();
+  r.source.info.iso = 400;
+  if (how != Places::none) r.places = three_places(how);
+  return r;
+}
+
+void live(benchmark::State& state, Places how) {
+  static const Proxy proxy = make_proxy(*read_frame(first_file(shot(1920, 1280, 1))));
+  const PictureRecipe r = recipe(how);
+  benchmark::DoNotOptimize(develop_proxy(proxy, r));
+  for (auto _ : state) benchmark::DoNotOptimize(develop_proxy(proxy, r));
+}
+
+void full(benchmark::State& state, Places how) {
+  static const SensorFrame frame = *read_frame(first_file(shot(6000, 4000, 1)));
+  PictureRecipe r = recipe(how);
+  r.placement.size = {3840, 2160};
+  benchmark::DoNotOptimize(develop_frame(frame, r));
+  for (auto _ : state) benchmark::DoNotOptimize(develop_frame(frame, r));
+}
+
+// A stroke that grows under the hand, over 200 others: until its picture is there.
+void brush(benchmark::State& state) {
+  static const Proxy proxy = make_proxy(*read_frame(first_file(shot(1920, 1280, 1))));
+  PictureRecipe r = recipe(Places::usual);
+  const Painting before = r.places[2].shapes[0].painting;
+  Stroke stroke{0.06, 60, 80, false, {{0.2, 0.2}}};
+  benchmark::DoNotOptimize(develop_proxy(proxy, r));
+  for (auto _ : state) {
+    stroke.points.push_back({0.2 + 0.002 * static_cast<double>(stroke.points.size()), 0.3});
+    r.places[2].shapes[0].painting = before.with(stroke);
+    benchmark::DoNotOptimize(develop_proxy(proxy, r));
+  }
+}
+
+}  // namespace
+
+BENCHMARK_CAPTURE(live, without_places, Places::none)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(live, three_places, Places::usual)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(live, three_places_with_everything, Places::every_adjustment)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK(brush)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(60);
+BENCHMARK_CAPTURE(full, without_places, Places::none)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(4);
+BENCHMARK_CAPTURE(full, three_places, Places::usual)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(4);
+BENCHMARK_CAPTURE(full, three_places_with_everything, Places::every_adjustment)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(4);
+
+}  // namespace tsukimi::bench

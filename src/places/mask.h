@@ -1,0 +1,43 @@
+// The mask of a place on a picture, row by row: 0 where it does nothing, 1 where it is whole.
+//
+// Shapes are smooth steps: between the two lines of a graduated one, along their normal; over the
+// outer part of an ellipse's radius; of a painted one the coverage of its strokes. They are put
+// together as probabilities are: adding m + s - m s, taking away m (1 - s), cutting m s.
+#pragma once
+
+#include "framing/placement.h"
+#include "places/place.h"
+
+namespace tsukimi {
+
+// The light of a row by which a mask may be limited (develop/smooth_light.h).
+struct RowLight {
+  const float* tone = nullptr;                     // CIE lightness, 0..100
+  const float *hue_a = nullptr, *hue_b = nullptr;  // Oklab's opponents
+};
+
+class Mask {
+ public:
+  // frame: the upright frame in any unit; its shape counts.
+  Mask(const PlaceAt& place, const Placement& placement, Size picture, Size frame);
+  // out: as many values as the picture has columns.
+  void row(int y, const RowLight& light, float* out) const;
+
+ private:
+  struct Drawn {
+    ShapeKind kind;
+    Combine how;
+    float numbers[8];  // of a graduated shape, or of an ellipse
+    std::shared_ptr<const Coverage> coverage, next;
+    float dissolved;
+  };
+  PlaceAt place_;
+  std::vector<Drawn> shapes_;
+  int width_;
+  // Of the frame, in its widths: the place of the picture's first pixel, from column to column, and
+  // from row to row.
+  double corner_x_, corner_y_, across_x_, across_y_, down_x_, down_y_;
+  double aspect_;
+};
+
+}  // namespace tsukimi
