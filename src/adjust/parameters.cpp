@@ -153,6 +153,12 @@ const ParameterInfo kPlain[] = {
      "How far the ellipse is turned, clockwise."},
     amount(Param::ellipse_feather, "feather", "Feather", kShape,
            "The share of the radius over which it fades.", 0, 50),
+
+    part(Param::spot_x, "x", "Middle, across", 0.5),
+    part(Param::spot_y, "y", "Middle, down", 0.5),
+    radius(Param::spot_radius, "radius", "Radius", 0.01),
+    part(Param::spot_from_x, "from_x", "From, across", 0.5),
+    part(Param::spot_from_y, "from_y", "From, down", 0.5),
 };
 
 const char* keep(std::string text) {
@@ -255,7 +261,7 @@ std::span<const ParameterInfo> Kind::rows() const {
 }
 
 const Kind& kind_of(Param p) {
-  for (const Kind* kind : {&kLook, &kPlace, &kGraduated, &kEllipse})
+  for (const Kind* kind : {&kLook, &kPlace, &kGraduated, &kEllipse, &kSpot})
     if (kind->has(p)) return *kind;
   return kLook;
 }

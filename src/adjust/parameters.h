@@ -87,6 +87,13 @@ enum class Param {
   ellipse_angle,
   ellipse_feather,
 
+  // Of a repaired spot: its middle, its size, and the middle of what covers it.
+  spot_x,
+  spot_y,
+  spot_radius,
+  spot_from_x,
+  spot_from_y,
+
   count
 };
 constexpr int kParamCount = static_cast<int>(Param::count);
@@ -143,6 +150,7 @@ constexpr Kind kPlace{"place", Param::place_exposure,
                       static_cast<int>(Param::from_x) - static_cast<int>(Param::place_exposure)};
 constexpr Kind kGraduated{"graduated", Param::from_x, 4};
 constexpr Kind kEllipse{"ellipse", Param::centre_x, 6};
+constexpr Kind kSpot{"spot", Param::spot_x, 5};
 const Kind& kind_of(Param p);
 // A row of a kind by its name, or by what the window calls it where that is another word.
 std::optional<Param> find_parameter(std::string_view name, const Kind& kind = kLook);

@@ -76,9 +76,9 @@ void MainWindow::build_menus() {
   frame->addSeparator();
   add(frame, tr("&Key frame here"), QKeySequence(Qt::Key_K), [this] { session_.keys.toggle(); });
   add(frame, tr("Key frame before"), QKeySequence(Qt::Key_PageUp),
-      [this] { session_.playhead.go_to_key(-1); });
+      [this] { session_.keys.go(-1); });
   add(frame, tr("Key frame after"), QKeySequence(Qt::Key_PageDown),
-      [this] { session_.playhead.go_to_key(1); });
+      [this] { session_.keys.go(1); });
   add(frame, tr("Easing here: the next"), QKeySequence(Qt::Key_E),
       [this] { session_.keys.next_easing(); });
   add(frame, tr("Key frame one frame on"), QKeySequence("Ctrl+Right"),
@@ -111,6 +111,8 @@ void MainWindow::build_menus() {
   clipping->setCheckable(true);
   addAction(clipping);
   connect(clipping, &QAction::toggled, picture_, &PictureView::set_clipping);
+  add(view, tr("&Veil of a place"), QKeySequence(Qt::Key_V),
+      [this] { session_.places.set_veil(!session_.places.veil()); });
   add(view, tr("&Tones over time"), QKeySequence(Qt::Key_G),
       [this] { timeline_->tones_button->toggle(); });
   add(view, tr("Contact s&heet"), QKeySequence(Qt::Key_T),

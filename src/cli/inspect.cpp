@@ -2,6 +2,7 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
+#include "film/find_repairs.h"
 #include "film/light_plan.h"
 #include "folder/sequence.h"
 
@@ -16,6 +17,7 @@ struct Inspection {
   Sequence all;
   std::vector<Gap> gaps;  // within a sequence; a pause between two is none
   std::vector<Suspect> suspects;
+  std::vector<DustSpot> dust;  // of the longest sequence
 };
 
 Result<Inspection> look_at(const std::string& folder, bool pictures) {
@@ -25,6 +27,7 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
   out.scan = std::move(*scan);
   out.all = make_sequence(out.scan, {});
   ProxyStore store(out.scan.folder);
+  std::size_t longest = 0;
   for (const Part& part : out.scan.parts) {
     // Every sequence is judged by itself; brackets change their settings on purpose.
     Shoot shoot;
@@ -35,9 +38,12 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
         out.gaps.push_back(gap);
       }
     std::vector<Suspect> suspects;
-    if (pictures && part.kind == Part::Kind::sequence)
+    if (pictures && part.kind == Part::Kind::sequence) {
       suspects = measure_frames(shoot, store, {terminal_progress("looking"), nullptr}).suspects;
-    else
+      if (std::exchange(longest, std::max(longest, part.frames.size())) < part.frames.size())
+        out.dust =
+            find_dust(dust_frames(shoot, store), {terminal_progress("looking for dust"), nullptr});
+    } else
       suspects = find_suspects(shoot.sequence.frames, LightGrids(part.frames.size()),
                                std::vector<std::optional<FrameSigns>>(part.frames.size()));
     for (auto& s : suspects) {
@@ -74,7 +80,7 @@ json sequences(const FolderScan& scan) {
 json facts(const Inspection& in) {
   const Sequence& s = in.all;
   json frames = json::array(), gaps = json::array(), steps = json::array(), changes = json::array(),
-       suspects = json::array();
+       suspects = json::array(), dust = json::array();
   for (std::size_t i = 0; i < s.frames.size(); ++i) {
     const auto& f = s.frames[i];
     json j{{"index", i},
@@ -101,6 +107,8 @@ json facts(const Inspection& in) {
                         {"kind", name_of(p.kind)},
                         {"reason", p.reason},
                         {"strength", p.strength}});
+  for (const DustSpot& d : in.dust)
+    dust.push_back({{"at", {d.at.x, d.at.y}}, {"radius", d.radius()}, {"strength", d.strength()}});
   return {{"frames", frames},
           {"interval", s.interval},
           {"jitter", s.jitter},
@@ -109,6 +117,7 @@ json facts(const Inspection& in) {
           {"setting_changes", changes},
           {"sequences", sequences(in.scan)},
           {"suspects", suspects},
+          {"dust", dust},
           {"order",
            {{"by", s.order == FrameOrder::name ? "name" : "time"},
             {"backwards", s.ordering.backwards},
@@ -135,6 +144,9 @@ void print(const Inspection& in) {
   for (const auto& p : in.suspects)
     std::cout << "suspect " << p.frame << " (" << printable(s.frames[p.frame].file)
               << "): " << printable(p.reason) << "\n";
+  for (const DustSpot& d : in.dust)
+    std::cout << "dust at " << d.at.x << ", " << d.at.y << ": takes "
+              << std::lround(100 * d.strength()) << " % of the light\n";
   for (const auto& n : s.notes) std::cout << printable(n) << "\n";
 }
 

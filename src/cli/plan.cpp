@@ -4,18 +4,20 @@
 #include "cli/commands.h"
 #include "cli/parse.h"
 #include "document/places_json.h"
+#include "document/repairs_json.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
+#include "film/find_repairs.h"
 #include "film/propose_keys.h"
 
 namespace tsukimi::cli {
 namespace {
 
 struct PlanOptions {
-  std::string folder, out, keys = "", crop, area, aside, places;
+  std::string folder, out, keys = "", crop, area, aside, places, repairs;
   std::vector<std::string> sets, outs, looks, easings;
   bool level = false, propose = false, fill = false, close_up = false, by_time = false,
-       stills = false;
+       stills = false, find_dust = false;
   double follow_light = 0, period = 0, fps = 24;
   int sequence = -1, in = 0, out_frame = -1;
 };
@@ -125,6 +127,26 @@ Result<void> set_easings(Shoot& shoot, const std::vector<std::string>& texts) {
   return {};
 }
 
+// Repairs from a file, and dust that is found; what they leave open is found too.
+Result<void> take_repairs(Shoot& shoot, const PlanOptions& o) {
+  if (!o.repairs.empty()) {
+    auto repairs = read_repairs_file(o.repairs, shoot.frame_count());
+    if (!repairs) return tl::unexpected(repairs.error());
+    shoot.decisions.repairs = std::move(*repairs);
+    for (Repair& r : shoot.decisions.repairs)
+      move_keys(r, [&](FrameId k) { return shoot.sequence.id_of(static_cast<int>(k)); });
+  }
+  if (shoot.decisions.repairs.empty() && !o.find_dust) return {};
+  ProxyStore store(shoot.sequence.folder);
+  if (auto ok = complete_repairs(shoot, store, {terminal_progress("looking"), cancel_flag()}); !ok)
+    return ok;
+  if (!o.find_dust) return {};
+  const auto found =
+      find_dust(dust_frames(shoot, store), {terminal_progress("looking for dust"), cancel_flag()});
+  std::cout << add_dust(shoot, found) << " spots of dust found\n";
+  return {};
+}
+
 Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
                        const std::vector<int>& aside, std::optional<double> aspect,
                        std::optional<Rect> area) {
@@ -182,6 +204,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
     for (LocalPlace& place : d.places)
       move_keys(place, [&](FrameId k) { return shoot->sequence.id_of(static_cast<int>(k)); });
   }
+  if (auto ok = take_repairs(*shoot, o); !ok) return ok;
   for (const auto& s : sets)
     if (!has(d, s.setting.thing()))
       return fail("There is no place " + std::to_string(s.setting.number + 1) +
@@ -225,6 +248,8 @@ void add_plan(CLI::App& app, Run& run) {
       ->expected(1)
       ->take_all();
   c->add_option("--places", o->places, "Places from a JSON file (docs/formats.md)");
+  c->add_option("--repairs", o->repairs, "Repairs from a JSON file (docs/formats.md)");
+  c->add_flag("--find-dust", o->find_dust, "Find dust on the sensor, and take it out");
   c->add_option("--easing", o->easings,
                 "smooth, straight, eased or hold: of all key frames, or KIND@frame of one")
       ->expected(1)

@@ -7,6 +7,7 @@
 #include "develop/demosaic.h"
 #include "develop/hue_ring.h"
 #include "develop/local_light.h"
+#include "develop/mend.h"
 #include "develop/noise.h"
 #include "develop/oklab.h"
 #include "develop/place_colours.h"
@@ -15,6 +16,7 @@
 #include "develop/placing.h"
 #include "develop/split_tone.h"
 #include "develop/tone_table.h"
+#include "develop/veil.h"
 #include "develop/vignette.h"
 #include "develop/white_balance.h"
 #include "image/orientation.h"
@@ -136,23 +138,26 @@ void apply_look(Image& image, const PictureRecipe& settings, double reduction, S
   const PlaceColours place_colours(amounts);
   const bool colour = hue.changes() || split.changes() || place_colours.changes();
   if (!local.changes() && !tone.changes() && !colour && !vignette.changes() &&
-      !place_tones.changes())
+      !place_tones.changes() && !amounts.has_veil())
     return;
   each_row(image, [&](const Rows& rows, int y) {
     if (local.changes()) local.apply(rows, y);
     if (vignette.changes()) vignette.apply(rows, y);
     if (place_tones.changes()) place_tones.apply(rows, y);
     if (tone.changes()) tone.apply(rows);
-    if (!colour) return;
-    to_oklab(rows);
-    if (place_colours.changes()) place_colours.apply(rows, y);
-    if (hue.changes()) hue.apply(rows);
-    if (split.changes()) split.apply(rows);
-    from_oklab(rows);
+    if (colour) {
+      to_oklab(rows);
+      if (place_colours.changes()) place_colours.apply(rows, y);
+      if (hue.changes()) hue.apply(rows);
+      if (split.changes()) split.apply(rows);
+      from_oklab(rows);
+    }
+    if (amounts.has_veil()) apply_veil(rows, y, amounts);
   });
 }
 
 Image develop_frame(SensorFrame frame, const PictureRecipe& given) {
+  mend(frame, given.repairs);
   const int turn = frame.orientation;
   const Size sensor = frame.sensor_size();
   const bool side = lies_on_its_side(turn);
@@ -192,7 +197,8 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
   const Placement& lies = settings.placement;
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
   const Exposure exposure = exposure_of(settings);
-  auto mend = [&](Image& whole) {
+  auto mend_all = [&](Image& whole) {
+    mend(whole, proxy, settings.repairs);
     if (settings.hot_pixels && proxy.block > 0)
       mend_hot_pixels(whole, proxy, *settings.hot_pixels,
                       hot_limit(settings.look[Param::hot_pixels]));
@@ -200,7 +206,7 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
   Image image;
   if (needs_mesh(settings)) {
     Image camera = balanced(proxy, wb);
-    mend(camera);
+    mend_all(camera);
     const Warp how = placing(settings, all, 1, true, part_of_proxy(proxy, {}));
     image = Image(lies.size.width, lies.size.height);
     in_tiles(lies.size, how.tile_width(), [&](const Tile& tile) {
@@ -209,7 +215,7 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
     });
   } else {
     image = in_working_space(proxy, wb, exposure);
-    mend(image);
+    mend_all(image);
     image = resample(image, part_of_proxy(proxy, lies.part()), lies.size);
   }
   apply_look(image, settings, reduction(lies, proxy.full, image.width), proxy.full);

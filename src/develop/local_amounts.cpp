@@ -41,7 +41,11 @@ HWY_EXPORT(store_row);
 HWY_EXPORT(add_row);
 
 LocalAmounts::LocalAmounts(const Image& image, const PictureRecipe& settings, Size frame)
-    : places_(settings.places), width_(image.width) {
+    : places_(settings.places), veil_(settings.veil.has_value()), width_(image.width) {
+  if (veil_) {  // seen only: it adds nothing
+    places_.push_back(*settings.veil);
+    places_.back().values = presets(kPlace);
+  }
   if (places_.empty()) return;
   for (const auto& row : kPlace.rows())
     for (const PlaceAt& p : places_)
@@ -81,6 +85,12 @@ void LocalAmounts::sum(std::span<const float> values, int y, float* out) const {
     if (values[k] != 0) HWY_DYNAMIC_DISPATCH(add_row)
   (masks_[k].data.data() + static_cast<std::size_t>(y) * width_, values[k] * (1 / 65535.0f), width_,
    out);
+}
+
+void LocalAmounts::veil(int y, float* out) const {
+  std::vector<float> only(places_.size());
+  only.back() = 1;
+  sum(only, y, out);
 }
 
 void LocalAmounts::sum(Param p, int y, float* out) const {

@@ -18,6 +18,9 @@ class LocalAmounts {
   // Row y of the sum, in the units of the table; of the values given instead, one for each place.
   void sum(Param p, int y, float* out) const;
   void sum(std::span<const float> values, int y, float* out) const;
+  // Of the place that is to be seen (PictureRecipe::veil), its mask alone.
+  bool has_veil() const { return veil_; }
+  void veil(int y, float* out) const;
   // Each place with its strength, for what is no plain sum.
   std::span<const PlaceAt> places() const { return places_; }
 
@@ -29,6 +32,7 @@ class LocalAmounts {
   std::vector<PlaceAt> places_;
   std::vector<Stored> masks_;
   std::array<std::vector<float>, kPlace.count> values_;  // with their strength, of each place
+  bool veil_ = false;                                    // the last one
   int width_ = 0;
 };
 

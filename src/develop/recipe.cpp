@@ -66,6 +66,7 @@ std::string text_of(const PictureRecipe& r) {
   if (r.hot_pixels && r.look[Param::hot_pixels] > 0)
     w.sum("hot", r.hot_pixels->data(), r.hot_pixels->size() * sizeof(HotPixel));
   for (const PlaceAt& place : r.places) add_text(out, place);
+  for (const RepairAt& repair : r.repairs) add_text(out, repair);
   return out;
 }
 

@@ -13,6 +13,7 @@
 #include "framing/placement.h"
 #include "light/light.h"
 #include "places/place.h"
+#include "repairs/repair.h"
 
 namespace tsukimi {
 
@@ -33,6 +34,8 @@ struct PictureRecipe {
   std::shared_ptr<const LensMesh> lens;         // none: not known, or not wanted
   std::shared_ptr<const HotPixels> hot_pixels;  // of the sequence; none: not looked for
   std::vector<PlaceAt> places;                  // those that do something there, in order
+  std::optional<PlaceAt> veil;                  // whose mask is laid over the picture to be seen
+  std::vector<RepairAt> repairs;                // in order
   bool operator==(const PictureRecipe&) const = default;
 };
 

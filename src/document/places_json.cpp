@@ -30,7 +30,7 @@ json to_json(const Stroke& s) {
           {"points", points}};
 }
 
-json to_json(const Shape& shape, const Sequence& s) {
+json to_json(const MaskShape& shape, const Sequence& s) {
   json keys = json::array();
   for (const KeyFrame& k : shape.values.keys) {
     json key = key_of(k, s);
@@ -109,9 +109,9 @@ Values read_shape_values(const Fields& f, const Kind& kind) {
   return v;
 }
 
-Shape read_shape(const Fields& f, int frames) {
+MaskShape read_shape(const Fields& f, int frames) {
   f.nothing_but({"kind", "how", "keys"});
-  Shape out;
+  MaskShape out;
   out.kind = static_cast<ShapeKind>(f.choice("kind", kShapes));
   if (f.has("how")) out.how = static_cast<Combine>(f.choice("how", kHow));
   if (out.kind != ShapeKind::painted) out.values.kind = kind_of(out.kind);
@@ -167,7 +167,7 @@ LocalPlace read_place(const Fields& f, int frames) {
 
 json to_json(const LocalPlace& place, const Sequence& s) {
   json shapes = json::array(), keys = json::array();
-  for (const Shape& shape : place.shapes) shapes.push_back(to_json(shape, s));
+  for (const MaskShape& shape : place.shapes) shapes.push_back(to_json(shape, s));
   for (const KeyFrame& k : place.values.keys) {
     json key = key_of(k, s), values = json::object();
     for (const auto& row : kPlace.rows())

@@ -50,6 +50,9 @@ std::optional<Setting> find_setting(std::string_view name) {
 
 bool has(const Decisions& d, const Thing& thing) {
   if (thing.kind == kLook) return true;
+  if (thing.kind == kSpot)
+    return thing.number >= 0 && thing.number < std::ssize(d.repairs) &&
+           d.repairs[static_cast<std::size_t>(thing.number)].kind == RepairKind::spot;
   if (thing.number < 0 || thing.number >= std::ssize(d.places)) return false;
   const LocalPlace& place = d.places[static_cast<std::size_t>(thing.number)];
   return thing.kind == kPlace ||
@@ -59,6 +62,7 @@ bool has(const Decisions& d, const Thing& thing) {
 
 KeyedValues& keyed(Decisions& d, const Thing& thing) {
   if (thing.kind == kLook) return d.look;
+  if (thing.kind == kSpot) return d.repairs.at(static_cast<std::size_t>(thing.number)).values;
   LocalPlace& place = d.places.at(static_cast<std::size_t>(thing.number));
   return thing.kind == kPlace ? place.values
                               : place.shapes.at(static_cast<std::size_t>(thing.shape)).values;
@@ -78,8 +82,13 @@ Course course_of(const Shoot& shoot, const Thing& thing) {
 Courses courses_of(const Shoot& shoot, const Decisions& d) {
   const auto axis = time_axis(shoot.sequence.frames);
   const auto& places = shoot.sequence.places;
-  Courses out{{d.look, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), axis, places}, {}};
+  Courses out{
+      {d.look, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), axis, places}, {}, {}};
   for (const LocalPlace& place : d.places) out.places.emplace_back(place, axis, places);
+  if (d.repairs.empty()) return out;
+  std::vector<double> apertures;
+  for (const FrameInfo& f : shoot.sequence.frames) apertures.push_back(f.aperture);
+  for (const Repair& r : d.repairs) out.repairs.emplace_back(r, axis, places, apertures);
   return out;
 }
 
@@ -171,6 +180,7 @@ Decisions moved_to(const Decisions& decisions, const Sequence& from, const Seque
   out.look.remove(FrameId::none);
   std::ranges::sort(out.look.keys, {}, &KeyFrame::frame);
   for (LocalPlace& place : out.places) move_keys(place, id_of);
+  for (Repair& repair : out.repairs) move_keys(repair, id_of);
   return out;
 }
 

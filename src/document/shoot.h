@@ -16,6 +16,7 @@
 #include "light/deflicker.h"
 #include "light/level.h"
 #include "places/place.h"
+#include "repairs/repair.h"
 
 namespace tsukimi {
 
@@ -37,6 +38,7 @@ struct Decisions {
   AsidePolicy aside = AsidePolicy::automatic;
   KeyedValues look;                // no key frames: every frame as shot
   std::vector<LocalPlace> places;  // in order
+  std::vector<Repair> repairs;     // in order
   LevelSettings level;
   DeflickerSettings deflicker;
   Framing framing;
@@ -67,7 +69,7 @@ Result<Shoot> start_shoot(Sequence sequence);
 // of a place.
 struct Thing {
   Kind kind = kLook;
-  int number = 0;  // of the place
+  int number = 0;  // of the place, or of the repair
   int shape = 0;   // of that place
   bool operator==(const Thing&) const = default;
 };
@@ -92,6 +94,7 @@ Course course_of(const Shoot& shoot, const Thing& thing = {});
 struct Courses {
   Course look;
   std::vector<PlaceCourse> places;
+  std::vector<RepairCourse> repairs;
 };
 Courses courses_of(const Shoot& shoot);
 Courses courses_of(const Shoot& shoot, const Decisions& decisions);  // others than are its own

@@ -12,6 +12,7 @@
 #include "document/json_fields.h"
 #include "document/keys_json.h"
 #include "document/places_json.h"
+#include "document/repairs_json.h"
 #include "folder/originals.h"
 
 namespace tsukimi {
@@ -77,8 +78,9 @@ json write_decisions(const Decisions& d, const Sequence& s) {
       {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
   json films = json::array();
   for (const FilmSettings& film : d.films) films.push_back(to_json(film));
-  json local = json::array();
+  json local = json::array(), repairs = json::array();
   for (const LocalPlace& place : d.places) local.push_back(to_json(place, s));
+  for (const Repair& repair : d.repairs) repairs.push_back(to_json(repair, s));
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
   return {{"order", kOrder[static_cast<std::size_t>(d.order)]},
           {"set_aside", places(d.set_aside, s)},
@@ -86,6 +88,7 @@ json write_decisions(const Decisions& d, const Sequence& s) {
           {"aside", kAside[static_cast<std::size_t>(d.aside)]},
           {"key_frames", to_json(d.look, s)},
           {"places", local},
+          {"repairs", repairs},
           {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
           {"deflicker", flicker},
           {"framing", {{"aspect", d.framing.aspect}, {"crop", to_json(d.framing.crop)}}},
@@ -126,6 +129,9 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   d.looked_at = read_frames(f, "looked_at", frames);
   d.look = read_keyed(f, "key_frames", frames, neutral_look(as_shot.kelvin, as_shot.tint));
   if (f.has("places")) d.places = read_places(f, frames);
+  if (f.has("repairs")) d.repairs = read_repairs(f, frames);
+  if (std::ranges::any_of(d.repairs, is_incomplete))
+    f.wrong("repairs", "do not say from where they are taken");
   const Fields level = f.object("level"), flicker = f.object("deflicker"),
                framing = f.object("framing");
   d.level.on = level.flag("on");

@@ -163,9 +163,12 @@ void find_lenses(FilmRecipe& recipe, LensLibrary& lenses) {
 struct Adjusted {
   Look look;
   std::vector<PlaceAt> places;
+  std::vector<RepairAt> repairs;
   Adjusted(const Courses& courses, int frame) : look(courses.look.at(frame)) {
     for (const PlaceCourse& place : courses.places)
       if (auto here = place.at(frame)) places.push_back(std::move(*here));
+    for (const RepairCourse& repair : courses.repairs)
+      if (auto here = repair.at(frame)) repairs.push_back(std::move(*here));
   }
 };
 
@@ -179,7 +182,9 @@ static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& a
           .placement = placement,
           .lens = {},
           .hot_pixels = shoot.hot_pixels,
-          .places = adjusted.places};
+          .places = adjusted.places,
+          .veil = {},
+          .repairs = adjusted.repairs};
 }
 
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses,

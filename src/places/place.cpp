@@ -30,7 +30,7 @@ const Kind& kind_of(ShapeKind kind) { return kind == ShapeKind::ellipse ? kEllip
 PlaceCourse::PlaceCourse(const LocalPlace& place, const std::vector<double>& axis,
                          const std::vector<int>& places)
     : place_(place), values_(place.values, presets(kPlace), axis, places), axis_(axis) {
-  for (const Shape& shape : place.shapes) {
+  for (const MaskShape& shape : place.shapes) {
     ShapeCourse& course = shapes_.emplace_back();
     if (shape.kind != ShapeKind::painted)
       course.values.emplace(shape.values, presets(kind_of(shape.kind)), axis, places);
@@ -74,8 +74,8 @@ std::optional<PlaceAt> PlaceCourse::at(int frame) const {
   return out;
 }
 
-Shape new_shape(ShapeKind kind, FrameId frame) {
-  Shape out;
+MaskShape new_shape(ShapeKind kind, FrameId frame) {
+  MaskShape out;
   out.kind = kind;
   if (kind == ShapeKind::painted) {
     out.painted.push_back({frame, {}, true});
@@ -101,7 +101,7 @@ void move_keys(LocalPlace& place, const std::function<FrameId(FrameId)>& to) {
     std::ranges::sort(keys, {}, [](const auto& k) { return k.frame; });
   };
   move(place.values.keys);
-  for (Shape& shape : place.shapes) move(shape.values.keys), move(shape.painted);
+  for (MaskShape& shape : place.shapes) move(shape.values.keys), move(shape.painted);
 }
 
 void add_text(std::string& out, const PlaceAt& place) {

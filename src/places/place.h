@@ -32,12 +32,12 @@ struct PaintedKey {
   bool operator==(const PaintedKey&) const = default;
 };
 
-struct Shape {
+struct MaskShape {
   ShapeKind kind = ShapeKind::graduated;
   Combine how = Combine::add;
   KeyedValues values;               // of a graduated shape or an ellipse
   std::vector<PaintedKey> painted;  // of a painted one, ascending by id
-  bool operator==(const Shape&) const = default;
+  bool operator==(const MaskShape&) const = default;
 };
 
 // From where to where it is whole, and over how much it fades, half of it on either side. Tones are
@@ -54,7 +54,7 @@ struct LocalPlace {
   std::string name;
   bool on = true;
   bool invert = false;
-  std::vector<Shape> shapes;
+  std::vector<MaskShape> shapes;
   Limit tones = kAllTones, hues = kAllHues;
   KeyedValues values{kPlace, {}};
   bool operator==(const LocalPlace&) const = default;
@@ -105,7 +105,7 @@ class PlaceCourse {
 // A new place where one would begin: a graduated one over the upper half, an ellipse in the middle,
 // or nothing painted yet, with a key frame there.
 LocalPlace new_place(std::string name, ShapeKind kind, FrameId frame);
-Shape new_shape(ShapeKind kind, FrameId frame);
+MaskShape new_shape(ShapeKind kind, FrameId frame);
 
 // Its key frames at other frames; those for which `to` gives none go.
 void move_keys(LocalPlace& place, const std::function<FrameId(FrameId)>& to);

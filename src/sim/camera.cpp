@@ -135,6 +135,23 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
   return out;
 }
 
+Dust Dust::at(const Shot& shot) const {
+  constexpr int kThirds = 15;  // f/5.6
+  const double by = std::exp2((shot.aperture_thirds - kThirds) / 6.0);
+  return {x, y, radius / by, std::min(depth * by * by, 0.8)};
+}
+
+std::vector<Dust> dust_of(const CameraOptions& o, Size size) {
+  std::vector<Dust> out;
+  for (int i = 0; o.dust && i < 3; ++i) {
+    const float w = static_cast<float>(size.width), h = static_cast<float>(size.height);
+    out.push_back({unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * 0.45f * h,
+                   (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h,
+                   0.10f + 0.12f * unit_hash(i, 23, o.seed)});
+  }
+  return out;
+}
+
 Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
   const double sensitivity = kSensitivity * std::exp2(shot.true_gain()) * shot.flicker;
   const Image changed = shot.ruined() ? with_fault(light, shot, sensitivity) : Image();
@@ -167,11 +184,12 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
   struct Spot {
     float x, y, r, depth;
   };
-  Spot dust[3];
-  for (int i = 0; i < 3; ++i)
-    dust[i] = {unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * 0.45f * h,
-               (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h,
-               0.10f + 0.12f * unit_hash(i, 23, o.seed)};
+  std::vector<Spot> dust;
+  for (const Dust& grain : dust_of(o, {w, h})) {
+    const Dust d = grain.at(shot);
+    dust.push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.radius),
+                    static_cast<float>(d.depth)});
+  }
   const auto frame = static_cast<std::uint32_t>(shot.number) * 2654435761u + o.seed;
 
   parallel_rows(h, [&](int y0, int y1) {
@@ -197,11 +215,10 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
         const float r = line[x], g = line[w + x], b = line[2 * w + x];
         const int channel = (y & 1) ? ((x & 1) ? 2 : 1) : ((x & 1) ? 1 : 0);
         float v = m[3 * channel] * r + m[3 * channel + 1] * g + m[3 * channel + 2] * b;
-        if (o.dust)
-          for (const auto& d : dust) {
-            const float q = ((x - d.x) * (x - d.x) + (y - d.y) * (y - d.y)) / (d.r * d.r);
-            if (q < 6) v *= 1 - d.depth * std::exp(-q);
-          }
+        for (const Spot& d : dust) {
+          const float q = ((x - d.x) * (x - d.x) + (y - d.y) * (y - d.y)) / (d.r * d.r);
+          if (q < 6) v *= 1 - d.depth * std::exp(-q);
+        }
         if (o.noise) {
           const float electrons = std::max(v, 0.0f) * well;
           v += std::sqrt(electrons + kReadNoise * kReadNoise) / well *

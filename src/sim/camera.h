@@ -72,6 +72,14 @@ struct Mosaic {
   std::vector<std::uint16_t> data;  // RGGB, 14 bit
 };
 
+// A grain of dust in a picture of this size: light is multiplied by 1 - depth exp(-(d / radius)^2).
+// At f/5.6; a smaller aperture makes it smaller and deeper, as a cone of light does.
+struct Dust {
+  double x = 0, y = 0, radius = 0, depth = 0;  // px
+  Dust at(const Shot& shot) const;
+};
+std::vector<Dust> dust_of(const CameraOptions& options, Size size);
+
 // Exposes linear sRGB scene light.
 Mosaic expose(const Image& scene, const Shot& shot, const CameraOptions& options);
 

@@ -59,6 +59,33 @@ void add_to_queue(MainWindow& w) {
   queue.add(shoot, "harbour", {{}, {loop}, {60, 99}}, [](auto) {});
 }
 
+// The sky with two key frames, and a foreground painted with strokes along the quay.
+void add_places(MainWindow& w) {
+  using namespace tsukimi;
+  w.session().document.edit("places", [](Shoot& s) {
+    LocalPlace sky = new_place("Sky", ShapeKind::graduated, s.sequence.id_of(0));
+    sky.values.keys[0].values[Param::place_exposure] = -0.9;
+    sky.values.keys[0].values[Param::place_haze] = 18;
+    sky.values.keys[0].values[Param::place_temperature] = -350;
+    Values night = sky.values.keys[0].values;
+    night[Param::place_exposure] = -0.3;
+    sky.values.at(s.sequence.id_of(92), sky.values.keys[0].values);
+    sky.values.at(s.sequence.id_of(150), night);
+    LocalPlace quay = new_place("Quay", ShapeKind::painted, s.sequence.id_of(120));
+    std::vector<Stroke> strokes;
+    for (int i = 0; i < 5; ++i) {
+      Stroke stroke{0.035, 65, 100, false, {}};
+      for (int k = 0; k <= 30; ++k)
+        stroke.points.push_back({0.04 + 0.03 * k, 0.74 + 0.05 * i + 0.012 * ((k + i) % 3)});
+      strokes.push_back(std::move(stroke));
+    }
+    strokes.push_back({0.05, 80, 100, true, {{0.75, 0.78}, {0.85, 0.82}}});
+    quay.shapes[0].painted[0].painting = Painting(strokes);
+    quay.values.keys[0].values[Param::place_exposure] = 0.5;
+    s.decisions.places = {sky, quay};
+  });
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -162,8 +189,23 @@ int main(int argc, char** argv) {
     });
   });
   w.session().document.undo().undo();
-  shot("framing", 4, 150);
-  shot("export", 5, 178, [&] {
+  // A sky held down, and a foreground that is being painted.
+  auto& places = w.session().places;
+  shot("places", 4, 92, [&] {
+    add_places(w);
+    places.choose(0);
+    places.set_veil(false);
+    w.findChild<QToolButton*>("place_page_light")->click();
+  });
+  shot("places_painted", 4, 120, [&] {
+    if (!only.isEmpty()) add_places(w);
+    places.choose(1);
+    places.set_veil(true);
+    w.findChild<QToolButton*>("place_page_mask")->click();
+  });
+  places.set_veil(false);
+  shot("framing", 5, 150);
+  shot("export", 6, 178, [&] {
     w.session().document.edit("export", [](tsukimi::Shoot& s) {
       s.decisions.output = {.folder = "/home/you/film/harbour",
                             .pattern = "{shoot}_#####",
@@ -171,7 +213,7 @@ int main(int argc, char** argv) {
     });
   });
   auto press = [&](const char* name) { w.findChild<QAbstractButton*>(name)->click(); };
-  shot("export_film", 5, 178, [&] {
+  shot("export_film", 6, 178, [&] {
     w.session().document.edit("film", [](tsukimi::Shoot& s) {
       tsukimi::FilmSettings film = *tsukimi::usual_film(".mp4");
       film.pixels.exact = {3840, 2160};
@@ -185,7 +227,7 @@ int main(int argc, char** argv) {
     press("export_page_1");
   });
   add_to_queue(w);
-  shot("queue_running", 5, 120, [&] {
+  shot("queue_running", 6, 120, [&] {
     press("show_queue");
     (void)QTest::qWaitFor(
         [&] {
@@ -194,7 +236,7 @@ int main(int argc, char** argv) {
         },
         60000);
   });
-  shot("queue_done", 5, 120, [&] {
+  shot("queue_done", 6, 120, [&] {
     press("show_queue");
     (void)QTest::qWaitFor(
         [&] {

@@ -274,7 +274,7 @@ TEST_F(AtHand, AllIsUndoneAndWhatIsSavedComesBackByteForByte) {
 // What a screen reader says, and what the keyboard reaches.
 TEST_F(AtHand, EveryControlHasANameAndTheKeyboardReachesIt) {
   open();
-  for (int drawer = 0; drawer < 6; ++drawer) {
+  for (int drawer = 0; drawer <= MainWindow::kExportDrawer; ++drawer) {
     w->open_drawer(drawer);
     QTest::qWait(20);
     for (auto* control : w->findChildren<QWidget*>()) {

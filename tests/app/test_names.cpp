@@ -89,7 +89,7 @@ TEST_P(Names, TheExportFieldsKeepThem) {
     s.decisions.output.folder = (dir / odd / ("o" + odd)).string();
     s.decisions.output.pattern = pattern;
   });
-  w->open_drawer(5);
+  w->open_drawer(MainWindow::kExportDrawer);
   // Looked into, not changed.
   for (const char* name : {"folder", "pattern"}) {
     auto* field = find<QLineEdit>(name);

@@ -9,8 +9,10 @@
 
 #include "app/drawers/drawer.h"
 #include "app/drawers/export_pages.h"
+#include "app/drawers/keyed_ruler.h"
 #include "app/picture/crop_tool.h"
 #include "app/picture/picture_view.h"
+#include "app/picture/place_tool.h"
 #include "app/picture/steady_area_tool.h"
 
 namespace tsukimi::app {
@@ -80,7 +82,7 @@ class LookDrawer : public Drawer {
   CurveView* curve_;
   RingView* ring_;
   QPushButton* air_;
-  std::vector<std::pair<Param, Ruler*>> rulers_;
+  std::vector<std::pair<Param, KeyedRuler*>> rulers_;
   std::map<Ruler*, double> wedges_;    // of which value they show the wedge
   std::map<Ruler*, quint64> courses_;  // of which version of the document they show the course
 };
@@ -117,6 +119,50 @@ class FlickerDrawer : public Drawer {
   Ruler *period_, *limit_;
   QLabel *area_, *summary_, *warning_;
   QPushButton *whole_, *worst_;
+};
+
+// Parts of the picture with adjustments of their own: which places there are, their masks, and the
+// values of the chosen one.
+class PlacesDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  PlacesDrawer(Session& session, QWidget* parent = nullptr);
+  PictureTool* tool() override { return &tool_; }
+
+ protected:
+  void refresh() override;
+  void showEvent(QShowEvent* e) override;
+  void hideEvent(QHideEvent*) override { session_.places.set_working(false); }
+
+ private:
+  void add_list();
+  void add_keys();
+  void add_mask_page();
+  void add_brush(QVBoxLayout* page);
+  void add_ranges(QVBoxLayout* page);
+  QVBoxLayout* add_page(const QString& name, const QString& shown);
+  void add_rulers(QVBoxLayout* page, const char* name);
+  void open_page(int page);
+  void show_menu();
+  void show_list();
+  void show_mask();
+  void show_keys();
+  void show_values();
+  PlaceWork& places() const { return session_.places; }
+
+  PlaceTool tool_{session_.places};
+  QListWidget *list_, *shapes_;
+  QPushButton *more_, *previous_, *key_, *next_, *remove_shape_;
+  QLabel *none_, *drawing_;
+  QWidget *body_, *brush_;
+  QStackedWidget* pages_;
+  std::vector<QToolButton*> tabs_;
+  QComboBox* how_;
+  QCheckBox *invert_, *veil_, *erase_;
+  QSpinBox *tones_[3], *hues_[3];
+  Ruler *radius_, *softness_, *flow_;
+  std::vector<KeyedRuler*> rulers_;
+  std::map<Ruler*, std::pair<quint64, int>> courses_;  // of which version and place they show
 };
 
 // Crop.

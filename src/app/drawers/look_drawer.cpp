@@ -3,7 +3,6 @@
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QMenu>
-#include <QStyle>
 
 #include "app/drawers/curve_view.h"
 #include "app/drawers/drawers.h"
@@ -11,16 +10,10 @@
 #include "app/drawers/ring_view.h"
 #include "app/drawers/tone_wedge.h"
 #include "app/widgets/style.h"
+#include "app/widgets/tabs.h"
 #include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
-
-// Buttons that share a row evenly, however narrow the drawer is.
-static void narrow(QToolButton* b) {
-  b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  b->setMinimumWidth(20);
-  b->setStyleSheet("padding: 3px 1px");
-}
 
 // Buttons of which one is down, in a row.
 static QButtonGroup* choice(QVBoxLayout* page, const QString& name, const QStringList& texts) {
@@ -33,7 +26,7 @@ static QButtonGroup* choice(QVBoxLayout* page, const QString& name, const QStrin
     b->setObjectName(QString("%1_%2").arg(name).arg(row->count()));
     b->setCheckable(true);
     b->setChecked(row->count() == 0);
-    narrow(b);
+    make_narrow(b);
     group->addButton(b, row->count());
     row->addWidget(b);
   }
@@ -67,8 +60,8 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   place->addWidget(whole_);
   place->addWidget(where_, 1);
   column_->addLayout(place);
-  connect(previous_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(-1); });
-  connect(next_, &QPushButton::clicked, this, [this] { session_.playhead.go_to_key(1); });
+  connect(previous_, &QPushButton::clicked, this, [this] { session_.keys.go(-1); });
+  connect(next_, &QPushButton::clicked, this, [this] { session_.keys.go(1); });
   connect(key_, &QPushButton::clicked, &session_.keys, &KeyWork::toggle);
   connect(whole_, &QCheckBox::toggled, this, [this](bool on) {
     session_.look.move_all = on;
@@ -130,7 +123,7 @@ QVBoxLayout* LookDrawer::add_page(const QString& name, const QString& shown) {
   tab->setText(shown);
   tab->setObjectName("page_" + name.toLower());
   tab->setCheckable(true);
-  narrow(tab);
+  make_narrow(tab);
   const int index = static_cast<int>(tabs_.size());
   connect(tab, &QToolButton::clicked, this, [this, index] { open_page(index); });
   tabs_.push_back(tab);
@@ -138,33 +131,15 @@ QVBoxLayout* LookDrawer::add_page(const QString& name, const QString& shown) {
 }
 
 void LookDrawer::open_page(int page) {
-  pages_->setCurrentIndex(page);
-  for (int i = 0; i < pages_->count(); ++i) {
-    tabs_[i]->setChecked(i == page);
-    // Only the page on top decides how high the drawer is.
-    pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred,
-                                     i == page ? QSizePolicy::Preferred : QSizePolicy::Ignored);
-  }
-  pages_->adjustSize();
+  show_page(pages_, tabs_, page);
   if (isVisible()) refresh();
 }
 
 void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
-  const auto& p = info(id);
-  auto* ruler = new Ruler(
-      {p.name, label_of(id), p.unit, words_of(p.tip), p.min, p.max, p.preset, p.step, p.decimals});
+  auto* ruler = new KeyedRuler(session_, id, [id] { return Setting(id); });
   page->addWidget(ruler);
   rulers_.emplace_back(id, ruler);
-  connect(ruler, &Ruler::edited, this, [this, id](double v, int drag) {
-    session_.look.set_value(id, v, QString("%1 %2").arg(info(id).name).arg(drag));
-  });
   connect(ruler, &Ruler::menu_wanted, this, [this, id](QPoint at) { show_menu(id, at); });
-  connect(ruler, &Ruler::frame_clicked, &session_.playhead, &Playhead::set_frame);
-  connect(ruler, &Ruler::key_edited, this, [this, id](int frame, double v, int drag) {
-    session_.document.edit(
-        tr("Set %1").arg(label_of(id).toLower()), [&](Shoot& s) { set_value(s, id, frame, v); },
-        tr("key frame %1 of %2, drag %3").arg(frame).arg(info(id).name).arg(drag));
-  });
 }
 
 // The rows of the table that stand on it; some groups have a view of their own on top.
@@ -272,37 +247,25 @@ void LookDrawer::refresh() {
   air_->setVisible(course.at(Param::haze, frame) != 0);
   curve_->update();
   ring_->update();
+  std::vector<std::pair<int, Easing>> eased;
+  for (int k : keys) eased.emplace_back(k, easing_at(session_.document.shoot(), k));
   for (auto& [id, ruler] : rulers_) {
     if (!ruler->isVisible()) continue;
     // A step of the playhead changes no course.
-    if (quint64& shown = courses_[ruler]; shown != session_.document.version()) {
-      shown = session_.document.version();
-      Ruler::Course c;
-      for (int k : keys) c.keys.emplace_back(k, easing_at(session_.document.shoot(), k));
-      for (int i = 0; i < session_.document.shoot().frame_count(); ++i)
-        c.values.push_back(course.at(id, i));
-      ruler->set_course(std::move(c));
-    }
-    ruler->set_playhead(frame);
+    const quint64 version = session_.document.version();
     ruler->set_preset(session_.look.preset(id));
-    ruler->set_value(course.at(id, frame));
+    ruler->show(course, eased, std::exchange(courses_[ruler], version) != version);
     if (info(id).place.group == info(Param::contrast).place.group) show_wedge(ruler, id);
   }
 }
 
 void LookDrawer::mark_tabs() {
   const auto pages = look_pages();
-  for (std::size_t i = 0; i < pages.size(); ++i) {
-    const auto rows = kLook.rows();
-    const bool changed = std::ranges::any_of(rows, [&](const ParameterInfo& row) {
-      return std::string_view(row.place.page) == pages[i] && session_.look.is_changed(row.id);
-    });
-    if (tabs_[i]->property("changed").toBool() == changed) continue;
-    tabs_[i]->setProperty("changed", changed);
-    tabs_[i]->setToolTip(changed ? tr("Values here differ from the start.") : "");
-    tabs_[i]->style()->unpolish(tabs_[i]);
-    tabs_[i]->style()->polish(tabs_[i]);
-  }
+  for (std::size_t i = 0; i < pages.size(); ++i)
+    mark_tab(tabs_[i], std::ranges::any_of(kLook.rows(), [&](const ParameterInfo& row) {
+               return std::string_view(row.place.page) == pages[i] &&
+                      session_.look.is_changed(row.id);
+             }));
 }
 
 void LookDrawer::show_menu(Param id, QPoint at) {

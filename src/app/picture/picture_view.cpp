@@ -34,6 +34,7 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   connect(&session_.playhead, &Playhead::playing_changed, this, &PictureView::moved);
   connect(&session_.look, &LookWork::tried_changed, this, &PictureView::moved);
   connect(&session_.compare, &Compare::changed, this, &PictureView::moved);
+  connect(&session_.places, &PlaceWork::changed, this, &PictureView::moved);
   connect(&session_.document, &Document::opened, this, [this] {
     shown_ = {};
     failed_frame_ = unfinished_ = -1;
@@ -327,7 +328,10 @@ void PictureView::mousePressEvent(QMouseEvent* e) {
 void PictureView::mouseMoveEvent(QMouseEvent* e) {
   pointer_ = e->position();
   emit pointer_moved();
-  if (!dragged_) return;
+  if (!dragged_) {
+    if (tool_ && tool_->hover(e->position())) update();
+    return;
+  }
   dragged_->drag(e->position(), canvas());
   update();
 }

@@ -92,6 +92,9 @@ Preview::Asked Preview::asked(Key key) const {
   if (const auto& tried = session_.look.tried();
       tried && key.frame == session_.playhead.frame() && !is_small(key.kind))
     for (Take& t : out.recipe.takes) t.picture.look = *tried;
+  const auto& places = session_.places;
+  if (places.veil() && places.working() && (live || finished))
+    for (Take& t : out.recipe.takes) t.picture.veil = places.at(key.frame);
   if (key.kind == Rendering::before_curve) leave_out_curves(out.recipe.takes.front().picture.look);
   return out;
 }

@@ -19,6 +19,8 @@ class PictureTool {
   virtual bool press(QPointF at, const Canvas& canvas) = 0;
   virtual void drag(QPointF at, const Canvas& canvas) = 0;
   virtual void release() {}
+  // The pointer is there, with no button down: true when that is to be drawn.
+  virtual bool hover(QPointF) { return false; }
 };
 
 }  // namespace tsukimi::app

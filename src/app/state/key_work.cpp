@@ -1,5 +1,7 @@
 #include "app/state/key_work.h"
 
+#include "document/place_keys.h"
+
 namespace tsukimi::app {
 
 KeyWork::KeyWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
@@ -10,21 +12,65 @@ KeyWork::KeyWork(Document& document, Playhead& playhead, LightWork& light, TaskL
   connect(&light_, &LightWork::changed, this, &KeyWork::propose_again);
 }
 
+bool KeyWork::of_place() const {
+  return place_ && document_.is_open() && *place_ < std::ssize(document_.decisions().places);
+}
+
+void KeyWork::set_place(std::optional<int> place) {
+  if (std::exchange(place_, place) != place) emit place_changed();
+}
+
+std::vector<int> KeyWork::frames() const {
+  if (!document_.is_open()) return {};
+  return of_place() ? key_places_of_place(document_.shoot(), *place_)
+                    : key_places(document_.shoot());
+}
+
+bool KeyWork::has(int frame) const {
+  if (!document_.is_open()) return false;
+  return of_place() ? std::ranges::binary_search(frames(), frame)
+                    : has_key(document_.shoot(), frame);
+}
+
+Easing KeyWork::easing(int frame) const {
+  return of_place() ? place_easing(document_.shoot(), *place_, frame)
+                    : easing_at(document_.shoot(), frame);
+}
+
+void KeyWork::go(int direction) {
+  const int frame = playhead_.frame();
+  int target = -1;
+  for (int key : frames()) {
+    if (direction > 0 && key > frame && target < 0) target = key;
+    if (direction < 0 && key < frame) target = key;
+  }
+  if (target >= 0) playhead_.set_frame(target);
+}
+
 void KeyWork::toggle() {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
-  if (has_key(document_.shoot(), frame))
-    document_.edit(tr("Remove key frame"), [&](Shoot& s) { remove_key(s, frame); });
-  else
-    document_.edit(tr("Make key frame"), [&](Shoot& s) { add_key(s, frame); });
+  if (!has(frame))
+    return document_.edit(tr("Make key frame"), [&](Shoot& s) {
+      of_place() ? add_place_key(s, *place_, frame) : add_key(s, frame);
+    });
+  if (of_place() && frames().size() == 1) {
+    emit notices_.message(tr("A place keeps its last key frame; it holds over all frames."));
+    return;
+  }
+  document_.edit(tr("Remove key frame"), [&](Shoot& s) {
+    of_place() ? remove_place_key(s, *place_, frame) : remove_key(s, frame);
+  });
 }
 
 bool KeyWork::move(int from, int to, const QString& gesture) {
-  if (!document_.is_open() || from == to || !has_key(document_.shoot(), from) ||
-      has_key(document_.shoot(), to))
+  if (!document_.is_open() || from == to || !has(from) || to < 0 ||
+      to >= document_.shoot().frame_count() || has(to))
     return false;
   document_.edit(
-      tr("Move key frame"), [&](Shoot& s) { (void)move_key(s, from, to); }, gesture);
+      tr("Move key frame"),
+      [&](Shoot& s) { of_place() ? move_place_key(s, *place_, from, to) : move_key(s, from, to); },
+      gesture);
   return true;
 }
 
@@ -37,19 +83,22 @@ void KeyWork::nudge(int by) {
 
 void KeyWork::set_easing(Easing easing) {
   if (!document_.is_open()) return;
-  document_.edit(tr("Set easing"),
-                 [&](Shoot& s) { tsukimi::set_easing(s, playhead_.frame(), easing); });
+  const int frame = playhead_.frame();
+  document_.edit(tr("Set easing"), [&](Shoot& s) {
+    of_place() ? set_place_easing(s, *place_, frame, easing)
+               : tsukimi::set_easing(s, frame, easing);
+  });
 }
 
 void KeyWork::next_easing() {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
-  if (!has_key(document_.shoot(), frame)) {
+  if (!has(frame)) {
     emit notices_.message(tr("There is no key frame here: easing is how values pass one."));
     return;
   }
   constexpr int kKinds = 4;
-  set_easing(Easing((static_cast<int>(easing_at(document_.shoot(), frame)) + 1) % kKinds));
+  set_easing(Easing((static_cast<int>(this->easing(frame)) + 1) % kKinds));
 }
 
 void KeyWork::propose(int most) {

@@ -1,4 +1,5 @@
-// Key frames of the look: making, moving, their easing, and proposals for where they belong.
+// Key frames of the look, or of the place that is worked on: making, moving, their easing, and
+// proposals for where those of the look belong.
 //
 // Lives in the window's thread; what looks at every frame's light runs in the background.
 #pragma once
@@ -14,6 +15,14 @@ class KeyWork : public QObject {
  public:
   KeyWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
           Notices& notices);
+
+  // Whose key frames are in hand: a place's, by its number, or the look's.
+  void set_place(std::optional<int> place);
+  const std::optional<int>& place() const { return place_; }
+  std::vector<int> frames() const;  // where they stand, ascending
+  bool has(int frame) const;
+  Easing easing(int frame) const;
+  void go(int direction);  // the next key frame after (+1) or before (-1) the playhead
 
   void toggle();  // at the playhead
   // To another frame; false where one stands already. What one drag does is one step of undo.
@@ -35,16 +44,19 @@ class KeyWork : public QObject {
 
  signals:
   void proposal_changed();
+  void place_changed();
 
  private:
   void propose_again();
   void look_for_lamps();
+  bool of_place() const;  // and it is there
 
   Document& document_;
   Playhead& playhead_;
   LightWork& light_;
   TaskList& tasks_;
   Notices& notices_;
+  std::optional<int> place_;
   int most_ = 0;  // 0: nothing is proposed
   std::vector<ProposedKey> proposed_;
   std::optional<std::vector<double>> lamps_;

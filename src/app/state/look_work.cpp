@@ -19,20 +19,43 @@ LookWork::LookWork(Document& document, Playhead& playhead, LightWork& light, Tas
   connect(&playhead_, &Playhead::frame_changed, this, nothing);
 }
 
+// Anything but 0 at some key frame.
+static bool is_used_anywhere(const KeyedValues& values, Param p) {
+  return std::ranges::any_of(values.keys, [&](const KeyFrame& k) { return k.values[p] != 0; });
+}
+
+bool LookWork::clears_air(const Decisions& d, int frame) const {
+  return document_.course().at(Param::haze, frame) != 0 ||
+         std::ranges::any_of(d.places, [](const LocalPlace& p) {
+           return is_used_anywhere(p.values, Param::place_haze);
+         });
+}
+
 void LookWork::set_value(Setting setting, double value, const QString& drag) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
   const bool fresh = !move_all && !has_key(document_.shoot(), frame, setting.thing());
   const bool begins =
       setting.param == Param::haze && document_.course().at(Param::haze, frame) == 0;
+  const bool begins_in_place =
+      setting.param == Param::place_haze &&
+      !is_used_anywhere(keyed(document_.decisions(), setting.thing()), setting.param);
   const auto& row = info(setting.param);
   const QString gesture =
       tr("%1 at %2").arg(drag.isEmpty() ? tr("set ") + row.name : drag).arg(frame);
   document_.edit(
       tr("Set %1").arg(label_of(row.id).toLower()),
-      [&](Shoot& s) { tsukimi::set_value(s, setting, frame, value, move_all); }, gesture);
+      [&](Shoot& s) {
+        tsukimi::set_value(s, setting, frame, value, move_all);
+        // The air is a matter of the look, also where only places clear it.
+        if (begins_in_place && key_places(s).empty()) add_key(s, frame);
+      },
+      gesture);
   // The air is measured once, when haze begins to be used; undo takes both back.
   if (begins) measure_air_of(frame, gesture);
+  if (begins_in_place)
+    for (int key : key_places(document_.shoot()))
+      if (document_.course().at(Param::haze, key) == 0) measure_air_of(key, gesture);
   if (fresh) emit notices_.message(tr("A key frame was made at frame %1.").arg(frame + 1));
 }
 
@@ -116,7 +139,7 @@ void LookWork::measure_air_of(int frame, const QString& gesture) {
         if (!has_key(copy, frame)) return {};
         return [this, look = values_at_key(copy, frame), frame, gesture, serial] {
           // Haze may have been taken back meanwhile.
-          if (serial != document_.order_serial() || document_.course().at(Param::haze, frame) == 0)
+          if (serial != document_.order_serial() || !clears_air(document_.decisions(), frame))
             return;
           document_.edit(
               tr("Measure the air"),

@@ -54,6 +54,7 @@ class LookWork : public QObject {
   void set_here(const QString& text, Setting setting, double value);
   void set_at_all_keys(const QString& text, Setting setting, double value);
   void measure_air_of(int frame, const QString& gesture);
+  bool clears_air(const Decisions& decisions, int frame) const;  // the look there, or some place
   bool needs_air(const Values& look, int frame) const;  // clear air begins to be used with it
   void show_tried(std::optional<Values> look);
 

@@ -28,16 +28,6 @@ void Playhead::set_playing(bool on) {
   if (std::exchange(playing_, on) != on) emit playing_changed();
 }
 
-void Playhead::go_to_key(int direction) {
-  if (!document_.is_open()) return;
-  int target = -1;
-  for (int key : key_places(document_.shoot())) {
-    if (direction > 0 && key > frame_ && target < 0) target = key;
-    if (direction < 0 && key < frame_) target = key;
-  }
-  if (target >= 0) set_frame(target);
-}
-
 std::vector<int> Playhead::chosen() const {
   return selection_.empty() ? std::vector<int>{frame_} : selection_;
 }

@@ -17,7 +17,6 @@ class Playhead : public QObject {
   void set_frame(int frame);
   bool playing() const { return playing_; }  // it moves by itself
   void set_playing(bool on);
-  void go_to_key(int direction);  // the next key frame after (+1) or before (-1)
 
   // What commands work on: frames selected in the timeline or the contact sheet, else the one that
   // is looked at.

@@ -12,6 +12,7 @@
 #include "app/state/light_work.h"
 #include "app/state/look_work.h"
 #include "app/state/opener.h"
+#include "app/state/place_work.h"
 #include "app/state/playhead.h"
 #include "app/state/saved_exports.h"
 #include "app/state/saved_looks.h"
@@ -33,6 +34,7 @@ struct Session {
   FolderWork folder{document, light, tasks, notices};
   Checking checking{document, playhead, light, notices};
   KeyWork keys{document, playhead, light, tasks, notices};
+  PlaceWork places{document, playhead, keys, notices};
   LookWork look{document, playhead, light, tasks, notices};
   SavedLooks looks{tasks, notices};
   SavedExports saved_exports{document, tasks, notices};
@@ -46,7 +48,8 @@ struct Session {
 
   // Grows with everything that changes what frames look like.
   quint64 version() const {
-    return document.version() + light.version() + look.version() + compare.serial();
+    return document.version() + light.version() + look.version() + compare.serial() +
+           places.serial();
   }
 };
 

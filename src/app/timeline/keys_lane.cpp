@@ -51,12 +51,12 @@ void KeysLane::paint_key(QPainter& p, const QRectF& r, const TimeScale& scale, i
     p.setBrush(Qt::NoBrush);
     p.drawRect(box.adjusted(-0.5, -0.5, 0.5, 0.5));
   }
-  paint_moon(p, moon_place(r, x), here ? kMoon + 0.8 : kMoon, easing_at(shoot, frame), colour::moon,
-             here ? colour::text : colour::ground);
+  paint_moon(p, moon_place(r, x), here ? kMoon + 0.8 : kMoon, session_.keys.easing(frame),
+             colour::moon, here ? colour::text : colour::ground);
 }
 
 void KeysLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
-  const auto keys = key_places(session_.document.shoot());
+  const auto keys = session_.keys.frames();
   if (keys.empty() && session_.keys.proposed().empty()) {
     p.setPen(colour::quiet);
     p.drawText(r, Qt::AlignCenter,
@@ -76,13 +76,13 @@ void KeysLane::paint_here(QPainter& p, const QRectF& r, const TimeScale& scale) 
     p.drawEllipse(moon_place(r, x), kMoon, kMoon);
   }
   const int frame = session_.playhead.frame();
-  if (has_key(session_.document.shoot(), frame)) paint_key(p, r, scale, frame, true);
+  if (session_.keys.has(frame)) paint_key(p, r, scale, frame, true);
 }
 
 int KeysLane::key_at(QPointF at, const QRectF& r, const TimeScale& scale) const {
   int found = -1;
   double least = 1e9;
-  for (int key : key_places(session_.document.shoot())) {
+  for (int key : session_.keys.frames()) {
     const double x = scale.x_of(key), away = std::fabs(at.x() - x);
     const bool moon = away <= kMoon + 2 && at.y() > r.bottom() - 2 * kMoon - 4;
     const bool picture = picture_rect(r, x, session_.document.shoot()).contains(at);
@@ -121,7 +121,7 @@ bool KeysLane::menu(QPointF at, QPoint on_screen, const QRectF& r, const TimeSca
     auto* action = menu->addAction(
         icon_of(easing), QString("%1: %2").arg(words_of(easing).name, words_of(easing).tip));
     action->setCheckable(true);
-    action->setChecked(easing_at(session_.document.shoot(), key) == easing);
+    action->setChecked(session_.keys.easing(key) == easing);
     QObject::connect(action, &QAction::triggered, &session_.keys,
                      [this, easing] { session_.keys.set_easing(easing); });
   }
@@ -134,7 +134,7 @@ bool KeysLane::menu(QPointF at, QPoint on_screen, const QRectF& r, const TimeSca
   menu->addSeparator();
   QObject::connect(menu->addAction(tr("Remove key frame")), &QAction::triggered, &session_.look,
                    [this, key] {
-                     if (has_key(session_.document.shoot(), key)) session_.keys.toggle();
+                     if (session_.keys.has(key)) session_.keys.toggle();
                    });
   menu->popup(on_screen);
   return true;
@@ -148,12 +148,12 @@ QString KeysLane::tip(QPointF at, const QRectF& r, const TimeScale& scale) const
           .arg(words_of(tsukimi::words_of(key.why)));
   const int key = key_at(at, r, scale);
   if (key < 0) return {};
-  const auto keys = key_places(session_.document.shoot());
+  const auto keys = session_.keys.frames();
   return tr("Key frame %1 of %2 · frame %3 · %4\nDrag: to another frame. Right click: easing.")
       .arg(std::ranges::find(keys, key) - keys.begin() + 1)
       .arg(keys.size())
       .arg(key + 1)
-      .arg(QString(words_of(easing_at(session_.document.shoot(), key)).name).toLower());
+      .arg(QString(words_of(session_.keys.easing(key)).name).toLower());
 }
 
 Qt::CursorShape KeysLane::cursor(QPointF at, const QRectF& r, const TimeScale& scale) const {

@@ -46,7 +46,7 @@ void Overview::paint(QPainter& p, const QRectF& r, const TimeScale& view) {
     into.drawPath(path);
     into.setPen(Qt::NoPen);
     into.setBrush(colour::moon);
-    for (int key : key_places(session_.document.shoot()))
+    for (int key : session_.keys.frames())
       into.drawEllipse(QPointF(scale.x_of(key), r.center().y() + 0.5), 2, 2);
   }
   p.drawPixmap(r.topLeft(), drawn_);

@@ -64,19 +64,22 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
   });
   connect(&session_.playhead, &Playhead::selection_changed, this, refresh);
   connect(&session_.keys, &KeyWork::proposal_changed, this, redraw);
+  connect(&session_.keys, &KeyWork::place_changed, this, [this, redraw] {
+    redraw();
+    pictures_.start();
+  });
   constexpr int kMoment = 200;  // ms: a drag is not slowed by small pictures of other frames
   pictures_.setSingleShot(true);
   pictures_.setInterval(kMoment);
   session_.on_change(this, [this] { pictures_.start(); });
   connect(&pictures_, &QTimer::timeout, this, [this, &preview] {
     if (!session_.document.is_open()) return;
-    for (int key : key_places(session_.document.shoot()))
-      (void)preview.get(key, Rendering::thumbnail);
+    for (int key : session_.keys.frames()) (void)preview.get(key, Rendering::thumbnail);
   });
   connect(&session_.tones, &TonesOverTime::changed, this, redraw);
   // The small pictures of key frames.
   connect(&preview, &Preview::ready, this, [this, redraw](int frame) {
-    if (session_.document.is_open() && has_key(session_.document.shoot(), frame)) redraw();
+    if (session_.keys.has(frame)) redraw();
   });
 }
 

@@ -174,7 +174,7 @@ QStringList Transport::fitting(QStringList words) const {
 QString Transport::place_words() const {
   const auto& s = session_.document.shoot();
   const int frame = session_.playhead.frame();
-  const auto keys = key_places(s);
+  const auto keys = session_.keys.frames();
   const auto key = std::ranges::find(keys, frame);
   const double reached = player_.measured_fps(), wanted = s.decisions.fps;
   const bool slow = reached < wanted * 0.93;

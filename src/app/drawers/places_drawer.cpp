@@ -1,0 +1,380 @@
+#include <QMenu>
+
+#include "app/drawers/drawers.h"
+#include "app/widgets/style.h"
+#include "app/widgets/tabs.h"
+#include "app/widgets/value_text.h"
+
+namespace tsukimi::app {
+namespace {
+
+constexpr ShapeKind kKinds[] = {ShapeKind::graduated, ShapeKind::ellipse, ShapeKind::painted};
+
+QString words_of(Combine how) {
+  return how == Combine::add    ? PlacesDrawer::tr("adds")
+         : how == Combine::take ? PlacesDrawer::tr("takes away")
+                                : PlacesDrawer::tr("cuts");
+}
+
+// A field that shows its whole words, not as wide as they are.
+void even(QWidget* w) { w->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed); }
+
+}  // namespace
+
+PlacesDrawer::PlacesDrawer(Session& session, QWidget* parent)
+    : Drawer(tr("Places"), session, parent) {
+  column_->setSpacing(6);
+  add_list();
+  none_ = words("body");
+  none_->setText(
+      tr("A place is a part of the picture with adjustments of its own, on every frame: a sky held "
+         "down, a foreground lifted, a lamp made softer. Its shape and its values run from key "
+         "frame to key frame.\n\nTo brighten or darken by hand, paint a place."));
+  body_ = new QWidget;
+  auto* whole = column_;
+  whole->addWidget(body_, 1);
+  column_ = new QVBoxLayout(body_);
+  column_->setContentsMargins(0, 0, 0, 0);
+  column_->setSpacing(5);
+  add_keys();
+  auto* tabs = new QHBoxLayout;
+  tabs->setSpacing(0);
+  column_->addLayout(tabs);
+  pages_ = new QStackedWidget;
+  column_->addWidget(pages_);
+  add_mask_page();
+  for (const char* page : place_pages()) add_rulers(add_page(page, app::words_of(page)), page);
+  for (auto* t : tabs_) tabs->addWidget(t, 1);
+  auto* below = new QVBoxLayout;
+  column_->addLayout(below);
+  add_rulers(below, "");
+  column_->addStretch(1);
+  column_ = whole;
+  connect(&places(), &PlaceWork::changed, this, [this] {
+    if (isVisible()) refresh();
+  });
+  open_page(0);
+}
+
+void PlacesDrawer::add_list() {
+  auto* row = line();
+  row->setSpacing(4);
+  for (ShapeKind kind : kKinds) {
+    auto* b = button(
+        app::words_of(kind), QString("add_%1").arg(name_of(kind)),
+        kind == ShapeKind::graduated ? tr("A new place along two lines: drag from where it is "
+                                          "whole to where it ends")
+        : kind == ShapeKind::ellipse ? tr("A new place round a middle: drag from there")
+                                     : tr("A new place painted with a brush: brightens or darkens "
+                                          "by hand"));
+    b->setStyleSheet("padding: 5px 0px");
+    even(b);
+    row->addWidget(b, 1);
+    connect(b, &QPushButton::clicked, this, [this, kind] {
+      places().add(kind);
+      open_page(0);
+    });
+  }
+  more_ = button("…", "places_more", tr("Duplicate, order, copy, paste, remove"));
+  more_->setAccessibleName(tr("More about places"));
+  more_->setFixedWidth(30);
+  row->addWidget(more_);
+  connect(more_, &QPushButton::clicked, this, &PlacesDrawer::show_menu);
+  list_ = list("places", text_px(76));
+  list_->setAccessibleName(tr("Places"));
+  list_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
+  connect(list_, &QListWidget::currentRowChanged, this, [this](int i) {
+    if (i >= 0) places().choose(i);
+  });
+  connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
+    const int i = list_->row(item);
+    const auto& all = session_.document.decisions().places;
+    if (i < 0 || i >= std::ssize(all)) return;
+    const bool on = item->checkState() == Qt::Checked;
+    if (on != all[static_cast<std::size_t>(i)].on) return places().set_on(i, on);
+    places().rename(i, item->text());
+  });
+}
+
+void PlacesDrawer::add_keys() {
+  auto* row = line();
+  previous_ = button("", "previous_place_key", tr("Key frame before this (Page up)"));
+  next_ = button("", "next_place_key", tr("Key frame after this (Page down)"));
+  key_ = button(tr("Make key frame"), "toggle_place_key",
+                tr("Make or remove a key frame of this place here (K)"));
+  previous_->setIcon(family_icon("key_before"));
+  next_->setIcon(family_icon("key_after"));
+  previous_->setAccessibleName(tr("Key frame before this"));
+  next_->setAccessibleName(tr("Key frame after this"));
+  for (auto* b : {previous_, next_}) b->setFixedWidth(34);
+  row->addWidget(previous_);
+  row->addWidget(key_, 1);
+  row->addWidget(next_);
+  connect(previous_, &QPushButton::clicked, this, [this] { session_.keys.go(-1); });
+  connect(next_, &QPushButton::clicked, this, [this] { session_.keys.go(1); });
+  connect(key_, &QPushButton::clicked, &session_.keys, &KeyWork::toggle);
+}
+
+QVBoxLayout* PlacesDrawer::add_page(const QString& name, const QString& shown) {
+  auto* page = new QWidget;
+  auto* layout = new QVBoxLayout(page);
+  layout->setContentsMargins(0, 4, 0, 0);
+  layout->setSpacing(0);
+  layout->setAlignment(Qt::AlignTop);
+  pages_->addWidget(page);
+  auto* tab = new QToolButton;
+  tab->setText(shown);
+  tab->setObjectName("place_page_" + name.toLower());
+  tab->setCheckable(true);
+  make_narrow(tab);
+  const int index = static_cast<int>(tabs_.size());
+  connect(tab, &QToolButton::clicked, this, [this, index] { open_page(index); });
+  tabs_.push_back(tab);
+  return layout;
+}
+
+void PlacesDrawer::open_page(int page) {
+  show_page(pages_, tabs_, page);
+  if (isVisible()) refresh();
+}
+
+void PlacesDrawer::add_rulers(QVBoxLayout* page, const char* name) {
+  for (const auto& row : kPlace.rows()) {
+    if (std::string_view(row.place.page) != name) continue;
+    auto* ruler = new KeyedRuler(session_, row.id,
+                                 [this, id = row.id] { return Setting(id, places().chosen()); });
+    ruler->setObjectName(QString("place_") + row.name);
+    page->addWidget(ruler);
+    rulers_.push_back(ruler);
+  }
+}
+
+void PlacesDrawer::add_mask_page() {
+  auto* page = add_page("mask", tr("Mask"));
+  page->setSpacing(6);
+  auto* outer = std::exchange(column_, page);
+  auto* row = line();
+  veil_ = new QCheckBox(tr("Show the mask"));
+  veil_->setObjectName("veil");
+  veil_->setToolTip(tr("A veil over the picture where the place works (V)"));
+  invert_ = new QCheckBox(tr("Turned over"));
+  invert_->setObjectName("invert");
+  invert_->setToolTip(tr("The place works where its mask is not"));
+  row->addWidget(veil_);
+  row->addWidget(invert_);
+  connect(veil_, &QCheckBox::clicked, &places(), &PlaceWork::set_veil);
+  connect(invert_, &QCheckBox::clicked, &places(), &PlaceWork::set_invert);
+  drawing_ = words();
+  drawing_->setText(tr("Drag on the picture: it is drawn there."));
+  heading(tr("Shapes"));
+  shapes_ = list("shapes", text_px(62));
+  connect(shapes_, &QListWidget::currentRowChanged, this, [this](int i) {
+    if (i >= 0) places().choose_shape(i);
+  });
+  row = line();
+  auto* add = button(tr("Another …"), "add_shape", tr("Another shape of this place"));
+  how_ = field<QComboBox>("how", tr("What the shape does to those before it"),
+                          tr("It adds itself to them, takes itself away, or cuts them to itself"));
+  for (Combine how : {Combine::add, Combine::take, Combine::cut}) how_->addItem(words_of(how));
+  remove_shape_ = button(tr("Remove"), "remove_shape", tr("Takes this shape out of the mask"));
+  for (QWidget* w : std::initializer_list<QWidget*>{add, how_, remove_shape_}) {
+    even(w);
+    row->addWidget(w, 1);
+  }
+  for (auto* b : {add, remove_shape_}) b->setStyleSheet("padding: 5px 0px");
+  auto* menu = new QMenu(add);
+  menu->setObjectName("shape_menu");
+  for (Combine how : {Combine::add, Combine::take, Combine::cut})
+    for (ShapeKind kind : kKinds)
+      connect(menu->addAction(QString("%1, %2").arg(app::words_of(kind), words_of(how))),
+              &QAction::triggered, this, [this, kind, how] { places().add_shape(kind, how); });
+  connect(add, &QPushButton::clicked, this,
+          [add, menu] { menu->popup(add->mapToGlobal(QPoint(0, add->height()))); });
+  connect(how_, &QComboBox::activated, this,
+          [this](int i) { places().set_how(static_cast<Combine>(i)); });
+  connect(remove_shape_, &QPushButton::clicked, &places(), &PlaceWork::remove_shape);
+  add_brush(page);
+  add_ranges(page);
+  column_ = outer;
+}
+
+void PlacesDrawer::add_brush(QVBoxLayout* page) {
+  brush_ = new QWidget;
+  auto* column = new QVBoxLayout(brush_);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  auto ruler = [&](Ruler::Spec spec, double value, const std::function<void(double)>& set) {
+    auto* r = new Ruler(std::move(spec));
+    r->set_value(value);
+    column->addWidget(r);
+    connect(r, &Ruler::edited, this, [this, r, set](double v, int) {
+      set(v);
+      r->set_value(v);
+      emit places().changed();
+    });
+    return r;
+  };
+  auto& brush = places().brush;
+  radius_ = ruler({"brush_radius", tr("Brush"), "%", tr("Its radius, of the frame's width"), 0.1,
+                   40, 4, 0.25, 2},
+                  100 * brush.radius, [&brush](double v) { brush.radius = v / 100; });
+  softness_ =
+      ruler({"brush_softness", tr("Softness"), "", tr("How much of it fades"), 0, 100, 60, 5, 0},
+            brush.softness, [&brush](double v) { brush.softness = v; });
+  flow_ = ruler({"brush_flow", tr("Flow"), "", tr("How much one stroke adds"), 1, 100, 100, 5, 0},
+                brush.flow, [&brush](double v) { brush.flow = v; });
+  erase_ = new QCheckBox(tr("Erase (Alt turns it about)"));
+  erase_->setObjectName("erase");
+  column->addWidget(erase_);
+  connect(erase_, &QCheckBox::clicked, this, [this](bool on) {
+    places().brush.erase = on;
+    emit places().changed();
+  });
+  page->addWidget(brush_);
+}
+
+void PlacesDrawer::add_ranges(QVBoxLayout*) {
+  auto range = [&](const QString& title, const char* name, QSpinBox** boxes, int most, int most_to,
+                   const std::function<void(const Limit&)>& set) {
+    heading(title);
+    auto* row = line();
+    const QString words[] = {tr("from"), tr("to"), tr("soft")};
+    for (int i = 0; i < 3; ++i) {
+      boxes[i] = field<QSpinBox>("", title + ", " + words[i]);
+      boxes[i]->setObjectName(QString("%1_%2").arg(name).arg(i));
+      boxes[i]->setRange(0, i == 1 ? most_to : most);
+      boxes[i]->setPrefix(words[i] + " ");
+      even(boxes[i]);
+      row->addWidget(boxes[i], 1);
+      connect(boxes[i], &QSpinBox::valueChanged, this, [boxes, set] {
+        const double from = boxes[0]->value();
+        set({from, std::max<double>(from, boxes[1]->value()),
+             static_cast<double>(boxes[2]->value())});
+      });
+    }
+  };
+  range(tr("Only these tones"), "tones", tones_, 100, 100,
+        [this](const Limit& l) { places().set_tones(l); });
+  range(tr("Only these hues"), "hues", hues_, 360, 720, [this](const Limit& l) {
+    places().set_hues({l.from, std::min(l.to, l.from + 360), l.soft});
+  });
+}
+
+void PlacesDrawer::show_menu() {
+  auto* menu = new QMenu(this);
+  menu->setObjectName("places_menu");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  const bool any = places().place();
+  auto add = [&](const QString& text, bool possible, const std::function<void()>& run) {
+    auto* action = menu->addAction(text);
+    action->setEnabled(possible);
+    connect(action, &QAction::triggered, this, run);
+  };
+  auto& p = places();
+  add(tr("Duplicate"), any, [&p] { p.duplicate(); });
+  add(tr("Earlier"), any && p.chosen() > 0, [&p] { p.move(-1); });
+  add(tr("Later"), any && p.chosen() + 1 < list_->count(), [&p] { p.move(1); });
+  menu->addSeparator();
+  add(tr("Copy place"), any, [&p] { p.copy(); });
+  add(tr("Paste place"), p.can_paste(), [&p] { p.paste(); });
+  add(tr("Copy mask"), any, [&p] { p.copy_mask(); });
+  add(tr("Paste mask"), any && p.has_mask(), [&p] { p.paste_mask(false); });
+  add(tr("Paste mask turned over"), any && p.has_mask(), [&p] { p.paste_mask(true); });
+  menu->addSeparator();
+  add(tr("Remove"), any, [&p] { p.remove(); });
+  menu->popup(more_->mapToGlobal(QPoint(0, more_->height())));
+}
+
+void PlacesDrawer::showEvent(QShowEvent* e) {
+  places().set_working(true);
+  Drawer::showEvent(e);
+}
+
+void PlacesDrawer::refresh() {
+  const bool open = session_.document.is_open();
+  widget()->setEnabled(open);
+  if (!open) return;
+  const bool any = places().place();
+  none_->setVisible(!any);
+  list_->setVisible(any);
+  body_->setVisible(any);
+  show_list();
+  if (!any) return;
+  show_keys();
+  show_mask();
+  show_values();
+}
+
+void PlacesDrawer::show_list() {
+  const QSignalBlocker quiet(list_);
+  const auto& all = session_.document.decisions().places;
+  while (list_->count() > std::ssize(all)) delete list_->takeItem(list_->count() - 1);
+  while (list_->count() < std::ssize(all)) {
+    auto* item = new QListWidgetItem(list_);
+    item->setFlags(item->flags() | Qt::ItemIsEditable | Qt::ItemIsUserCheckable);
+    item->setToolTip(tr("Double click: another name. The box: on or off."));
+  }
+  for (int i = 0; i < list_->count(); ++i) {
+    const LocalPlace& p = all[static_cast<std::size_t>(i)];
+    list_->item(i)->setText(QString::fromStdString(p.name));
+    list_->item(i)->setCheckState(p.on ? Qt::Checked : Qt::Unchecked);
+  }
+  list_->setCurrentRow(places().chosen());
+}
+
+void PlacesDrawer::show_keys() {
+  const auto keys = session_.keys.frames();
+  const int frame = session_.playhead.frame();
+  key_->setText(session_.keys.has(frame) ? tr("Remove key frame") : tr("Make key frame"));
+  key_->setEnabled(!session_.keys.has(frame) || keys.size() > 1);
+  previous_->setEnabled(!keys.empty() && keys.front() < frame);
+  next_->setEnabled(!keys.empty() && keys.back() > frame);
+}
+
+void PlacesDrawer::show_mask() {
+  const LocalPlace& p = *places().place();
+  veil_->setChecked(places().veil());
+  invert_->setChecked(p.invert);
+  drawing_->setVisible(places().drawing());
+  const QSignalBlocker quiet(shapes_);
+  shapes_->clear();
+  for (const MaskShape& s : p.shapes)
+    shapes_->addItem(shapes_->count() == 0 && s.how == Combine::add
+                         ? app::words_of(s.kind)
+                         : QString("%1, %2").arg(app::words_of(s.kind), words_of(s.how)));
+  shapes_->setCurrentRow(places().shape());
+  const MaskShape* shape = places().chosen_shape();
+  how_->setEnabled(shape);
+  remove_shape_->setEnabled(shape);
+  if (shape) how_->setCurrentIndex(static_cast<int>(shape->how));
+  brush_->setVisible(shape && shape->kind == ShapeKind::painted);
+  erase_->setChecked(places().brush.erase);
+  auto show = [](QSpinBox* const* boxes, const Limit& l) {
+    const double values[] = {l.from, l.to, l.soft};
+    for (int i = 0; i < 3; ++i) set_quietly(boxes[i], static_cast<int>(std::lround(values[i])));
+  };
+  show(tones_, p.tones);
+  show(hues_, p.hues);
+}
+
+void PlacesDrawer::show_values() {
+  const Course& course =
+      session_.document.courses().places[static_cast<std::size_t>(places().chosen())].values();
+  const auto& keys = places().place()->values.keys;
+  std::vector<std::pair<int, Easing>> eased;
+  for (const KeyFrame& k : keys)
+    eased.emplace_back(session_.document.shoot().sequence.place_of(k.frame), k.easing);
+  std::ranges::sort(eased, {}, [](const auto& k) { return k.first; });
+  const std::pair<quint64, int> now{session_.document.version(), places().chosen()};
+  for (KeyedRuler* ruler : rulers_)
+    if (ruler->isVisible()) ruler->show(course, eased, std::exchange(courses_[ruler], now) != now);
+  const auto names = place_pages();
+  for (std::size_t i = 0; i < names.size(); ++i)
+    mark_tab(tabs_[i + 1], std::ranges::any_of(kPlace.rows(), [&](const ParameterInfo& row) {
+               return std::string_view(row.place.page) == names[i] &&
+                      std::ranges::any_of(keys,
+                                          [&](const KeyFrame& k) { return k.values[row.id] != 0; });
+             }));
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,217 @@
+#include "film/find_repairs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "document/repairs_json.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr int kLooks = 7;  // frames that are looked at for a source
+
+double aspect_of(const Shoot& shoot) {
+  const Size s = shoot.sequence.size;
+  return s.height > 0 ? static_cast<double>(s.width) / s.height : 1.5;
+}
+
+// Square roots of light: their noise is even, and dark and bright count alike.
+struct Look {
+  int width = 0, height = 0;
+  Image roots;
+};
+
+std::vector<Look> looks_of(const Shoot& shoot, ProxyStore& store, const Work& work) {
+  std::vector<int> usable;
+  for (int i = 0; i < shoot.frame_count(); ++i)
+    if (shoot.sequence.frames[static_cast<std::size_t>(i)].usable()) usable.push_back(i);
+  std::vector<Look> out;
+  const int count = static_cast<int>(usable.size()), most = std::min(kLooks, count);
+  for (int k = 0; k < most && !work.stop(); ++k) {
+    const int frame = usable[static_cast<std::size_t>((2 * k + 1) * count / (2 * most))];
+    const auto proxy = store.get(shoot.sequence.frames[static_cast<std::size_t>(frame)]);
+    if (!proxy) continue;
+    Look look{(*proxy)->width, (*proxy)->height, unpack(**proxy)};
+    for (Plane& p : look.roots.planes)
+      for (float& v : p.data) v = std::sqrt(std::max(v, 0.0f));
+    if (out.empty() || (look.width == out[0].width && look.height == out[0].height))
+      out.push_back(std::move(look));
+  }
+  return out;
+}
+
+struct Places {
+  std::vector<std::pair<int, int>> border, inside;
+  int x0 = 1 << 20, y0 = 1 << 20, x1 = 0, y1 = 0;
+};
+
+bool is_inside(const std::vector<Point>& polygon, double x, double y) {
+  bool in = false;
+  for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
+    const Point &a = polygon[i], &b = polygon[j];
+    if ((a.y > y) != (b.y > y) && x < (b.x - a.x) * (y - a.y) / (b.y - a.y) + a.x) in = !in;
+  }
+  return in;
+}
+
+// Pixels of the region, and those just outside of it.
+Places places_of(const std::vector<Point>& polygon, int w, int h) {
+  std::vector<Point> pixels;
+  for (const Point& p : polygon) pixels.push_back({p.x * w, p.y * h});
+  Places out;
+  double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
+  for (const Point& p : pixels) {
+    left = std::min(left, p.x), right = std::max(right, p.x);
+    top = std::min(top, p.y), bottom = std::max(bottom, p.y);
+  }
+  const int pad = std::max(2, static_cast<int>(0.25 * std::max(right - left, bottom - top)) + 1);
+  out.x0 = std::max(0, static_cast<int>(left) - pad),
+  out.x1 = std::min(w, static_cast<int>(right) + pad + 1);
+  out.y0 = std::max(0, static_cast<int>(top) - pad),
+  out.y1 = std::min(h, static_cast<int>(bottom) + pad + 1);
+  for (int y = out.y0; y < out.y1; ++y)
+    for (int x = out.x0; x < out.x1; ++x)
+      (is_inside(pixels, x + 0.5, y + 0.5) ? out.inside : out.border).emplace_back(x, y);
+  return out;
+}
+
+// How unlike the border of the one place is to that of the other, in all frames: their difference
+// but for one step of light, and that step by a little. Lower is better.
+double unlike(const std::vector<Look>& looks, const std::vector<std::pair<int, int>>& border,
+              int dx, int dy) {
+  double out = 0;
+  for (const Look& look : looks) {
+    double sum = 0, squares = 0;
+    for (const auto& [x, y] : border)
+      for (const Plane& p : look.roots.planes) {
+        const double d = p.at(x, y) - p.at(x + dx, y + dy);
+        sum += d;
+        squares += d * d;
+      }
+    const double n = 3.0 * static_cast<double>(border.size()), mean = sum / n;
+    out += squares / n - 0.8 * mean * mean;
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<Point> circle(const Point& middle, double radius, double aspect) {
+  std::vector<Point> out;
+  constexpr int kCorners = 24;
+  for (int i = 0; i < kCorners; ++i) {
+    const double a = 2 * std::numbers::pi * i / kCorners;
+    out.push_back({middle.x + radius * std::cos(a), middle.y + radius * aspect * std::sin(a)});
+  }
+  return out;
+}
+
+std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store) {
+  std::vector<DustFrame> out;
+  for (const FrameInfo& f : shoot.sequence.frames)
+    if (f.usable()) out.push_back({f.aperture, [&store, &f] { return store.get(f); }});
+  return out;
+}
+
+Result<Point> find_source(const Shoot& shoot, ProxyStore& store, const std::vector<Point>& polygon,
+                          const Work& work) {
+  const auto looks = looks_of(shoot, store, work);
+  if (looks.empty()) return fail("No frame can be read in which something could cover it.");
+  const int w = looks[0].width, h = looks[0].height;
+  Places places = places_of(polygon, w, h);
+  if (places.border.empty()) return fail("A repair covers all of the frame.");
+  // A few hundred places tell as much as all of them.
+  constexpr std::size_t kMost = 240;
+  const std::size_t every = std::max<std::size_t>(1, places.border.size() / kMost);
+  std::vector<std::pair<int, int>> border;
+  for (std::size_t i = 0; i < places.border.size(); i += every) border.push_back(places.border[i]);
+  const int bw = places.x1 - places.x0, bh = places.y1 - places.y0;
+  const int far = std::max(6 * std::max(bw, bh), w / 8);
+  struct Best {
+    double cost = 1e30;
+    int dx = 0, dy = 0;
+  };
+  // Coarsely first, then round the best ones.
+  const int step = std::max(1, std::min(bw, bh) / 6);
+  std::vector<Best> tried;
+  auto can = [&](int dx, int dy) {
+    return places.x0 + dx >= 0 && places.x1 + dx <= w && places.y0 + dy >= 0 &&
+           places.y1 + dy <= h && (std::abs(dx) >= bw || std::abs(dy) >= bh);
+  };
+  auto cost = [&](int dx, int dy) {
+    // Of two that are alike the nearer one: light runs over a picture.
+    return unlike(looks, border, dx, dy) * (1 + 0.5 * std::hypot(dx, dy) / far) + 1e-9;
+  };
+  for (int dy = -far; dy <= far && !work.stop(); dy += step)
+    for (int dx = -far; dx <= far; dx += step)
+      if (can(dx, dy)) tried.push_back({cost(dx, dy), dx, dy});
+  if (tried.empty())
+    return fail("There is no room beside a repair from which it could be covered.");
+  std::ranges::sort(tried, {}, &Best::cost);
+  Best best = tried.front();
+  for (std::size_t k = 0; k < std::min<std::size_t>(tried.size(), 4); ++k)
+    for (int dy = tried[k].dy - step; dy <= tried[k].dy + step; ++dy)
+      for (int dx = tried[k].dx - step; dx <= tried[k].dx + step; ++dx)
+        if (can(dx, dy))
+          if (const double c = cost(dx, dy); c < best.cost) best = {c, dx, dy};
+  const Point middle = middle_of(polygon);
+  return Point{middle.x + static_cast<double>(best.dx) / w,
+               middle.y + static_cast<double>(best.dy) / h};
+}
+
+Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work) {
+  const double aspect = aspect_of(shoot);
+  for (std::size_t i = 0; i < shoot.decisions.repairs.size(); ++i) {
+    Repair& r = shoot.decisions.repairs[i];
+    work.report(static_cast<int>(i), static_cast<int>(shoot.decisions.repairs.size()));
+    if (!is_incomplete(r)) continue;
+    const std::string what = "repair " + std::to_string(i + 1);
+    if (r.kind == RepairKind::dust) {
+      auto found = measure_shadow(dust_frames(shoot, store), r.at, r.shadows.front().radius, work);
+      if (work.stop()) return fail("Cancelled.");
+      if (found.empty())
+        return fail("There is no shadow of dust where " + what + " says: give it a strength.");
+      r.shadows = std::move(found);
+      continue;
+    }
+    if (r.kind == RepairKind::area) {
+      const auto source = find_source(shoot, store, r.polygon, work);
+      if (!source) return tl::unexpected(source.error());
+      r.source = *source;
+      continue;
+    }
+    for (KeyFrame& k : r.values.keys) {
+      Values& v = k.values;
+      if (!std::isnan(v[Param::spot_from_x])) continue;
+      const auto source = find_source(
+          shoot, store, circle({v[Param::spot_x], v[Param::spot_y]}, v[Param::spot_radius], aspect),
+          work);
+      if (!source) return tl::unexpected(source.error());
+      v[Param::spot_from_x] = source->x;
+      v[Param::spot_from_y] = source->y;
+    }
+  }
+  return {};
+}
+
+int add_dust(Shoot& shoot, const std::vector<DustSpot>& found) {
+  const double aspect = aspect_of(shoot);
+  int added = 0;
+  for (const DustSpot& spot : found) {
+    const bool there = std::ranges::any_of(shoot.decisions.repairs, [&](const Repair& r) {
+      return r.kind == RepairKind::dust &&
+             std::hypot(r.at.x - spot.at.x, (r.at.y - spot.at.y) / aspect) < 2 * spot.radius();
+    });
+    if (there) continue;
+    Repair dust;
+    dust.kind = RepairKind::dust;
+    dust.at = spot.at;
+    dust.shadows = spot.shadows;
+    shoot.decisions.repairs.push_back(std::move(dust));
+    ++added;
+  }
+  return added;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,28 @@
+// What of a repair the pictures have to say: from where a spot or an area is covered best, and how
+// deep dust is.
+#pragma once
+
+#include "document/shoot.h"
+#include "film/dust.h"
+#include "proxy/proxy_store.h"
+
+namespace tsukimi {
+
+// The readable frames, for dust. The shoot and the store must outlive them.
+std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store);
+
+// Where something like what lies round the polygon is, in frames spread over the sequence: the same
+// light and the same texture at its border, on the whole. Middle of it, within the frame.
+Result<Point> find_source(const Shoot& shoot, ProxyStore& store, const std::vector<Point>& polygon,
+                          const Work& work = {});
+
+// Everything that was left out (is_incomplete in document/repairs_json.h) is found. Repairs of
+// which nothing can be found fail.
+Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work = {});
+
+// All dust that is found becomes repairs, but where some lies already. How many were added.
+int add_dust(Shoot& shoot, const std::vector<DustSpot>& found);
+
+std::vector<Point> circle(const Point& middle, double radius, double aspect);
+
+}  // namespace tsukimi

@@ -1,0 +1,128 @@
+#include "repairs/repair.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tsukimi {
+namespace {
+
+constexpr const char *kKindNames[] = {"spot", "dust", "area"},
+                     *kFillNames[] = {"around", "source", "time"};
+constexpr double kDeepest = 0.9;
+constexpr int kTimeSources = 3;  // frames on either side
+
+void number(std::string& out, double v) {
+  char text[40];
+  std::snprintf(text, sizeof text, " %.9g", v);
+  out += text;
+}
+
+}  // namespace
+
+const char* name_of(RepairKind kind) { return kKindNames[static_cast<std::size_t>(kind)]; }
+const char* name_of(FillFrom fill) { return kFillNames[static_cast<std::size_t>(fill)]; }
+
+Shadow shadow_at(const std::vector<Shadow>& measured, double aperture) {
+  if (measured.empty()) return {};
+  auto beyond = [&](const Shadow& s) {
+    if (aperture <= 0 || s.aperture <= 0) return s;
+    const double by = aperture / s.aperture;
+    return Shadow{aperture, s.radius / by, std::min(s.strength * by * by, kDeepest)};
+  };
+  const auto next = std::ranges::lower_bound(measured, aperture, {}, &Shadow::aperture);
+  if (next == measured.end()) return beyond(measured.back());
+  if (next == measured.begin() || next->aperture == aperture) return beyond(*next);
+  const Shadow &a = *(next - 1), &b = *next;
+  if (a.aperture <= 0) return beyond(b);
+  const double t = std::log(aperture / a.aperture) / std::log(b.aperture / a.aperture);
+  return {aperture, a.radius + t * (b.radius - a.radius),
+          a.strength + t * (b.strength - a.strength)};
+}
+
+Point middle_of(const std::vector<Point>& polygon) {
+  Point low{1e9, 1e9}, high{-1e9, -1e9};
+  for (const Point& p : polygon) {
+    low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+    high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+  }
+  return polygon.empty() ? Point{} : Point{(low.x + high.x) / 2, (low.y + high.y) / 2};
+}
+
+RepairCourse::RepairCourse(const Repair& repair, const std::vector<double>& axis,
+                           const std::vector<int>& places, std::vector<double> apertures)
+    : repair_(repair),
+      values_(repair.values, presets(kSpot), axis, places),
+      apertures_(std::move(apertures)) {
+  auto place = [&](FrameId id, int otherwise) {
+    return id == FrameId::none ? otherwise : places[static_cast<std::size_t>(id)];
+  };
+  first_ = place(repair.first, 0);
+  last_ = place(repair.last, static_cast<int>(axis.size()) - 1);
+}
+
+std::optional<RepairAt> RepairCourse::at(int frame) const {
+  if (!repair_.on) return {};
+  RepairAt out;
+  out.kind = repair_.kind;
+  if (repair_.kind == RepairKind::spot) {
+    const Values v = values_.at(frame);
+    out.at = {v[Param::spot_x], v[Param::spot_y]};
+    out.source = {v[Param::spot_from_x], v[Param::spot_from_y]};
+    out.radius = v[Param::spot_radius];
+    return out;
+  }
+  if (repair_.kind == RepairKind::dust) {
+    const Shadow s = shadow_at(repair_.shadows, apertures_[static_cast<std::size_t>(frame)]);
+    out.at = repair_.at;
+    out.radius = s.radius;
+    out.strength = s.strength;
+    if (s.strength <= 0 || s.radius <= 0) return {};
+    return out;
+  }
+  if (repair_.polygon.size() < 3 || frame < first_ || frame > last_) return {};
+  out.polygon = repair_.polygon;
+  out.fill = repair_.fill;
+  out.at = middle_of(repair_.polygon);
+  out.source = repair_.source;
+  // It comes and goes where the film goes on; at the ends of the sequence it is whole.
+  const int frames = static_cast<int>(apertures_.size());
+  const double in = first_ > 0 ? (frame - first_ + 1.0) / (repair_.fade + 1) : 1,
+               away = last_ < frames - 1 ? (last_ - frame + 1.0) / (repair_.fade + 1) : 1;
+  const double t = std::min({in, away, 1.0});
+  out.strength = t * t * (3 - 2 * t);
+  if (repair_.fill != FillFrom::time) return out;
+  for (int k = first_ - 1; k >= 0 && std::ssize(out.time.before) < kTimeSources; --k)
+    out.time.before.push_back(k);
+  for (int k = last_ + 1; k < frames && std::ssize(out.time.after) < kTimeSources; ++k)
+    out.time.after.push_back(k);
+  if (out.time.before.empty() && out.time.after.empty()) return {};
+  out.time.towards = out.time.before.empty()  ? 1
+                     : out.time.after.empty() ? 0
+                                              : (frame - first_ + 1.0) / (last_ - first_ + 2.0);
+  return out;
+}
+
+void move_keys(Repair& repair, const std::function<FrameId(FrameId)>& to) {
+  auto& keys = repair.values.keys;
+  for (KeyFrame& k : keys) k.frame = to(k.frame);
+  std::erase_if(keys, [](const KeyFrame& k) { return k.frame == FrameId::none; });
+  std::ranges::sort(keys, {}, &KeyFrame::frame);
+  for (FrameId* end : {&repair.first, &repair.last})
+    if (*end != FrameId::none) *end = to(*end);
+}
+
+void add_text(std::string& out, const RepairAt& r) {
+  out += std::string(out.empty() ? "mend " : " mend ") + name_of(r.kind);
+  for (double v : {r.at.x, r.at.y, r.radius, r.strength, r.source.x, r.source.y}) number(out, v);
+  if (r.kind != RepairKind::area) return;
+  out += std::string(" ") + name_of(r.fill);
+  for (const Point& p : r.polygon) number(out, p.x), number(out, p.y);
+  if (r.fill != FillFrom::time) return;
+  out += " before";
+  for (int k : r.time.before) number(out, k);
+  out += " after";
+  for (int k : r.time.after) number(out, k);
+  number(out, r.time.towards);
+}
+
+}  // namespace tsukimi

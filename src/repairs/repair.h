@@ -1,0 +1,96 @@
+// A repair: something mended at one spot of the sensor, on every frame or on some. What is decided
+// about it, and what it is at a moment. All lies in fractions of the upright frame, before crop and
+// lens, so that it holds still on the sensor.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "adjust/keyed_values.h"
+#include "image/orientation.h"
+
+namespace tsukimi {
+
+// spot: covered by what lies at another spot. dust: its shadow is divided out. area: a drawn
+// region, covered by what lies round it, at another place, or before and after it in time.
+enum class RepairKind { spot, dust, area };
+enum class FillFrom { around, source, time };
+constexpr int kRepairKinds = 3, kFills = 3;
+const char* name_of(RepairKind kind);
+const char* name_of(FillFrom fill);
+
+// How a grain of dust darkens at an aperture: light is multiplied by 1 - strength
+// exp(-(d/radius)^2) at a distance d. A smaller aperture (a larger f-number) makes it smaller and
+// deeper.
+struct Shadow {
+  double aperture = 0;  // f-number it was measured at; 0: not known
+  double radius = 0;    // in widths of the frame
+  double strength = 0;  // 0..1
+  bool operator==(const Shadow&) const = default;
+};
+// At another aperture: between two that were measured by the logarithm of the f-number; beyond them
+// the radius goes with 1/N and the strength with N^2, as far as that can be (at most 0.9).
+Shadow shadow_at(const std::vector<Shadow>& measured, double aperture);
+
+struct Repair {
+  RepairKind kind = RepairKind::spot;
+  bool on = true;
+  KeyedValues values{kSpot, {}};  // of a spot: where, how large, from where; one key frame: always
+  Point at;                       // of dust
+  std::vector<Shadow> shadows;    // of dust, ascending by aperture
+  std::vector<Point> polygon;     // of an area: at least three
+  FillFrom fill = FillFrom::around;
+  Point source;  // of an area: where its middle is taken from; of `around`, found by itself
+  // Of an area: which frames it is on (none: to the end), and over how many it comes and goes,
+  // inside of them.
+  FrameId first = FrameId::none, last = FrameId::none;
+  int fade = 0;
+  bool operator==(const Repair&) const = default;
+};
+
+// What lies before or after an area in time: the frames whose middle light is taken, by their place
+// in the sequence.
+struct TimeSources {
+  std::vector<int> before, after;
+  double towards = 0;  // 0: as before, 1: as after
+  bool operator==(const TimeSources&) const = default;
+};
+
+// The same at a moment.
+struct RepairAt {
+  RepairKind kind = RepairKind::spot;
+  Point at, source;  // middle of it, and of what covers it
+  double radius = 0;
+  double strength = 1;         // of dust; how much of an area is covered
+  std::vector<Point> polygon;  // of an area
+  FillFrom fill = FillFrom::source;
+  TimeSources time;
+  bool operator==(const RepairAt&) const = default;
+};
+
+// A repair over all frames.
+class RepairCourse {
+ public:
+  // apertures: of each frame, 0 where it is not known.
+  RepairCourse(const Repair& repair, const std::vector<double>& axis,
+               const std::vector<int>& places, std::vector<double> apertures);
+  std::optional<RepairAt> at(int frame) const;  // nothing where it does nothing
+
+ private:
+  Repair repair_;
+  Course values_;
+  std::vector<double> apertures_;
+  int first_ = 0, last_ = 0;  // of an area
+};
+
+Point middle_of(const std::vector<Point>& polygon);
+
+// Its key frames and ends at other frames; those for which `to` gives none go.
+void move_keys(Repair& repair, const std::function<FrameId(FrameId)>& to);
+
+// In a line, the same on every run; for the text of a recipe.
+void add_text(std::string& out, const RepairAt& repair);
+
+}  // namespace tsukimi
