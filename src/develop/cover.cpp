@@ -26,24 +26,6 @@ Box box_of(const CoverShape& s, Size size) {
           std::min(size.height, static_cast<int>(std::ceil(y1 + s.margin)) + 1)};
 }
 
-// 1 inside, falling smoothly to 0 at the margin.
-float weight_at(const CoverShape& s, double x, double y) {
-  bool inside = false;
-  double least = 1e18;
-  for (std::size_t i = 0, j = s.corners.size() - 1; i < s.corners.size(); j = i++) {
-    const Point &a = s.corners[i], &b = s.corners[j];
-    if ((a.y > y) != (b.y > y) && x < (b.x - a.x) * (y - a.y) / (b.y - a.y) + a.x) inside = !inside;
-    const double ex = b.x - a.x, ey = b.y - a.y, length = ex * ex + ey * ey;
-    const double t =
-        length > 0 ? std::clamp(((x - a.x) * ex + (y - a.y) * ey) / length, 0.0, 1.0) : 0;
-    const double dx = x - a.x - t * ex, dy = y - a.y - t * ey;
-    least = std::min(least, dx * dx + dy * dy);
-  }
-  if (inside) return 1;
-  const double t = std::max(0.0, 1 - std::sqrt(least) / s.margin);
-  return static_cast<float>(t * t * (3 - 2 * t));
-}
-
 double turn_of(const std::vector<Point>& corners) {
   double area = 0;
   for (std::size_t i = 0, j = corners.size() - 1; i < corners.size(); j = i++)
@@ -51,8 +33,8 @@ double turn_of(const std::vector<Point>& corners) {
   return area;
 }
 
-// Places round the shape, at its margin, at even distances.
-std::vector<Point> border_of(const CoverShape& s) {
+// Places round the shape, so far outside of it, at even distances.
+std::vector<Point> border_of(const CoverShape& s, double away) {
   double all = 0;
   std::vector<double> lengths;
   const std::size_t n = s.corners.size();
@@ -72,7 +54,7 @@ std::vector<Point> border_of(const CoverShape& s) {
     const double length = std::max(lengths[edge], 1e-9), t = (at - passed) / length;
     // Outwards, to the right of the way round.
     const double nx = side * (b.y - a.y) / length, ny = -side * (b.x - a.x) / length;
-    out.push_back({a.x + t * (b.x - a.x) + nx * s.margin, a.y + t * (b.y - a.y) + ny * s.margin});
+    out.push_back({a.x + t * (b.x - a.x) + nx * away, a.y + t * (b.y - a.y) + ny * away});
   }
   return out;
 }
@@ -125,6 +107,23 @@ float membrane_at(const std::vector<Point>& border, const std::vector<float>& di
 
 }  // namespace
 
+float cover_weight(const CoverShape& s, double x, double y) {
+  bool inside = false;
+  double least = 1e18;
+  for (std::size_t i = 0, j = s.corners.size() - 1; i < s.corners.size(); j = i++) {
+    const Point &a = s.corners[i], &b = s.corners[j];
+    if ((a.y > y) != (b.y > y) && x < (b.x - a.x) * (y - a.y) / (b.y - a.y) + a.x) inside = !inside;
+    const double ex = b.x - a.x, ey = b.y - a.y, length = ex * ex + ey * ey;
+    const double t =
+        length > 0 ? std::clamp(((x - a.x) * ex + (y - a.y) * ey) / length, 0.0, 1.0) : 0;
+    const double dx = x - a.x - t * ex, dy = y - a.y - t * ey;
+    least = std::min(least, dx * dx + dy * dy);
+  }
+  if (inside) return 1;
+  const double t = std::max(0.0, 1 - std::sqrt(least) / s.margin);
+  return static_cast<float>(t * t * (3 - 2 * t));
+}
+
 bool fits(const CoverShape& s, Size picture) {
   const Box b = box_of(s, {1 << 28, 1 << 28});
   const bool inside = b.x0 + s.dx >= 0 && b.y0 + s.dy >= 0 && b.x1 + s.dx <= picture.width &&
@@ -135,19 +134,19 @@ bool fits(const CoverShape& s, Size picture) {
 void cover(const Channel& c, const CoverShape& s) {
   const Box box = box_of(s, c.size);
   if (box.x0 >= box.x1 || box.y0 >= box.y1 || s.strength <= 0) return;
+  // Smooth, so a coarse grid is enough; all of its nodes that count lie within the border.
+  const int w = box.x1 - box.x0, h = box.y1 - box.y0;
+  const int cell = std::max(1, (std::max(w, h) + kNodes - 1) / kNodes);
+  const int across = w / cell + 2, down = h / cell + 2;
   const double reach = std::max(1.5 * c.step, 0.5 * s.margin);
   std::vector<Point> border;
   std::vector<float> differences;
-  for (const Point& p : border_of(s))
+  for (const Point& p : border_of(s, s.margin + 1.5 * cell + 0.5 * reach))
     if (const auto d = difference_at(c, s, p, reach)) {
       border.push_back(p);
       differences.push_back(*d);
     }
   if (border.size() < 3) return;
-  // Smooth, so a coarse grid is enough.
-  const int w = box.x1 - box.x0, h = box.y1 - box.y0;
-  const int cell = std::max(1, (std::max(w, h) + kNodes - 1) / kNodes);
-  const int across = w / cell + 2, down = h / cell + 2;
   std::vector<float> nodes;
   for (int j = 0; j < down; ++j)
     for (int i = 0; i < across; ++i)
@@ -161,7 +160,7 @@ void cover(const Channel& c, const CoverShape& s) {
   std::vector<Made> made;
   for (int y = c.first_row(box.y0); y < box.y1; y += c.step)
     for (int x = c.first_column(box.x0); x < box.x1; x += c.step) {
-      const float weight = s.strength * weight_at(s, x + 0.5, y + 0.5);
+      const float weight = s.strength * cover_weight(s, x + 0.5, y + 0.5);
       if (weight <= 0) continue;
       const int sx = std::clamp(x + s.dx, 0, c.size.width - 1),
                 sy = std::clamp(y + s.dy, 0, c.size.height - 1);

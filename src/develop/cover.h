@@ -32,6 +32,9 @@ struct CoverShape {
 
 void cover(const Channel& channel, const CoverShape& shape);
 
+// 1 inside of the corners, falling smoothly to 0 at the margin.
+float cover_weight(const CoverShape& shape, double x, double y);
+
 // Whether what covers it lies within the picture, and does not touch what is covered.
 bool fits(const CoverShape& shape, Size picture);
 

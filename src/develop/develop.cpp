@@ -197,8 +197,7 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
   const Placement& lies = settings.placement;
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
   const Exposure exposure = exposure_of(settings);
-  auto mend_all = [&](Image& whole) {
-    mend(whole, proxy, settings.repairs);
+  auto mend_hot = [&](Image& whole) {
     if (settings.hot_pixels && proxy.block > 0)
       mend_hot_pixels(whole, proxy, *settings.hot_pixels,
                       hot_limit(settings.look[Param::hot_pixels]));
@@ -206,7 +205,8 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
   Image image;
   if (needs_mesh(settings)) {
     Image camera = balanced(proxy, wb);
-    mend_all(camera);
+    mend(camera, proxy, settings.repairs);
+    mend_hot(camera);
     const Warp how = placing(settings, all, 1, true, part_of_proxy(proxy, {}));
     image = Image(lies.size.width, lies.size.height);
     in_tiles(lies.size, how.tile_width(), [&](const Tile& tile) {
@@ -214,8 +214,15 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
       to_working_space(image, tile, wb, exposure);
     });
   } else {
-    image = in_working_space(proxy, wb, exposure);
-    mend_all(image);
+    if (settings.repairs.empty()) {
+      image = in_working_space(proxy, wb, exposure);
+    } else {  // what other frames have there is in the sensor's own channels
+      image = balanced(proxy, wb);
+      mend(image, proxy, settings.repairs);
+      in_tiles(image.size(), image.width,
+               [&](const Tile& tile) { to_working_space(image, tile, wb, exposure); });
+    }
+    mend_hot(image);
     image = resample(image, part_of_proxy(proxy, lies.part()), lies.size);
   }
   apply_look(image, settings, reduction(lies, proxy.full, image.width), proxy.full);

@@ -257,6 +257,22 @@ std::vector<Candidate> candidates(const Plane& stops) {
   return out;
 }
 
+// Whether its surroundings are even enough for a shadow to be told at all: most dark places of a
+// picture are parts of it.
+bool stands_alone(const Plane& stops, const Candidate& c) {
+  std::vector<double> ring;
+  const double from = 2.2 * c.radius, to = 3.2 * c.radius + 1;
+  for (int y = std::max(0, static_cast<int>(c.y - to));
+       y <= std::min(stops.height - 1, static_cast<int>(c.y + to) + 1); ++y)
+    for (int x = std::max(0, static_cast<int>(c.x - to));
+         x <= std::min(stops.width - 1, static_cast<int>(c.x + to) + 1); ++x)
+      if (const double d = std::hypot(x - c.x, y - c.y); d >= from && d < to)
+        ring.push_back(stops.at(x, y));
+  const double level = median_of(ring);
+  for (double& v : ring) v = std::fabs(v - level);
+  return 1.4826 * median_of(ring) < 0.5 * c.depth;
+}
+
 // Frames of each aperture of which there are enough; all together where none has.
 std::vector<std::pair<double, std::vector<int>>> groups_of(const Stack& stack) {
   std::vector<std::pair<double, std::vector<int>>> out;
@@ -320,7 +336,7 @@ double depth_in(const Stack& stack, const std::vector<Relative>& frames,
 }
 
 bool is_dust(const Stack& stack, const Fit& fit) {
-  constexpr double kLeast = 0.02, kMost = 0.7;
+  constexpr double kLeast = 0.02, kMost = 0.45;
   if (fit.strength < kLeast || fit.strength > kMost || fit.radius < 0.8 ||
       fit.radius > 1.3 * largest(stack.width))
     return false;
@@ -331,10 +347,11 @@ bool is_dust(const Stack& stack, const Fit& fit) {
   // Of no colour.
   const auto all = all_of(stack);
   for (const auto* colour : {&stack.red, &stack.blue})
-    if (std::fabs(depth_in(stack, *colour, all, fit)) > 0.35 * fit.strength) return false;
-  // Equally deep early and late, wherever enough is known.
+    if (std::fabs(depth_in(stack, *colour, all, fit)) > 0.25 * fit.strength + 0.004) return false;
+  // Equally deep early and late, wherever enough is known; a cloud that stands may hide it once.
   constexpr int kParts = 4;
   const int count = static_cast<int>(all.size());
+  int differ = 0;
   for (int k = 0; k < kParts; ++k) {
     const std::vector<int> part(all.begin() + k * count / kParts,
                                 all.begin() + (k + 1) * count / kParts);
@@ -344,9 +361,9 @@ bool is_dust(const Stack& stack, const Fit& fit) {
     for (int f : part) known += stack.frames[static_cast<std::size_t>(f)][i] != kUnknown;
     if (known < 5) continue;
     const double here = depth_in(stack, stack.frames, part, fit);
-    if (here < 0.55 * fit.strength - 0.01 || here > 1.6 * fit.strength + 0.01) return false;
+    differ += here < 0.65 * fit.strength - 0.006 || here > 1.4 * fit.strength + 0.006;
   }
-  return true;
+  return differ <= 1;
 }
 
 std::vector<Shadow> shadows_of(const Stack& stack, const Fit& all) {
@@ -375,7 +392,7 @@ DustMap map_dust(const std::vector<DustFrame>& frames, const Work& work) {
     auto near = [&](const Fit& f) {
       return std::hypot(f.x - c.x - 0.5, f.y - c.y - 0.5) < 2.5 * std::max(f.radius, c.radius);
     };
-    if (std::ranges::any_of(found, near)) continue;
+    if (std::ranges::any_of(found, near) || !stands_alone(out.stops, c)) continue;
     const Fit fit = fit_shadow(out.stops, c.x + 0.5, c.y + 0.5, 1.2 * c.radius);
     if (std::hypot(fit.x - c.x - 0.5, fit.y - c.y - 0.5) > 1.5 * c.radius + 1 ||
         !is_dust(stack, fit))

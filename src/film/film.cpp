@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "film/compose.h"
+#include "film/time_fills.h"
 
 namespace tsukimi {
 namespace {
@@ -172,6 +173,22 @@ struct Adjusted {
   }
 };
 
+// The frames nearest to where an area begins and ends: there it is not.
+static void choose_sources(const Shoot& shoot, RepairAt& area) {
+  constexpr std::size_t kMost = 3;  // on either side
+  TimeSources& t = area.time;
+  const auto& frames = shoot.sequence.frames;
+  auto good = [&](int k) {
+    return frames[static_cast<std::size_t>(k)].usable() && !is_set_aside(shoot, k);
+  };
+  for (int k = t.first - 1; k >= 0 && t.before.size() < kMost; --k)
+    if (good(k)) t.before.push_back(frames[static_cast<std::size_t>(k)]);
+  for (int k = t.last + 1; k < shoot.frame_count() && t.after.size() < kMost; ++k)
+    if (good(k)) t.after.push_back(frames[static_cast<std::size_t>(k)]);
+  if (t.before.empty()) t.towards = 1;
+  if (t.after.empty()) t.towards = 0;
+}
+
 // The picture of one frame, with what is adjusted at another moment.
 static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& adjusted,
                                 double stops, const Placement& placement) {
@@ -191,9 +208,13 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
                                       const LightPlan& plan, const FilmFrame& film,
                                       const Placement& placement) {
   const auto& frames = shoot.sequence.frames;
-  const Adjusted adjusted(courses, film.frame);
+  Adjusted adjusted(courses, film.frame);
+  for (RepairAt& repair : adjusted.repairs)
+    if (repair.kind == RepairKind::area && repair.fill == FillFrom::time)
+      choose_sources(shoot, repair);
   FilmRecipe r;
   r.time = frames[film.frame].time;
+  r.fills = shoot.fills;
   if (!film.made()) {
     const double stops = plan.correction(nearest_kept(shoot, film.frame));
     r.takes.push_back({picture_of(shoot, film.frame, adjusted, stops, placement), 1});
@@ -210,11 +231,41 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
   return r;
 }
 
+template <typename Find>
+static Result<void> find_fills_by(FilmRecipe& recipe, const Find& find) {
+  for (Take& take : recipe.takes)
+    for (RepairAt& r : take.picture.repairs) {
+      if (r.kind != RepairKind::area || r.fill != FillFrom::time) continue;
+      for (const auto& [frames, light] : {std::pair{&r.time.before, &r.time.light_before},
+                                          {&r.time.after, &r.time.light_after}}) {
+        if (frames->empty()) continue;
+        auto found = find(take, *frames, r);
+        if (!found) return tl::unexpected(found.error());
+        *light = std::move(*found);
+      }
+    }
+  return {};
+}
+
+static TimeFills& fills_of(FilmRecipe& recipe, const Take& take) {
+  if (!recipe.fills) recipe.fills = std::make_shared<TimeFills>(take.picture.source.folder);
+  return *recipe.fills;
+}
+
+Result<void> find_fills(FilmRecipe& recipe) {
+  return find_fills_by(recipe, [&](const Take& take, const auto& frames, const RepairAt& r) {
+    return fills_of(recipe, take).of_files(frames, r);
+  });
+}
+
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
   PictureRecipe picture;
   picture.source = {shoot.sequence.folder, shoot.sequence.frames[frame]};
   picture.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
-  return {shoot.sequence.frames[frame].time, {{std::move(picture), 1}}};
+  FilmRecipe out;
+  out.time = shoot.sequence.frames[frame].time;
+  out.takes.push_back({std::move(picture), 1});
+  return out;
 }
 
 Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe) {
@@ -234,13 +285,21 @@ Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recip
   return compose(std::move(pictures), recipe);
 }
 
-Result<Image> develop_film_frame(const FilmRecipe& recipe) {
+Result<Image> develop_film_frame(const FilmRecipe& given) {
+  FilmRecipe recipe = given;
+  if (auto ok = find_fills(recipe); !ok) return tl::unexpected(ok.error());
   auto takes = read_takes(recipe);
   if (!takes) return tl::unexpected(takes.error());
   return develop_film_frame(std::move(*takes), recipe);
 }
 
-Result<Image> develop_film_proxy(ProxyStore& store, const FilmRecipe& recipe) {
+Result<Image> develop_film_proxy(ProxyStore& store, const FilmRecipe& given) {
+  FilmRecipe recipe = given;
+  const auto found =
+      find_fills_by(recipe, [&](const Take& take, const auto& frames, const RepairAt& r) {
+        return fills_of(recipe, take).of_proxies(store, frames, r);
+      });
+  if (!found) return tl::unexpected(found.error());
   std::vector<Image> pictures;
   for (const Take& t : recipe.takes) {
     const auto proxy = store.get(t.picture.source.info);

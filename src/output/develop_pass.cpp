@@ -120,6 +120,9 @@ void develop_pass(std::span<const Route> routes, const Work& work, const Seen& s
     tbb::this_task_arena::isolate([&] {
       const FilmRecipe& recipe = plan.frames[frame->job->frame].recipe;
       frame->takes = read_takes(recipe);
+      // What areas are filled with from time is read here too, and known from then on.
+      FilmRecipe filled = recipe;
+      if (auto ok = find_fills(filled); !ok) frame->takes = tl::unexpected(ok.error());
       if (frame->takes) frame->sources = sources_of(recipe);
     });
     return frame;
@@ -133,9 +136,10 @@ void develop_pass(std::span<const Route> routes, const Work& work, const Seen& s
       for (std::size_t r = 0; r < left; ++r) {
         if (sinks[r].empty()) continue;
         const PlannedFrame& what = routes[r].plan.frames[frame->job->frame];
-        const Image picture = r + 1 == left
-                                  ? develop_film_frame(std::move(*frame->takes), what.recipe)
-                                  : develop_film_frame(*frame->takes, what.recipe);
+        FilmRecipe recipe = what.recipe;
+        (void)find_fills(recipe);  // it succeeded when the frame was read
+        const Image picture = r + 1 == left ? develop_film_frame(std::move(*frame->takes), recipe)
+                                            : develop_film_frame(*frame->takes, recipe);
         for (Sink* sink : sinks[r])
           frame->rests.push_back(sink->put({what.number, what.recipe, picture, frame->sources}));
         if (seen && r + 1 == left) seen(what.number, picture);

@@ -3,13 +3,14 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/text.h"
+
 namespace tsukimi {
 namespace {
 
 constexpr const char *kKindNames[] = {"spot", "dust", "area"},
                      *kFillNames[] = {"around", "source", "time"};
 constexpr double kDeepest = 0.9;
-constexpr int kTimeSources = 3;  // frames on either side
 
 void number(std::string& out, double v) {
   char text[40];
@@ -91,14 +92,9 @@ std::optional<RepairAt> RepairCourse::at(int frame) const {
   const double t = std::min({in, away, 1.0});
   out.strength = t * t * (3 - 2 * t);
   if (repair_.fill != FillFrom::time) return out;
-  for (int k = first_ - 1; k >= 0 && std::ssize(out.time.before) < kTimeSources; --k)
-    out.time.before.push_back(k);
-  for (int k = last_ + 1; k < frames && std::ssize(out.time.after) < kTimeSources; ++k)
-    out.time.after.push_back(k);
-  if (out.time.before.empty() && out.time.after.empty()) return {};
-  out.time.towards = out.time.before.empty()  ? 1
-                     : out.time.after.empty() ? 0
-                                              : (frame - first_ + 1.0) / (last_ - first_ + 2.0);
+  out.time.first = first_;
+  out.time.last = last_;
+  out.time.towards = (frame - first_ + 1.0) / (last_ - first_ + 2.0);
   return out;
 }
 
@@ -118,10 +114,14 @@ void add_text(std::string& out, const RepairAt& r) {
   out += std::string(" ") + name_of(r.fill);
   for (const Point& p : r.polygon) number(out, p.x), number(out, p.y);
   if (r.fill != FillFrom::time) return;
-  out += " before";
-  for (int k : r.time.before) number(out, k);
-  out += " after";
-  for (int k : r.time.after) number(out, k);
+  auto files = [&](const char* when, const std::vector<FrameInfo>& frames) {
+    out += std::string(" ") + when;
+    for (const FrameInfo& f : frames)
+      out += " " + to_json_name(f.file) + " " + std::to_string(f.bytes) + " " +
+             std::to_string(f.modified);
+  };
+  files("before", r.time.before);
+  files("after", r.time.after);
   number(out, r.time.towards);
 }
 

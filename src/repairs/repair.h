@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "adjust/keyed_values.h"
+#include "camera/frame_info.h"
 #include "image/orientation.h"
 
 namespace tsukimi {
@@ -50,11 +51,18 @@ struct Repair {
   bool operator==(const Repair&) const = default;
 };
 
-// What lies before or after an area in time: the frames whose middle light is taken, by their place
-// in the sequence.
+// The light of a part of a frame, as the middle of some frames has it.
+struct TimePatch {
+  int x0 = 0, y0 = 0;         // where it lies, in pixels of the frame
+  std::vector<Plane> planes;  // one: of a mosaic; three: camera RGB
+};
+
+// What lies before and after an area in time.
 struct TimeSources {
-  std::vector<int> before, after;
-  double towards = 0;  // 0: as before, 1: as after
+  int first = 0, last = 0;               // the frames that it is on, by their place
+  std::vector<FrameInfo> before, after;  // those whose middle is taken (film/time_fills.h)
+  double towards = 0;                    // 0: as before, 1: as after
+  std::shared_ptr<const TimePatch> light_before, light_after;  // when they were read
   bool operator==(const TimeSources&) const = default;
 };
 

@@ -1,0 +1,34 @@
+// What an area is filled with from time: the middle of the frames before it, and of those after it,
+// where it was not there. Read once, whatever frames ask for it.
+#pragma once
+
+#include <map>
+#include <mutex>
+
+#include "develop/mend.h"
+#include "proxy/proxy_store.h"
+
+namespace tsukimi {
+
+class TimeFills {
+ public:
+  explicit TimeFills(std::filesystem::path folder) : folder_(std::move(folder)) {}
+  // Of the frames as they lie in their files, or of their proxies; each is brought to the light of
+  // the first by what lies round the area. From any thread.
+  Result<std::shared_ptr<const TimePatch>> of_files(const std::vector<FrameInfo>& frames,
+                                                    const RepairAt& area);
+  Result<std::shared_ptr<const TimePatch>> of_proxies(ProxyStore& store,
+                                                      const std::vector<FrameInfo>& frames,
+                                                      const RepairAt& area);
+
+ private:
+  using Read = std::function<Result<TimePatch>(const FrameInfo&)>;
+  Result<std::shared_ptr<const TimePatch>> middle(const std::string& kind,
+                                                  const std::vector<FrameInfo>& frames,
+                                                  const RepairAt& area, const Read& read);
+  std::filesystem::path folder_;
+  std::mutex mutex_;
+  std::map<std::string, std::shared_ptr<const TimePatch>> known_;
+};
+
+}  // namespace tsukimi

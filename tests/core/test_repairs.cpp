@@ -1,0 +1,420 @@
+// Repairs: what is covered and divided out against the truth, over time, in files and by the
+// command line; dust that is found against the simulator's.
+#include <gtest/gtest.h>
+
+#include "core/cli_runner.h"
+#include "develop/cover.h"
+#include "develop/develop.h"
+#include "develop/mend.h"
+#include "document/repairs_json.h"
+#include "document/shoot_file.h"
+#include "film/film.h"
+#include "film/find_repairs.h"
+#include "film/time_fills.h"
+#include "sim/camera.h"
+#include "sim/dng_writer.h"
+#include "sim/light_mosaic.h"
+#include "sim/scene.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr Size kSize{300, 200};
+
+// Light that runs smoothly over the picture, with a texture.
+float smooth_light(double x, double y) {
+  return static_cast<float>(0.2 + 0.2 * x / kSize.width + 0.1 * y / kSize.height +
+                            0.004 * std::sin(0.9 * x) * std::cos(0.8 * y));
+}
+
+SensorFrame smooth_frame() {
+  SensorFrame f;
+  Plane light(kSize.width, kSize.height);
+  for (int y = 0; y < kSize.height; ++y)
+    for (int x = 0; x < kSize.width; ++x) light.at(x, y) = smooth_light(x, y);
+  f.mosaic = sim::mosaic_of(light, {0, 1, 1, 2});
+  f.colour = sim::camera_colour();
+  return f;
+}
+
+// The numbers of a mosaic as light, changed at will.
+SensorFrame changed(const SensorFrame& f, const std::function<float(int, int, float)>& change) {
+  Plane light(kSize.width, kSize.height);
+  for (int y = 0; y < kSize.height; ++y)
+    for (int x = 0; x < kSize.width; ++x) light.at(x, y) = change(x, y, f.mosaic.light(x, y));
+  SensorFrame out = f;
+  out.mosaic = sim::mosaic_of(light, {0, 1, 1, 2});
+  return out;
+}
+
+double largest_error(const SensorFrame& f, const std::function<bool(int, int)>& where) {
+  double most = 0;
+  for (int y = 0; y < kSize.height; ++y)
+    for (int x = 0; x < kSize.width; ++x)
+      if (where(x, y))
+        most = std::max(most, std::fabs(f.mosaic.light(x, y) / smooth_light(x, y) - 1.0));
+  return most;
+}
+
+bool anywhere(int, int) { return true; }
+
+RepairAt spot_at(double x, double y, double radius, double from_x, double from_y) {
+  RepairAt r;
+  r.kind = RepairKind::spot;
+  r.at = {x / kSize.width, y / kSize.height};
+  r.source = {from_x / kSize.width, from_y / kSize.height};
+  r.radius = radius / kSize.width;
+  return r;
+}
+
+RepairAt dust_at(double x, double y, double radius, double strength) {
+  RepairAt r;
+  r.kind = RepairKind::dust;
+  r.at = {x / kSize.width, y / kSize.height};
+  r.radius = radius / kSize.width;
+  r.strength = strength;
+  return r;
+}
+
+TEST(Repairs, DustIsDividedOutAndWhatIsBelowItStays) {
+  const SensorFrame clean = smooth_frame();
+  SensorFrame dusty = changed(clean, [](int x, int y, float v) {
+    const double q = ((x + 0.5 - 150) * (x + 0.5 - 150) + (y + 0.5 - 90) * (y + 0.5 - 90)) / 64.0;
+    return static_cast<float>(v * (1 - 0.25 * std::exp(-q)));
+  });
+  EXPECT_GT(largest_error(dusty, anywhere), 0.2);
+  mend(dusty, {dust_at(150, 90, 8, 0.25)});
+  EXPECT_LT(largest_error(dusty, anywhere), 0.003) << "also the texture below it";
+  // The original numbers are as they were: others may hold them.
+  EXPECT_LT(largest_error(clean, anywhere), 0.003);
+  // What clipped stays clipped.
+  SensorFrame bright = changed(clean, [](int, int, float) { return 1.0f; });
+  mend(bright, {dust_at(150, 90, 8, 0.25)});
+  EXPECT_NEAR(bright.mosaic.light(150, 90), 1, 1e-3);
+}
+
+TEST(Repairs, ASpotIsCoveredWithoutASeam) {
+  const SensorFrame clean = smooth_frame();
+  SensorFrame stained = changed(clean, [](int x, int y, float v) {
+    return std::hypot(x + 0.5 - 150, y + 0.5 - 90) < 9 ? 0.9f : v;
+  });
+  mend(stained, {spot_at(150, 90, 10, 210, 120)});
+  // Light differs by a tenth between there and here; the border is met, and so is the middle.
+  EXPECT_LT(largest_error(stained, anywhere), 0.03);
+  for (int y = 60; y < 120; ++y)
+    for (int x = 122; x < 178; x += 2)
+      EXPECT_LT(std::fabs(stained.mosaic.light(x + 2, y) - stained.mosaic.light(x, y)), 0.02);
+  // Red covers red: an odd way to the source is taken to the even one beside it.
+  SensorFrame coloured = smooth_frame();
+  coloured = changed(coloured, [](int x, int y, float v) {
+    const bool red = x % 2 == 0 && y % 2 == 0;
+    return red ? 0.1f * v : v;
+  });
+  SensorFrame mended = coloured;
+  mend(mended, {spot_at(150, 90, 10, 211, 121)});
+  for (int y = 84; y < 96; y += 2)
+    for (int x = 144; x < 156; x += 2)
+      EXPECT_NEAR(mended.mosaic.light(x, y), coloured.mosaic.light(x, y), 0.01);
+}
+
+TEST(Repairs, AnAreaIsCoveredAsFarAsItsStrengthSays) {
+  const SensorFrame clean = smooth_frame();
+  const SensorFrame stained = changed(clean, [](int x, int y, float v) {
+    return x >= 140 && x < 160 && y >= 80 && y < 96 ? 0.9f : v;
+  });
+  RepairAt area;
+  area.kind = RepairKind::area;
+  area.polygon = {{138.0 / 300, 78.0 / 200},
+                  {162.0 / 300, 78.0 / 200},
+                  {162.0 / 300, 98.0 / 200},
+                  {138.0 / 300, 98.0 / 200}};
+  area.at = middle_of(area.polygon);
+  area.source = {220.0 / 300, 120.0 / 200};
+  SensorFrame whole = stained, half = stained;
+  mend(whole, {area});
+  EXPECT_LT(largest_error(whole, anywhere), 0.03);
+  area.strength = 0.5;
+  mend(half, {area});
+  EXPECT_NEAR(half.mosaic.light(150, 88), 0.5 * (0.9 + smooth_light(150, 88)), 0.02);
+  // At the border of the frame, and with nothing there to cover it from, nothing breaks.
+  for (const Point& p : {Point{0, 0}, Point{1, 1}, Point{0.5, 0}}) {
+    SensorFrame edge = stained;
+    mend(edge,
+         {spot_at(p.x * 300, p.y * 200, 12, 150, 100), spot_at(p.x * 300, p.y * 200, 12, 299, 0)});
+    for (int y = 0; y < 200; ++y)
+      for (int x = 0; x < 300; ++x) ASSERT_TRUE(std::isfinite(edge.mosaic.light(x, y)));
+  }
+}
+
+// A proxy is mended at the same place as the frame that it was made of, however the camera was
+// held.
+TEST(Repairs, ProxiesAreMendedWhereFramesAre) {
+  for (int orientation : {1, 3, 6, 8}) {
+    SensorFrame stained = changed(smooth_frame(), [](int x, int y, float v) {
+      return std::hypot(x - 60.0, y - 50.0) < 9 ? 0.9f : v;
+    });
+    stained.orientation = orientation;
+    const bool side = lies_on_its_side(orientation);
+    const Size upright = side ? Size{kSize.height, kSize.width} : kSize;
+    RepairAt r;
+    r.kind = RepairKind::spot;
+    r.at = upright_point({60.0 / 300, 50.0 / 200}, orientation);
+    r.source = upright_point({120.0 / 300, 90.0 / 200}, orientation);
+    r.radius = 11.0 / upright.width;
+    PictureRecipe recipe;
+    recipe.look = neutral_look(5600, 0);
+    recipe.repairs = {r};
+    const Proxy proxy = make_proxy(stained);
+    const Image small = develop_proxy(proxy, recipe), full = develop_frame(stained, recipe);
+    auto brightest = [](const Image& image) {
+      float most = 0;
+      for (float v : image.planes[1].data) most = std::max(most, v);
+      return most;
+    };
+    EXPECT_LT(brightest(full), 0.55) << orientation;
+    EXPECT_LT(brightest(small), 0.55) << orientation;
+    recipe.repairs.clear();
+    EXPECT_GT(brightest(develop_frame(stained, recipe)), 0.7) << orientation;
+  }
+}
+
+TEST(Repairs, AShadowFollowsTheAperture) {
+  const std::vector<Shadow> one{{8, 0.004, 0.2}};
+  EXPECT_NEAR(shadow_at(one, 11).radius, 0.004 * 8 / 11, 1e-9);
+  EXPECT_NEAR(shadow_at(one, 11).strength, 0.2 * 121 / 64, 1e-9);
+  EXPECT_NEAR(shadow_at(one, 0).strength, 0.2, 1e-9) << "not known: as measured";
+  EXPECT_LE(shadow_at(one, 32).strength, 0.9);
+  const std::vector<Shadow> two{{4, 0.008, 0.05}, {8, 0.004, 0.2}};
+  EXPECT_NEAR(shadow_at(two, 8).strength, 0.2, 1e-12);
+  EXPECT_NEAR(shadow_at(two, std::sqrt(32.0)).radius, 0.006, 1e-9);
+}
+
+TEST(Repairs, AnAreaComesAndGoesWithItsFrames) {
+  Repair r;
+  r.kind = RepairKind::area;
+  r.polygon = {{0.4, 0.4}, {0.5, 0.4}, {0.5, 0.5}};
+  r.fill = FillFrom::source;
+  r.source = {0.7, 0.45};
+  r.first = FrameId{10}, r.last = FrameId{20};
+  r.fade = 2;
+  std::vector<double> axis(30);
+  std::vector<int> places(30);
+  for (int i = 0; i < 30; ++i) axis[i] = places[i] = i;
+  const RepairCourse course(r, axis, places, std::vector<double>(30, 8));
+  EXPECT_FALSE(course.at(9));
+  EXPECT_FALSE(course.at(21));
+  double before = 0;
+  for (int frame = 10; frame <= 12; ++frame) {
+    const double now = course.at(frame)->strength;
+    EXPECT_GT(now, before);
+    before = now;
+  }
+  EXPECT_DOUBLE_EQ(before, 1);
+  EXPECT_DOUBLE_EQ(course.at(18)->strength, 1);
+  EXPECT_LT(course.at(20)->strength, 0.5);
+  Repair off = r;
+  off.on = false;
+  EXPECT_FALSE(RepairCourse(off, axis, places, std::vector<double>(30, 8)).at(15));
+}
+
+TEST(Repairs, ARecipeTellsWhatIsMended) {
+  PictureRecipe a;
+  a.look = neutral_look(5600, 0);
+  std::set<std::string> texts{text_of(a)};
+  auto differs = [&](const RepairAt& r) {
+    a.repairs = {r};
+    return texts.insert(text_of(a)).second;
+  };
+  EXPECT_TRUE(differs(spot_at(150, 90, 10, 210, 120)));
+  EXPECT_TRUE(differs(spot_at(150, 90, 11, 210, 120)));
+  EXPECT_TRUE(differs(spot_at(150, 90, 10, 212, 120)));
+  EXPECT_TRUE(differs(dust_at(150, 90, 10, 0.2)));
+  EXPECT_TRUE(differs(dust_at(150, 90, 10, 0.21)));
+}
+
+// Ten frames of one moment, each a little brighter; a lamp stands before the island in three of
+// them. Without noise, so that a ghost would be seen.
+void shoot_lamp(const fs::path& folder, bool with_lamp) {
+  fs::create_directories(folder);
+  sim::CameraOptions options;
+  options.frames = 10;
+  options.seed = 77;
+  options.noise = options.dust = options.hot_pixels = options.wobble = options.ruined =
+      options.wrong_aperture = options.steps = options.gap = false;
+  const Image scene = sim::HarbourScene({480, 320}, 77).render(0.4, 0);
+  auto shots = sim::plan_shots(options, std::vector<double>(10, 0.0));
+  for (int i = 0; i < 10; ++i) {
+    Image light = scene;
+    for (auto& plane : light.planes)
+      for (float& v : plane.data) v *= 1 + 0.02f * static_cast<float>(i);
+    if (with_lamp && i >= 4 && i <= 6)
+      for (int y = 140; y < 152; ++y)
+        for (int x = 200; x < 214; ++x)
+          for (auto& plane : light.planes) plane.at(x, y) += 0.5f;
+    auto& shot = shots[static_cast<std::size_t>(i)];
+    shot.flicker = 1 + 0.01 * (i % 3);
+    const auto dng = sim::make_dng(sim::expose(light, shot, options), shot, {}, {});
+    ASSERT_TRUE(dng);
+    ASSERT_TRUE(write_file(folder / ("l_" + std::to_string(i) + ".dng"), *dng, IfExists::keep));
+  }
+}
+
+TEST(Repairs, ALampIsTakenOutByTimeWithoutAGhost) {
+  TempDir dir;
+  shoot_lamp(dir / "with", true);
+  shoot_lamp(dir / "without", false);
+  std::ofstream(dir / "r.json") << R"({"repairs":[{"kind":"area","fill":"time","frames":[4,6],
+    "polygon":[[0.4,0.42],[0.46,0.42],[0.46,0.49],[0.4,0.49]]}]})";
+  const auto r = test::run("plan " + (dir / "with").string() + " --repairs " +
+                           (dir / "r.json").string() + " --out " + (dir / "a.tsukimi").string());
+  ASSERT_EQ(r.code, 0) << r.err;
+  Shoot mended = *open_shoot(dir / "a.tsukimi"),
+        clean = *start_shoot(*scan_folder(dir / "without"));
+  mended.fills = std::make_shared<TimeFills>(mended.sequence.folder);
+  auto developed = [](const Shoot& s, int frame, bool small) {
+    ProxyStore store(s.sequence.folder);
+    const FilmRecipe recipe = film_recipe(s, courses_of(s), {}, {frame, -1, -1}, film_placement(s));
+    return small ? *develop_film_proxy(store, recipe) : *develop_film_frame(recipe);
+  };
+  for (int frame : {4, 5, 6})
+    for (bool small : {false, true}) {
+      const Image a = developed(mended, frame, small), b = developed(clean, frame, small);
+      double most = 0;
+      for (int c = 0; c < 3; ++c)
+        for (std::size_t i = 0; i < a.planes[c].data.size(); ++i)
+          most = std::max(most, std::fabs(a.planes[c].data[i] - b.planes[c].data[i]) /
+                                    std::max(0.1, static_cast<double>(b.planes[c].data[i])));
+      EXPECT_LT(most, 0.01) << frame << (small ? " live" : " finished");
+    }
+  const Image before = developed(mended, 3, false), truth = developed(clean, 3, false);
+  EXPECT_EQ(before.planes[0].data, truth.planes[0].data) << "other frames are not touched";
+}
+
+// Dust that the simulator laid on the sensor: found where the scene behind it is even, and divided
+// out to less than a hundredth.
+TEST(Repairs, DustIsFoundAndLessThanAHundredthIsLeft) {
+  int even = 0, found = 0, falsely = 0;
+  double left = 0;
+  for (std::uint32_t seed : {52u, 56u}) {
+    TempDir dir;
+    for (const char* words : {"dusty", "clean --no-dust"})
+      ASSERT_EQ(test::run("simulate --frames 60 --size 960x640 --seed " + std::to_string(seed) +
+                          " --truth " + (dir / "t.json").string() + " --out " +
+                          (dir.path() / words).string())
+                    .code,
+                0);
+    Shoot dusty = *start_shoot(*scan_folder(dir / "dusty")),
+          clean = *start_shoot(*scan_folder(dir / "clean"));
+    ProxyStore store(dusty.sequence.folder), clean_store(clean.sequence.folder);
+    const DustMap truth = map_dust(dust_frames(clean, clean_store)),
+                  map = map_dust(dust_frames(dusty, store));
+    EXPECT_TRUE(truth.spots.empty()) << seed << ": there is none";
+    sim::CameraOptions options;
+    options.seed = seed;
+    std::size_t known = 0;
+    for (const sim::Dust& d : sim::dust_of(options, {960, 640})) {
+      // Even, where without dust there is nothing but a little of a cloud.
+      const double scale = truth.stops.width / 960.0;
+      double sum = 0, squares = 0, n = 0;
+      for (int y = std::max(0, static_cast<int>((d.y - 3 * d.radius) * scale));
+           y < std::min<double>(truth.stops.height, (d.y + 3 * d.radius) * scale); ++y)
+        for (int x = std::max(0, static_cast<int>((d.x - 3 * d.radius) * scale));
+             x < std::min<double>(truth.stops.width, (d.x + 3 * d.radius) * scale); ++x) {
+          const double v = truth.stops.at(x, y);
+          sum += v, squares += v * v, ++n;
+        }
+      const bool is_even = std::sqrt(squares / n - sum * sum / n / n) < 0.12 * d.depth;
+      const auto at = std::ranges::find_if(map.spots, [&](const DustSpot& s) {
+        return std::hypot(s.at.x * 960 - d.x, s.at.y * 640 - d.y) < d.radius;
+      });
+      even += is_even;
+      if (at == map.spots.end()) continue;
+      ++known;
+      found += is_even;
+      // What dividing by the shadow that was found leaves of the true one.
+      for (double q = 0; q < 2; q += 0.25) {
+        const double t = 1 - d.depth * std::exp(-q * q), r = at->radius() * 960 / d.radius,
+                     m = 1 - at->strength() * std::exp(-q * q / (r * r));
+        if (is_even) left = std::max(left, std::fabs(t / m - 1));
+      }
+    }
+    falsely += static_cast<int>(map.spots.size() - known);
+  }
+  EXPECT_GE(even, 2);
+  EXPECT_EQ(found, even);
+  EXPECT_EQ(falsely, 0);
+  EXPECT_LT(left, 0.012);
+}
+
+// By the command line.
+class RepairsByCommand : public testing::Test {
+ protected:
+  TempDir dir;
+  fs::path repairs = dir / "repairs.json", shoot = dir / "a.tsukimi";
+  test::Ran plan(const std::string& json, const std::string& more = "") {
+    std::ofstream(repairs) << json;
+    fs::remove(shoot);
+    return test::run("plan " + test::shot_folder().string() + " --repairs " + repairs.string() +
+                     " --out " + shoot.string() + " " + more);
+  }
+};
+
+TEST_F(RepairsByCommand, TheShootKeepsAllOfItAndWhatWasOpenIsFound) {
+  const auto r = plan(R"({"repairs":[
+     {"kind":"spot","at":[0.3,0.2],"radius":0.01,"from":[0.35,0.2]},
+     {"kind":"spot","at":[0.6,0.15],"radius":0.02},
+     {"kind":"dust","at":[0.5,0.1],"radius":0.006,"strength":0.2,"aperture":5.6},
+     {"kind":"area","polygon":[[0.1,0.1],[0.2,0.1],[0.2,0.2]],"fill":"around"},
+     {"kind":"area","polygon":[[0.1,0.1],[0.2,0.1],[0.2,0.2]],"fill":"source","source":[0.5,0.2],"frames":[2,8],"fade":2},
+     {"kind":"spot","keys":[{"frame":0,"at":[0.3,0.2],"radius":0.01,"from":[0.35,0.2]},{"frame":9,"at":[0.4,0.2],"radius":0.01,"from":[0.45,0.2]}]}]})");
+  ASSERT_EQ(r.code, 0) << r.err;
+  const Shoot s = *open_shoot(shoot);
+  const auto& all = s.decisions.repairs;
+  ASSERT_EQ(all.size(), 6u);
+  for (const Repair& one : all) EXPECT_FALSE(is_incomplete(one));
+  EXPECT_EQ(all[0].values.keys[0].values[Param::spot_from_x], 0.35);
+  const Values& found = all[1].values.keys[0].values;
+  EXPECT_GT(std::hypot(found[Param::spot_from_x] - 0.6, found[Param::spot_from_y] - 0.15), 0.03);
+  EXPECT_EQ(all[2].shadows, (std::vector<Shadow>{{5.6, 0.006, 0.2}}));
+  EXPECT_EQ(all[4].first, FrameId{2});
+  EXPECT_EQ(all[4].last, FrameId{8});
+  EXPECT_EQ(all[4].fade, 2);
+  EXPECT_EQ(all[5].values.keys.size(), 2u);
+  ASSERT_TRUE(save_shoot(s, dir / "b.tsukimi"));
+  EXPECT_EQ(open_shoot(dir / "b.tsukimi")->decisions.repairs, all);
+  EXPECT_EQ(test::run("export " + shoot.string() + " --to " + (dir / "o").string() +
+                      " --name f_## --format jpeg")
+                .code,
+            0);
+}
+
+TEST_F(RepairsByCommand, WhatIsWrongIsSaidWithItsPlace) {
+  struct Wrong {
+    const char *json, *word;
+  };
+  for (const Wrong& w : {
+           Wrong{R"({"repairs":[{"kind":"hole","at":[0.3,0.2]}]})", "repairs[0].kind"},
+           {R"({"repairs":[{"kind":"spot","radius":0.1}]})", "at"},
+           {R"({"repairs":[{"kind":"spot","at":[1.3,0.2],"radius":0.1}]})", "at"},
+           {R"({"repairs":[{"kind":"dust","at":[0.3,0.2]}]})", "radius"},
+           {R"({"repairs":[{"kind":"dust","at":[0.3,0.2],"radius":0.01,"colour":1}]})", "colour"},
+           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1]]}]})", "polygon"},
+           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"source"}]})",
+            "source"},
+           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"time"}]})",
+            "frames"},
+           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"frames":[5,99]}]})",
+            "frames"},
+           {R"({"repairs":3})", "repairs"},
+           {R"({"places":[]})", "places"},
+       }) {
+    const auto r = plan(w.json);
+    EXPECT_EQ(r.code, 1) << w.json;
+    test::expect_one_line(r, w.word);
+    EXPECT_FALSE(fs::exists(shoot)) << w.json;
+  }
+}
+
+}  // namespace
+}  // namespace tsukimi
