@@ -126,8 +126,6 @@ int main(int argc, char** argv) {
     return [&w, name] { w.findChild<QToolButton*>(QString("page_") + name)->click(); };
   };
   shot("look_colours", 1, 60, page("colours"));
-  shot("look_tones", 1, 120, page("tones"));
-  shot("look_detail", 1, 176, page("detail"));
   page("light")();
   shot("tones_over_time", 1, 140, [&] {
     w.timeline().tones_button->setChecked(true);
@@ -204,8 +202,14 @@ int main(int argc, char** argv) {
     w.findChild<QToolButton*>("place_page_mask")->click();
   });
   places.set_veil(false);
-  shot("framing", 5, 150);
-  shot("export", 6, 178, [&] {
+  shot("repairs", 5, 60, [&] {
+    w.findChild<QPushButton*>("find_dust")->click();
+    (void)QTest::qWaitFor([&] { return !w.session().repairs.looking(); }, 120000);
+    w.session().repairs.add_spot({0.305, 0.62});
+    (void)QTest::qWaitFor([&] { return !w.session().repairs.looking(); }, 60000);
+  });
+  shot("framing", 6, 150);
+  shot("export", 7, 178, [&] {
     w.session().document.edit("export", [](tsukimi::Shoot& s) {
       s.decisions.output = {.folder = "/home/you/film/harbour",
                             .pattern = "{shoot}_#####",
@@ -213,7 +217,7 @@ int main(int argc, char** argv) {
     });
   });
   auto press = [&](const char* name) { w.findChild<QAbstractButton*>(name)->click(); };
-  shot("export_film", 6, 178, [&] {
+  shot("export_film", 7, 178, [&] {
     w.session().document.edit("film", [](tsukimi::Shoot& s) {
       tsukimi::FilmSettings film = *tsukimi::usual_film(".mp4");
       film.pixels.exact = {3840, 2160};
@@ -227,7 +231,7 @@ int main(int argc, char** argv) {
     press("export_page_1");
   });
   add_to_queue(w);
-  shot("queue_running", 6, 120, [&] {
+  shot("queue_running", 7, 120, [&] {
     press("show_queue");
     (void)QTest::qWaitFor(
         [&] {
@@ -235,15 +239,6 @@ int main(int argc, char** argv) {
           return p && p->fps > 0 && p->done > 8;
         },
         60000);
-  });
-  shot("queue_done", 6, 120, [&] {
-    press("show_queue");
-    (void)QTest::qWaitFor(
-        [&] {
-          w.session().exports.queue().look();
-          return w.session().exports.queue().idle() && !w.session().exports.queue().running();
-        },
-        120000);
   });
   // A dialog over the window.
   auto over = [&](const char* name, QWidget* dialog) {

@@ -35,6 +35,7 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   connect(&session_.look, &LookWork::tried_changed, this, &PictureView::moved);
   connect(&session_.compare, &Compare::changed, this, &PictureView::moved);
   connect(&session_.places, &PlaceWork::changed, this, &PictureView::moved);
+  connect(&session_.repairs, &RepairWork::changed, this, &PictureView::moved);
   connect(&session_.document, &Document::opened, this, [this] {
     shown_ = {};
     failed_frame_ = unfinished_ = -1;

@@ -95,6 +95,8 @@ Preview::Asked Preview::asked(Key key) const {
   const auto& places = session_.places;
   if (places.veil() && places.working() && (live || finished))
     for (Take& t : out.recipe.takes) t.picture.veil = places.at(key.frame);
+  if (session_.repairs.hidden() && (live || finished))
+    for (Take& t : out.recipe.takes) t.picture.repairs.clear();
   if (key.kind == Rendering::before_curve) leave_out_curves(out.recipe.takes.front().picture.look);
   return out;
 }

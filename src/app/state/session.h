@@ -13,6 +13,7 @@
 #include "app/state/look_work.h"
 #include "app/state/opener.h"
 #include "app/state/place_work.h"
+#include "app/state/repair_work.h"
 #include "app/state/playhead.h"
 #include "app/state/saved_exports.h"
 #include "app/state/saved_looks.h"
@@ -35,6 +36,7 @@ struct Session {
   Checking checking{document, playhead, light, notices};
   KeyWork keys{document, playhead, light, tasks, notices};
   PlaceWork places{document, playhead, keys, notices};
+  RepairWork repairs{document, playhead, light, tasks, notices};
   LookWork look{document, playhead, light, tasks, notices};
   SavedLooks looks{tasks, notices};
   SavedExports saved_exports{document, tasks, notices};
@@ -49,7 +51,7 @@ struct Session {
   // Grows with everything that changes what frames look like.
   quint64 version() const {
     return document.version() + light.version() + look.version() + compare.serial() +
-           places.serial();
+           places.serial() + repairs.serial();
   }
 };
 
