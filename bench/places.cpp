@@ -1,5 +1,5 @@
-// Three places, one of them painted with 200 strokes: what they cost beside a look that uses every
-// adjustment, live and at full size.
+// Three places, one of them painted with 200 strokes, and ten repairs: what they cost beside a look
+// that uses every adjustment, live and at full size.
 #include <benchmark/benchmark.h>
 
 #include "bench/frames.h"
@@ -60,11 +60,27 @@ std::vector<PlaceAt> three_places(Places how) {
   return out;
 }
 
+std::vector<RepairAt> ten_repairs() {
+  std::vector<RepairAt> out;
+  for (int i = 0; i < 10; ++i) {
+    RepairAt r;
+    r.kind = i < 5 ? RepairKind::dust : i < 9 ? RepairKind::spot : RepairKind::area;
+    r.at = {0.08 + 0.09 * i, 0.2 + 0.05 * (i % 3)};
+    r.source = {r.at.x, r.at.y + 0.2};
+    r.radius = 0.008;
+    r.strength = i < 5 ? 0.2 : 1;
+    r.polygon = {{0.88, 0.3}, {0.95, 0.3}, {0.95, 0.36}, {0.88, 0.36}};
+    if (r.kind == RepairKind::area) r.at = middle_of(r.polygon);
+    out.push_back(std::move(r));
+  }
+  return out;
+}
+
 PictureRecipe recipe(Places how) {
   PictureRecipe r;
   r.look = graded();
   r.source.info.iso = 400;
-  if (how != Places::none) r.places = three_places(how);
+  if (how != Places::none) r.places = three_places(how), r.repairs = ten_repairs();
   return r;
 }
 
@@ -99,21 +115,23 @@ void brush(benchmark::State& state) {
 
 }  // namespace
 
-BENCHMARK_CAPTURE(live, without_places, Places::none)->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK_CAPTURE(live, three_places, Places::usual)->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK_CAPTURE(live, three_places_with_everything, Places::every_adjustment)
+BENCHMARK_CAPTURE(live, without, Places::none)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(live, places_and_repairs, Places::usual)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(live, places_with_everything_and_repairs, Places::every_adjustment)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 BENCHMARK(brush)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(60);
-BENCHMARK_CAPTURE(full, without_places, Places::none)
+BENCHMARK_CAPTURE(full, without, Places::none)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime()
     ->Iterations(4);
-BENCHMARK_CAPTURE(full, three_places, Places::usual)
+BENCHMARK_CAPTURE(full, places_and_repairs, Places::usual)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime()
     ->Iterations(4);
-BENCHMARK_CAPTURE(full, three_places_with_everything, Places::every_adjustment)
+BENCHMARK_CAPTURE(full, places_with_everything_and_repairs, Places::every_adjustment)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime()
     ->Iterations(4);

@@ -41,7 +41,8 @@ class MainWindow : public QMainWindow {
   BringInDialog* bring_in(const std::filesystem::path& card = {});
   void open(const std::filesystem::path& path);
   // In the order of the rail.
-  static constexpr int kLookDrawer = 1, kPlacesDrawer = 4, kRepairsDrawer = 5, kExportDrawer = 7;
+  static constexpr int kLookDrawer = 1, kPlacesDrawer = 4, kRepairsDrawer = 5, kFramingDrawer = 6,
+                       kExportDrawer = 7;
   void open_drawer(int index);
   void open_panel(LookDrawer::Panel panel);
   // Only the picture, playing, and a thin line of time; Escape returns.

@@ -4,6 +4,7 @@
 #include "cli/commands.h"
 #include "cli/parse.h"
 #include "document/carry.h"
+#include "document/kept_places.h"
 #include "document/shoot_file.h"
 #include "film/propose_keys.h"
 
@@ -79,16 +80,17 @@ Result<void> list_looks(bool as_json) {
 struct SaveOptions {
   std::string file, name, group, to;
   int frame = 0;
-  bool with_exposure = false;
+  bool with_exposure = false, with_places = false;
 };
 
 Result<void> save_look(const SaveOptions& o) {
   const auto shoot = open_shoot(o.file);
   if (!shoot) return tl::unexpected(shoot.error());
   if (auto ok = check_frames(*shoot, {o.frame}); !ok) return ok;
-  const SavedLook look =
+  SavedLook look =
       saved_look(o.name, o.group, course_of(*shoot).at(o.frame),
                  neutral_look(shoot->as_shot.kelvin, shoot->as_shot.tint), o.with_exposure);
+  if (o.with_places) look.places = places_to_keep(*shoot, o.frame);
   const auto folder = looks_folder();
   if (o.to.empty() && folder.empty())
     return fail("There is no folder for looks: this user has no home. --to names a file.");
@@ -152,6 +154,7 @@ void add_looks(CLI::App& app, Run& run) {
     c->add_option("--name", o->name, "Its name")->required();
     c->add_option("--group", o->group, "The group that it stands in");
     c->add_flag("--with-exposure", o->with_exposure, "Its exposure too");
+    c->add_flag("--with-places", o->with_places, "Its places too, but for what is painted");
     c->add_option("--to", o->to, "The file to write; else it joins the user's saved looks");
     c->callback([o, &run] {
       if (o->name.empty()) throw CLI::ValidationError("--name", "is empty");

@@ -3,6 +3,7 @@
 
 #include "cli/commands.h"
 #include "cli/parse.h"
+#include "document/kept_places.h"
 #include "document/places_json.h"
 #include "document/repairs_json.h"
 #include "document/shoot_file.h"
@@ -106,6 +107,7 @@ Result<void> apply_looks(Shoot& shoot, const std::vector<std::string>& texts) {
     if (at.frame >= 0)
       if (auto ok = check_frame(at.frame, shoot, "--look"); !ok) return ok;
     if (shoot.decisions.look.keys.empty() && at.frame < 0) add_key(shoot, 0);
+    add_kept_places(shoot, look->places, std::max(at.frame, 0));
     for (int frame : at.frame < 0 ? key_places(shoot) : std::vector<int>{at.frame}) {
       Values& here = values_at_key(shoot, frame);
       here = applied(*look, std::move(here), rows_of(*look));
@@ -200,9 +202,10 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   if (!o.places.empty()) {
     auto places = read_places_file(o.places, shoot->frame_count());
     if (!places) return tl::unexpected(places.error());
-    d.places = std::move(*places);
-    for (LocalPlace& place : d.places)
+    for (LocalPlace& place : *places) {
       move_keys(place, [&](FrameId k) { return shoot->sequence.id_of(static_cast<int>(k)); });
+      d.places.push_back(std::move(place));
+    }
   }
   if (auto ok = take_repairs(*shoot, o); !ok) return ok;
   for (const auto& s : sets)

@@ -14,8 +14,8 @@ constexpr double kFar = 3;  // how far beyond the frame a shape may lie
 
 json pair(const Values& v, Param x, Param y) { return json::array({v[x], v[y]}); }
 
-json key_of(const KeyFrame& k, const Sequence& s) {
-  json out{{"frame", s.place_of(k.frame)}};
+json key_of(const KeyFrame& k, const PlaceOf& place_of) {
+  json out{{"frame", place_of(k.frame)}};
   if (k.easing != Easing::smooth) out["easing"] = name_of(k.easing);
   return out;
 }
@@ -30,10 +30,10 @@ json to_json(const Stroke& s) {
           {"points", points}};
 }
 
-json to_json(const MaskShape& shape, const Sequence& s) {
+json to_json(const MaskShape& shape, const PlaceOf& place_of) {
   json keys = json::array();
   for (const KeyFrame& k : shape.values.keys) {
-    json key = key_of(k, s);
+    json key = key_of(k, place_of);
     if (shape.kind == ShapeKind::graduated) {
       key["from"] = pair(k.values, Param::from_x, Param::from_y);
       key["to"] = pair(k.values, Param::to_x, Param::to_y);
@@ -49,7 +49,7 @@ json to_json(const MaskShape& shape, const Sequence& s) {
     json strokes = json::array();
     for (const Stroke& stroke : k.painting.strokes()) strokes.push_back(to_json(stroke));
     keys.push_back(
-        {{"frame", s.place_of(k.frame)}, {"strokes", strokes}, {"dissolves", k.dissolves}});
+        {{"frame", place_of(k.frame)}, {"strokes", strokes}, {"dissolves", k.dissolves}});
   }
   return {{"kind", name_of(shape.kind)}, {"how", name_of(shape.how)}, {"keys", keys}};
 }
@@ -165,11 +165,11 @@ LocalPlace read_place(const Fields& f, int frames) {
 
 }  // namespace
 
-json to_json(const LocalPlace& place, const Sequence& s) {
+json to_json(const LocalPlace& place, const PlaceOf& place_of) {
   json shapes = json::array(), keys = json::array();
-  for (const MaskShape& shape : place.shapes) shapes.push_back(to_json(shape, s));
+  for (const MaskShape& shape : place.shapes) shapes.push_back(to_json(shape, place_of));
   for (const KeyFrame& k : place.values.keys) {
-    json key = key_of(k, s), values = json::object();
+    json key = key_of(k, place_of), values = json::object();
     for (const auto& row : kPlace.rows())
       if (k.values[row.id] != row.preset) values[row.name] = k.values[row.id];
     key["values"] = values;
@@ -183,6 +183,10 @@ json to_json(const LocalPlace& place, const Sequence& s) {
           {"tones", limit(place.tones)},
           {"hues", limit(place.hues)},
           {"keys", keys}};
+}
+
+json to_json(const LocalPlace& place, const Sequence& s) {
+  return to_json(place, [&s](FrameId frame) { return s.place_of(frame); });
 }
 
 std::vector<LocalPlace> read_places(const Fields& f, int frames) {

@@ -9,6 +9,9 @@
 
 namespace tsukimi {
 
+// place_of: what a file calls a frame.
+using PlaceOf = std::function<int(FrameId)>;
+nlohmann::json to_json(const LocalPlace& place, const PlaceOf& place_of);
 nlohmann::json to_json(const LocalPlace& place, const Sequence& sequence);
 // Key frames name frames by their places among so many; they become their ids. Throws FieldError.
 std::vector<LocalPlace> read_places(const Fields& fields, int frames);

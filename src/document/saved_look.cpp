@@ -5,6 +5,7 @@
 
 #include "base/user_folders.h"
 #include "document/own_looks.h"
+#include "document/places_json.h"
 #include "document/saved_file.h"
 
 namespace tsukimi {
@@ -59,6 +60,7 @@ Result<SavedLook> read_look(const fs::path& file) {
         out.values.emplace_back(row.id, values.number(row.name, row.min, row.max));
     }
     values.nothing_but(names);
+    if (f.has("places")) out.places = read_places(f, 1);
   });
   if (!ok) return tl::unexpected(ok.error());
   return out;
@@ -67,7 +69,10 @@ Result<SavedLook> read_look(const fs::path& file) {
 Result<void> write_look(const SavedLook& look, const fs::path& file) {
   json values = json::object();
   for (const auto& [p, value] : look.values) values[info(p).name] = value;
-  return write_saved(file, kKind, {{"name", look.name}, {"group", look.group}, {"look", values}});
+  json all{{"name", look.name}, {"group", look.group}, {"look", values}};
+  for (const LocalPlace& p : look.places)
+    all["places"].push_back(to_json(p, [](FrameId) { return 0; }));
+  return write_saved(file, kKind, all);
 }
 
 fs::path look_file(const fs::path& folder, const SavedLook& look) {

@@ -6,6 +6,7 @@
 
 #include "adjust/look_parts.h"
 #include "base/result.h"
+#include "places/place.h"
 
 namespace tsukimi {
 
@@ -13,7 +14,8 @@ struct SavedLook {
   std::string name, group;
   // What it sets; the rest of a look stays as it is. In the order of the table.
   std::vector<std::pair<Param, double>> values;
-  std::filesystem::path file;  // empty: one of our own, or not written yet
+  std::filesystem::path file;           // empty: one of our own, or not written yet
+  std::vector<LocalPlace> places = {};  // that it adds (kept_places.h)
   bool operator==(const SavedLook&) const = default;
 };
 

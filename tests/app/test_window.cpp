@@ -171,7 +171,7 @@ TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
 
 TEST_F(Window, CropBoxAndItsDrag) {
   open();
-  click(&w->rail(), w->rail().entry_rect(4).center());
+  click(&w->rail(), w->rail().entry_rect(MainWindow::kFramingDrawer).center());
   auto* aspect = find<QComboBox>("aspect");
   aspect->setFocus();
   QTest::keyClick(aspect, Qt::Key_Down);
@@ -317,7 +317,7 @@ TEST_F(Window, UnsavedWorkComesBack) {
 TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   open();
   session->document.edit("short", [](Shoot& s) { s.decisions.out = 7; });
-  click(&w->rail(), w->rail().entry_rect(5).center());
+  click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
   auto* folder = find<QLineEdit>("folder");
   auto* go = find<QPushButton>("primary");
   EXPECT_TRUE(folder->placeholderText().endsWith("-frames")) << "a new one, while none is chosen";
@@ -351,7 +351,7 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
 TEST_F(Window, TheExportDrawerSetsFormatColoursSizeAndNames) {
   open();
   session->document.edit("short", [](Shoot& s) { s.decisions.out = 1; });
-  click(&w->rail(), w->rail().entry_rect(5).center());
+  click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
   auto choose = [&](const char* name, int index) {
     auto* box = find<QComboBox>(name);
     box->setCurrentIndex(index);

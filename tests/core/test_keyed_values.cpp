@@ -164,6 +164,13 @@ Decisions other_decisions() {
   d.in = 2;
   d.out = 5;
   d.output.quality = 70;
+  d.makes_frames = false;
+  d.films = {*usual_film(".mp4")};
+  d.places = {new_place("sky", ShapeKind::graduated, FrameId{1})};
+  Repair dust;
+  dust.kind = RepairKind::dust;
+  dust.shadows = {{8, 0.01, 0.2}};
+  d.repairs = {dust};
   return d;
 }
 
@@ -191,7 +198,7 @@ TEST(Difference, EveryFieldGoesThereAndBack) {
     };
     (one(std::integral_constant<std::size_t, I>()), ...);
   }
-  (std::make_index_sequence<12>());
+  (std::make_index_sequence<std::tuple_size_v<decltype(fields(fields_of_b))>>());
 }
 
 TEST(Difference, OfListsJustThePartThatDiffersIsKept) {

@@ -9,6 +9,7 @@
 #include "develop/develop.h"
 #include "develop/display.h"
 #include "document/places_json.h"
+#include "document/saved_look.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
 #include "image/fast_math.h"
@@ -637,6 +638,37 @@ TEST_F(PlacesByCommand, TheShootKeepsAllOfIt) {
   const Decisions moved = moved_to(s.decisions, s.sequence, fewer);
   EXPECT_EQ(moved.places[0].values.keys[0].frame, FrameId{1});
   EXPECT_EQ(moved.places[0].shapes[1].values.keys[0].frame, FrameId{0});
+}
+
+// Graduated shapes and ellipses go into a saved look as they are at a frame; what is painted stays.
+TEST_F(PlacesByCommand, ASavedLookMayHoldPlaces) {
+  const std::string two = R"({"places":[{"name":"sky","shapes":[
+     {"kind":"graduated","keys":[{"frame":0,"from":[0.5,0.1],"to":[0.5,0.5]},{"frame":11,"from":[0.5,0.3],"to":[0.5,0.9]}]}],
+     "keys":[{"frame":0,"values":{"exposure":-1}}]},
+    {"name":"quay","shapes":[{"kind":"painted","keys":[{"frame":0,"strokes":[{"radius":0.1,"points":[[0,0]]}]}]}],
+     "keys":[{"frame":0,"values":{"exposure":1}}]}]})";
+  ASSERT_EQ(plan(two, "--set contrast=12").code, 0);
+  const std::string look = (dir / "look.json").string();
+  ASSERT_EQ(test::run("save-look " + shoot.string() +
+                      " --frame 11 --name evening --with-places --to " + look)
+                .code,
+            0);
+  ASSERT_EQ(plan(R"({"places":[]})", "--look " + look + "@4").code, 0);
+  const Shoot s = *open_shoot(shoot);
+  ASSERT_EQ(s.decisions.places.size(), 1u);
+  const LocalPlace& sky = s.decisions.places[0];
+  EXPECT_EQ(sky.name, "sky");
+  EXPECT_EQ(sky.values.keys.at(0).frame, FrameId{4});
+  EXPECT_EQ(sky.values.keys[0].values[Param::place_exposure], -1);
+  EXPECT_NEAR(sky.shapes.at(0).values.keys.at(0).values[Param::to_y], 0.9, 1e-9);
+  EXPECT_EQ(course_of(s).at(Param::contrast, 4), 12);
+  // Without being asked for, none.
+  ASSERT_EQ(plan(two).code, 0);
+  ASSERT_EQ(test::run("save-look " + shoot.string() + " --frame 11 --name plain --to " +
+                      (dir / "plain.json").string())
+                .code,
+            0);
+  EXPECT_TRUE(read_look(dir / "plain.json")->places.empty());
 }
 
 TEST_F(PlacesByCommand, WhatIsWrongIsSaidWithItsPlace) {

@@ -300,7 +300,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   const std::set<std::string> may{
       "order",       "aside",        "set_aside", "looked_at",    "pairs", "whole_folder",
       "steady_area", "first_number", "chroma",    "compression",  "space", "long_edge",
-      "copyright",   "location",     "sidecars",  "makes_frames", "films", "places"};
+      "copyright",   "location",     "sidecars",  "makes_frames", "films", "places", "repairs"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);

@@ -5,6 +5,7 @@
 #include "app/drawers/panels.h"
 #include "app/widgets/path_text.h"
 #include "app/widgets/value_text.h"
+#include "document/kept_places.h"
 
 namespace tsukimi::app {
 
@@ -53,7 +54,11 @@ LooksPanel::LooksPanel(Session& session) : Panel(tr("Saved looks"), session) {
   exposure_ = check(tr("With exposure"), "look_exposure",
                     tr("A look fits other evenings without it, so it is left out"));
   save_ = button(tr("Save look"), "save_look", "");
+  places_ = new QCheckBox(tr("With places"));
+  places_->setObjectName("look_places");
+  places_->setToolTip(tr("Graduated shapes and ellipses too; what is painted stays here"));
   last->addWidget(exposure_, 1);
+  last->addWidget(places_, 1);
   last->addWidget(save_);
   column_->addLayout(last);
   apply_ = add_end(tr("Apply here"), "apply_look");
@@ -118,7 +123,8 @@ void LooksPanel::show_parts() {
   {
     const QSignalBlocker quiet(parts_);
     parts_->clear();
-    if (const SavedLook* look = current())
+    const SavedLook* look = current();
+    if (look)
       for (const auto& [p, value] : look->values) {
         auto* item =
             new QListWidgetItem(QString("%1  %2").arg(label_of(p), value_text(p, value)), parts_);
@@ -126,6 +132,8 @@ void LooksPanel::show_parts() {
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(Qt::Checked);
       }
+    for (const LocalPlace& place : look ? look->places : std::vector<LocalPlace>())
+      new QListWidgetItem(tr("Place: %1").arg(QString::fromStdString(place.name)), parts_);
   }
   refresh();
 }
@@ -134,7 +142,8 @@ std::vector<Param> LooksPanel::ticked(const SavedLook& look) const {
   if (&look != current()) return rows_of(look);
   std::vector<Param> rows;
   for (int i = 0; i < parts_->count(); ++i)
-    if (parts_->item(i)->checkState() == Qt::Checked)
+    if (parts_->item(i)->data(Qt::UserRole).isValid() &&
+        parts_->item(i)->checkState() == Qt::Checked)
       rows.push_back(Param{parts_->item(i)->data(Qt::UserRole).toInt()});
   return rows;
 }
@@ -158,10 +167,12 @@ bool LooksPanel::eventFilter(QObject* of, QEvent* e) {
 
 void LooksPanel::save() {
   const Shoot& shoot = session_.document.shoot();
-  session_.looks.save(
+  SavedLook look =
       saved_look(name_->text().trimmed().toStdString(), group_->text().trimmed().toStdString(),
                  session_.document.course().at(session_.playhead.frame()),
-                 neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), exposure_->isChecked()));
+                 neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), exposure_->isChecked());
+  if (places_->isChecked()) look.places = places_to_keep(shoot, session_.playhead.frame());
+  session_.looks.save(look);
   name_->clear();
 }
 

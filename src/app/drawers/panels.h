@@ -93,7 +93,7 @@ class LooksPanel : public Panel {
   QTreeWidget* looks_;
   QListWidget* parts_;
   QLineEdit *name_, *group_;
-  QCheckBox* exposure_;
+  QCheckBox *exposure_, *places_;
   QPushButton *apply_, *save_, *export_, *remove_;
 };
 

@@ -4,6 +4,7 @@
 
 #include "app/widgets/value_text.h"
 #include "document/carry.h"
+#include "document/kept_places.h"
 
 namespace tsukimi::app {
 
@@ -205,7 +206,12 @@ void LookWork::apply(const SavedLook& saved, const std::vector<Param>& rows) {
   const QString text = tr("Apply %1").arg(QString::fromStdString(saved.name)),
                 gesture = tr("%1 at %2, version %3").arg(text).arg(frame).arg(document_.version());
   document_.edit(
-      text, [&](Shoot& s) { values_at_key(s, frame) = look; }, gesture);
+      text,
+      [&](Shoot& s) {
+        values_at_key(s, frame) = look;
+        add_kept_places(s, saved.places, frame);
+      },
+      gesture);
   if (begins) measure_air_of(frame, gesture);
 }
 

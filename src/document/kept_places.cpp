@@ -1,0 +1,37 @@
+#include "document/kept_places.h"
+
+namespace tsukimi {
+
+std::vector<LocalPlace> places_to_keep(const Shoot& shoot, int frame) {
+  std::vector<LocalPlace> out;
+  const Courses courses = courses_of(shoot);
+  constexpr FrameId kOnly{0};
+  for (std::size_t i = 0; i < courses.places.size(); ++i) {
+    const LocalPlace& place = shoot.decisions.places[i];
+    if (!place.on) continue;
+    const PlaceAt at = courses.places[i].whole(frame);
+    LocalPlace kept = place;
+    kept.shapes.clear();
+    kept.values.keys = {{kOnly, at.values}};
+    for (const ShapeAt& s : at.shapes) {
+      if (s.kind == ShapeKind::painted) continue;
+      MaskShape& shape = kept.shapes.emplace_back();
+      shape.kind = s.kind;
+      shape.how = s.how;
+      shape.values.kind = s.values.kind;
+      shape.values.keys = {{kOnly, s.values}};
+    }
+    if (kept.shapes.empty() && !place.shapes.empty()) continue;
+    out.push_back(std::move(kept));
+  }
+  return out;
+}
+
+void add_kept_places(Shoot& shoot, const std::vector<LocalPlace>& places, int frame) {
+  for (LocalPlace place : places) {
+    move_keys(place, [&](FrameId) { return shoot.sequence.id_of(frame); });
+    shoot.decisions.places.push_back(std::move(place));
+  }
+}
+
+}  // namespace tsukimi
