@@ -11,9 +11,10 @@ namespace tsukimi {
 namespace {
 
 constexpr int kMostFrames = 120, kFewestFrames = 10;
-constexpr float kUnit = 4096;              // stored: stops times this
-constexpr std::int16_t kUnknown = -32768;  // too dark, or clipped
-constexpr float kDark = 0.004f, kClipped = 0.9f;
+constexpr int kFewestToFind = 24;  // of fewer, what stands still for a while looks like dust
+constexpr float kUnit = 4096;      // stored: stops times this
+constexpr std::int16_t kNotKnown = -32768;  // too dark, or clipped
+constexpr float kTooDark = 0.004f, kTooBright = 0.9f;
 
 // One frame's light against its surroundings.
 using Relative = std::vector<std::int16_t>;
@@ -45,18 +46,18 @@ void add_frame(Stack& stack, const Proxy& proxy, double aperture) {
   for (std::size_t i = 0; i < log.data.size(); ++i) {
     const float r = rgb.planes[0].data[i], g = rgb.planes[1].data[i], b = rgb.planes[2].data[i],
                 light = 0.25f * (r + 2 * g + b);
-    known[i] = light > kDark && std::max({r, g, b}) < kClipped;
-    log.data[i] = fast_log2(std::max(light, kDark));
-    const float green = fast_log2(std::max(g, kDark));
-    red.data[i] = fast_log2(std::max(r, kDark)) - green;
-    blue.data[i] = fast_log2(std::max(b, kDark)) - green;
+    known[i] = light > kTooDark && std::max({r, g, b}) < kTooBright;
+    log.data[i] = fast_log2(std::max(light, kTooDark));
+    const float green = fast_log2(std::max(g, kTooDark));
+    red.data[i] = fast_log2(std::max(r, kTooDark)) - green;
+    blue.data[i] = fast_log2(std::max(b, kTooDark)) - green;
   }
   const int reach = 3 * largest(w);
   auto relative = [&](const Plane& plane) {
     const Plane around = box_mean(plane, reach);
     Relative out(plane.data.size());
     for (std::size_t i = 0; i < out.size(); ++i)
-      out[i] = known[i] ? stored(plane.data[i] - around.data[i]) : kUnknown;
+      out[i] = known[i] ? stored(plane.data[i] - around.data[i]) : kNotKnown;
     return out;
   };
   stack.frames.push_back(relative(log));
@@ -89,7 +90,7 @@ float median_at(const std::vector<Relative>& frames, const std::vector<int>& whi
                 std::vector<std::int16_t>& scratch) {
   scratch.clear();
   for (int k : which)
-    if (const auto v = frames[static_cast<std::size_t>(k)][i]; v != kUnknown) scratch.push_back(v);
+    if (const auto v = frames[static_cast<std::size_t>(k)][i]; v != kNotKnown) scratch.push_back(v);
   if (scratch.size() < kFewestFrames / 2) return 0;
   const auto middle = scratch.begin() + static_cast<std::ptrdiff_t>(scratch.size() / 2);
   std::nth_element(scratch.begin(), middle, scratch.end());
@@ -358,7 +359,7 @@ bool is_dust(const Stack& stack, const Fit& fit) {
     int known = 0;
     const auto i = stack.index(std::clamp(static_cast<int>(fit.x), 0, stack.width - 1),
                                std::clamp(static_cast<int>(fit.y), 0, stack.height - 1));
-    for (int f : part) known += stack.frames[static_cast<std::size_t>(f)][i] != kUnknown;
+    for (int f : part) known += stack.frames[static_cast<std::size_t>(f)][i] != kNotKnown;
     if (known < 5) continue;
     const double here = depth_in(stack, stack.frames, part, fit);
     differ += here < 0.65 * fit.strength - 0.006 || here > 1.4 * fit.strength + 0.006;
@@ -385,7 +386,7 @@ std::vector<Shadow> shadows_of(const Stack& stack, const Fit& all) {
 DustMap map_dust(const std::vector<DustFrame>& frames, const Work& work) {
   DustMap out;
   const Stack stack = read_stack(frames, work);
-  if (work.stop() || std::ssize(stack.frames) < kFewestFrames) return out;
+  if (work.stop() || std::ssize(stack.frames) < kFewestToFind) return out;
   out.stops = medians(stack, stack.frames, all_of(stack));
   std::vector<Fit> found;
   for (const Candidate& c : candidates(out.stops)) {

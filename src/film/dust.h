@@ -27,7 +27,7 @@ struct DustSpot {
   double strength() const { return shadows.front().strength; }
 };
 
-// The strongest first. Frames that cannot be read are passed over; nothing from fewer than ten.
+// The strongest first. Frames that cannot be read are passed over; nothing from fewer than 24.
 std::vector<DustSpot> find_dust(const std::vector<DustFrame>& frames, const Work& work = {});
 
 // The shadow at a place that is known, about so large; nothing where light is not darker there.

@@ -9,7 +9,7 @@
 namespace tsukimi {
 namespace {
 
-constexpr int kLooks = 7;  // frames that are looked at for a source
+constexpr int kSamples = 7;  // frames that are looked at for a source
 
 double aspect_of(const Shoot& shoot) {
   const Size s = shoot.sequence.size;
@@ -17,26 +17,26 @@ double aspect_of(const Shoot& shoot) {
 }
 
 // Square roots of light: their noise is even, and dark and bright count alike.
-struct Look {
+struct Sample {
   int width = 0, height = 0;
   Image roots;
 };
 
-std::vector<Look> looks_of(const Shoot& shoot, ProxyStore& store, const Work& work) {
+std::vector<Sample> samples_of(const Shoot& shoot, ProxyStore& store, const Work& work) {
   std::vector<int> usable;
   for (int i = 0; i < shoot.frame_count(); ++i)
     if (shoot.sequence.frames[static_cast<std::size_t>(i)].usable()) usable.push_back(i);
-  std::vector<Look> out;
-  const int count = static_cast<int>(usable.size()), most = std::min(kLooks, count);
+  std::vector<Sample> out;
+  const int count = static_cast<int>(usable.size()), most = std::min(kSamples, count);
   for (int k = 0; k < most && !work.stop(); ++k) {
     const int frame = usable[static_cast<std::size_t>((2 * k + 1) * count / (2 * most))];
     const auto proxy = store.get(shoot.sequence.frames[static_cast<std::size_t>(frame)]);
     if (!proxy) continue;
-    Look look{(*proxy)->width, (*proxy)->height, unpack(**proxy)};
-    for (Plane& p : look.roots.planes)
+    Sample sample{(*proxy)->width, (*proxy)->height, unpack(**proxy)};
+    for (Plane& p : sample.roots.planes)
       for (float& v : p.data) v = std::sqrt(std::max(v, 0.0f));
-    if (out.empty() || (look.width == out[0].width && look.height == out[0].height))
-      out.push_back(std::move(look));
+    if (out.empty() || (sample.width == out[0].width && sample.height == out[0].height))
+      out.push_back(std::move(sample));
   }
   return out;
 }
@@ -78,13 +78,13 @@ Places places_of(const std::vector<Point>& polygon, int w, int h) {
 
 // How unlike the border of the one place is to that of the other, in all frames: their difference
 // but for one step of light, and that step by a little. Lower is better.
-double unlike(const std::vector<Look>& looks, const std::vector<std::pair<int, int>>& border,
+double unlike(const std::vector<Sample>& samples, const std::vector<std::pair<int, int>>& border,
               int dx, int dy) {
   double out = 0;
-  for (const Look& look : looks) {
+  for (const Sample& sample : samples) {
     double sum = 0, squares = 0;
     for (const auto& [x, y] : border)
-      for (const Plane& p : look.roots.planes) {
+      for (const Plane& p : sample.roots.planes) {
         const double d = p.at(x, y) - p.at(x + dx, y + dy);
         sum += d;
         squares += d * d;
@@ -116,9 +116,9 @@ std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store) {
 
 Result<Point> find_source(const Shoot& shoot, ProxyStore& store, const std::vector<Point>& polygon,
                           const Work& work) {
-  const auto looks = looks_of(shoot, store, work);
-  if (looks.empty()) return fail("No frame can be read in which something could cover it.");
-  const int w = looks[0].width, h = looks[0].height;
+  const auto samples = samples_of(shoot, store, work);
+  if (samples.empty()) return fail("No frame can be read in which something could cover it.");
+  const int w = samples[0].width, h = samples[0].height;
   Places places = places_of(polygon, w, h);
   if (places.border.empty()) return fail("A repair covers all of the frame.");
   // A few hundred places tell as much as all of them.
@@ -141,7 +141,7 @@ Result<Point> find_source(const Shoot& shoot, ProxyStore& store, const std::vect
   };
   auto cost = [&](int dx, int dy) {
     // Of two that are alike the nearer one: light runs over a picture.
-    return unlike(looks, border, dx, dy) * (1 + 0.5 * std::hypot(dx, dy) / far) + 1e-9;
+    return unlike(samples, border, dx, dy) * (1 + 0.5 * std::hypot(dx, dy) / far) + 1e-9;
   };
   for (int dy = -far; dy <= far && !work.stop(); dy += step)
     for (int dx = -far; dx <= far; dx += step)

@@ -113,20 +113,9 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
 }
 
 QVBoxLayout* LookDrawer::add_page(const QString& name, const QString& shown) {
-  auto* page = new QWidget;
-  auto* layout = new QVBoxLayout(page);
-  layout->setContentsMargins(0, 4, 0, 0);
-  layout->setSpacing(0);
-  layout->setAlignment(Qt::AlignTop);
-  pages_->addWidget(page);
-  auto* tab = new QToolButton;
-  tab->setText(shown);
-  tab->setObjectName("page_" + name.toLower());
-  tab->setCheckable(true);
-  make_narrow(tab);
-  const int index = static_cast<int>(tabs_.size());
-  connect(tab, &QToolButton::clicked, this, [this, index] { open_page(index); });
-  tabs_.push_back(tab);
+  auto* layout = app::add_page(pages_, tabs_, "page_" + name.toLower(), shown);
+  const int index = static_cast<int>(tabs_.size()) - 1;
+  connect(tabs_.back(), &QToolButton::clicked, this, [this, index] { open_page(index); });
   return layout;
 }
 

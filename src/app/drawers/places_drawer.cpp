@@ -10,14 +10,11 @@ namespace {
 
 constexpr ShapeKind kKinds[] = {ShapeKind::graduated, ShapeKind::ellipse, ShapeKind::painted};
 
-QString words_of(Combine how) {
+QString how_words(Combine how) {
   return how == Combine::add    ? PlacesDrawer::tr("adds")
          : how == Combine::take ? PlacesDrawer::tr("takes away")
                                 : PlacesDrawer::tr("cuts");
 }
-
-// A field that shows its whole words, not as wide as they are.
-void even(QWidget* w) { w->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed); }
 
 }  // namespace
 
@@ -43,7 +40,7 @@ PlacesDrawer::PlacesDrawer(Session& session, QWidget* parent)
   pages_ = new QStackedWidget;
   column_->addWidget(pages_);
   add_mask_page();
-  for (const char* page : place_pages()) add_rulers(add_page(page, app::words_of(page)), page);
+  for (const char* page : place_pages()) add_rulers(add_page(page, words_of(page)), page);
   for (auto* t : tabs_) tabs->addWidget(t, 1);
   auto* below = new QVBoxLayout;
   column_->addLayout(below);
@@ -61,14 +58,14 @@ void PlacesDrawer::add_list() {
   row->setSpacing(4);
   for (ShapeKind kind : kKinds) {
     auto* b = button(
-        app::words_of(kind), QString("add_%1").arg(name_of(kind)),
+        words_of(kind), QString("add_%1").arg(name_of(kind)),
         kind == ShapeKind::graduated ? tr("A new place along two lines: drag from where it is "
                                           "whole to where it ends")
         : kind == ShapeKind::ellipse ? tr("A new place round a middle: drag from there")
                                      : tr("A new place painted with a brush: brightens or darkens "
                                           "by hand"));
     b->setStyleSheet("padding: 5px 0px");
-    even(b);
+    share_width(b);
     row->addWidget(b, 1);
     connect(b, &QPushButton::clicked, this, [this, kind] {
       places().add(kind);
@@ -116,20 +113,9 @@ void PlacesDrawer::add_keys() {
 }
 
 QVBoxLayout* PlacesDrawer::add_page(const QString& name, const QString& shown) {
-  auto* page = new QWidget;
-  auto* layout = new QVBoxLayout(page);
-  layout->setContentsMargins(0, 4, 0, 0);
-  layout->setSpacing(0);
-  layout->setAlignment(Qt::AlignTop);
-  pages_->addWidget(page);
-  auto* tab = new QToolButton;
-  tab->setText(shown);
-  tab->setObjectName("place_page_" + name.toLower());
-  tab->setCheckable(true);
-  make_narrow(tab);
-  const int index = static_cast<int>(tabs_.size());
-  connect(tab, &QToolButton::clicked, this, [this, index] { open_page(index); });
-  tabs_.push_back(tab);
+  auto* layout = app::add_page(pages_, tabs_, "place_page_" + name.toLower(), shown);
+  const int index = static_cast<int>(tabs_.size()) - 1;
+  connect(tabs_.back(), &QToolButton::clicked, this, [this, index] { open_page(index); });
   return layout;
 }
 
@@ -175,10 +161,10 @@ void PlacesDrawer::add_mask_page() {
   auto* add = button(tr("Another …"), "add_shape", tr("Another shape of this place"));
   how_ = field<QComboBox>("how", tr("What the shape does to those before it"),
                           tr("It adds itself to them, takes itself away, or cuts them to itself"));
-  for (Combine how : {Combine::add, Combine::take, Combine::cut}) how_->addItem(words_of(how));
+  for (Combine how : {Combine::add, Combine::take, Combine::cut}) how_->addItem(how_words(how));
   remove_shape_ = button(tr("Remove"), "remove_shape", tr("Takes this shape out of the mask"));
   for (QWidget* w : std::initializer_list<QWidget*>{add, how_, remove_shape_}) {
-    even(w);
+    share_width(w);
     row->addWidget(w, 1);
   }
   for (auto* b : {add, remove_shape_}) b->setStyleSheet("padding: 5px 0px");
@@ -186,7 +172,7 @@ void PlacesDrawer::add_mask_page() {
   menu->setObjectName("shape_menu");
   for (Combine how : {Combine::add, Combine::take, Combine::cut})
     for (ShapeKind kind : kKinds)
-      connect(menu->addAction(QString("%1, %2").arg(app::words_of(kind), words_of(how))),
+      connect(menu->addAction(QString("%1, %2").arg(words_of(kind), how_words(how))),
               &QAction::triggered, this, [this, kind, how] { places().add_shape(kind, how); });
   connect(add, &QPushButton::clicked, this,
           [add, menu] { menu->popup(add->mapToGlobal(QPoint(0, add->height()))); });
@@ -244,7 +230,7 @@ void PlacesDrawer::add_ranges(QVBoxLayout*) {
       boxes[i]->setObjectName(QString("%1_%2").arg(name).arg(i));
       boxes[i]->setRange(0, i == 1 ? most_to : most);
       boxes[i]->setPrefix(words[i] + " ");
-      even(boxes[i]);
+      share_width(boxes[i]);
       row->addWidget(boxes[i], 1);
       connect(boxes[i], &QSpinBox::valueChanged, this, [boxes, set] {
         const double from = boxes[0]->value();
@@ -340,8 +326,8 @@ void PlacesDrawer::show_mask() {
   shapes_->clear();
   for (const MaskShape& s : p.shapes)
     shapes_->addItem(shapes_->count() == 0 && s.how == Combine::add
-                         ? app::words_of(s.kind)
-                         : QString("%1, %2").arg(app::words_of(s.kind), words_of(s.how)));
+                         ? words_of(s.kind)
+                         : QString("%1, %2").arg(words_of(s.kind), how_words(s.how)));
   shapes_->setCurrentRow(places().shape());
   const MaskShape* shape = places().chosen_shape();
   how_->setEnabled(shape);

@@ -6,8 +6,6 @@
 namespace tsukimi::app {
 namespace {
 
-void even(QWidget* w) { w->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed); }
-
 // Dark is dust, as it is on the sensor.
 QImage picture_of(const DustMap& map, int width) {
   const Plane& stops = map.stops;
@@ -77,7 +75,7 @@ void RepairsDrawer::add_new() {
   dust_ = button(tr("Find dust"), "find_dust", tr("Looks for dust in all frames and takes it out"));
   for (auto* b : {spot_, area_, dust_}) {
     b->setStyleSheet("padding: 5px 0px");
-    even(b);
+    share_width(b);
     row->addWidget(b, 1);
   }
   for (auto* b : {spot_, area_}) b->setCheckable(true);
@@ -121,7 +119,7 @@ void RepairsDrawer::add_area_fields() {
   for (int i = 0; i < 3; ++i) {
     *boxes[i] = field<QSpinBox>("", tr("Frames of the area, %1").arg(names[i]));
     (*boxes[i])->setPrefix(names[i] + " ");
-    even(*boxes[i]);
+    share_width(*boxes[i]);
     row->addWidget(*boxes[i], 1);
   }
   first_->setObjectName("area_first");

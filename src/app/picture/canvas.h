@@ -15,6 +15,9 @@ struct Canvas {
     return {part.x() + (p.x() - target.x()) / target.width() * part.width(),
             part.y() + (p.y() - target.y()) / target.height() * part.height()};
   }
+  QPointF at(double x, double y) const { return to_widget(Rect{x, y, 0, 0}).topLeft(); }
+  double frame_width() const { return target.width() / part.width(); }  // in the widget
+  double frame_height() const { return target.height() / part.height(); }
   QRectF to_widget(const Rect& r) const {
     return {target.x() + (r.x - part.x()) / part.width() * target.width(),
             target.y() + (r.y - part.y()) / part.height() * target.height(),

@@ -12,13 +12,6 @@ namespace {
 constexpr double kReach = 10;  // px round a handle
 constexpr double kDisc = 4.5;
 
-double frame_width(const Canvas& c) { return c.target.width() / c.part.width(); }
-double frame_height(const Canvas& c) { return c.target.height() / c.part.height(); }
-
-QPointF point(const Canvas& c, double x, double y) {
-  return c.to_widget(Rect{x, y, 0, 0}).topLeft();
-}
-
 // A line that is seen on any picture.
 void trace(QPainter& p, const std::function<void()>& draw, bool chosen, Qt::PenStyle style) {
   p.setBrush(Qt::NoBrush);
@@ -54,13 +47,14 @@ std::vector<PlaceTool::Handle> PlaceTool::handles(const Canvas& c) const {
   if (!shape() || !now) return {};
   const Values& v = now->shapes[static_cast<std::size_t>(places_.shape())].values;
   if (shape()->kind == ShapeKind::graduated) {
-    const QPointF a = point(c, v[Param::from_x], v[Param::from_y]),
-                  b = point(c, v[Param::to_x], v[Param::to_y]);
+    const QPointF a = c.at(v[Param::from_x], v[Param::from_y]),
+                  b = c.at(v[Param::to_x], v[Param::to_y]);
     return {{Grip::from, a}, {Grip::to, b}, {Grip::both, (a + b) / 2}};
   }
   if (shape()->kind == ShapeKind::ellipse) {
-    const QPointF m = point(c, v[Param::centre_x], v[Param::centre_y]), u = along(v);
-    const double rx = v[Param::radius_x] * frame_width(c), ry = v[Param::radius_y] * frame_width(c);
+    const QPointF m = c.at(v[Param::centre_x], v[Param::centre_y]), u = along(v);
+    const double rx = v[Param::radius_x] * c.frame_width(),
+                 ry = v[Param::radius_y] * c.frame_width();
     return {{Grip::along, m + u * rx},
             {Grip::across, m + across(u) * ry},
             {Grip::feather, m - u * rx * (1 - v[Param::ellipse_feather] / 100)},
@@ -70,8 +64,8 @@ std::vector<PlaceTool::Handle> PlaceTool::handles(const Canvas& c) const {
 }
 
 void PlaceTool::paint_graduated(QPainter& p, const Canvas& c, const Values& v, bool chosen) const {
-  const QPointF a = point(c, v[Param::from_x], v[Param::from_y]),
-                b = point(c, v[Param::to_x], v[Param::to_y]);
+  const QPointF a = c.at(v[Param::from_x], v[Param::from_y]),
+                b = c.at(v[Param::to_x], v[Param::to_y]);
   QPointF axis = b - a;
   if (length(axis) < 0.5) axis = {0, 1};
   const double far = 2 * (c.target.width() + c.target.height());
@@ -86,10 +80,10 @@ void PlaceTool::paint_graduated(QPainter& p, const Canvas& c, const Values& v, b
 }
 
 void PlaceTool::paint_ellipse(QPainter& p, const Canvas& c, const Values& v, bool chosen) const {
-  const double rx = v[Param::radius_x] * frame_width(c), ry = v[Param::radius_y] * frame_width(c),
+  const double rx = v[Param::radius_x] * c.frame_width(), ry = v[Param::radius_y] * c.frame_width(),
                inner = 1 - v[Param::ellipse_feather] / 100;
   p.save();
-  p.translate(point(c, v[Param::centre_x], v[Param::centre_y]));
+  p.translate(c.at(v[Param::centre_x], v[Param::centre_y]));
   p.rotate(v[Param::ellipse_angle]);
   trace(
       p, [&] { p.drawEllipse(QPointF(), rx, ry); }, chosen, Qt::DashLine);
@@ -114,7 +108,7 @@ void PlaceTool::paint(QPainter& p, const Canvas& c) {
   for (const Handle& h : handles(c))
     disc(p, h.at, h.grip == Grip::to || h.grip == Grip::both || h.grip == Grip::feather);
   if (shape() && shape()->kind == ShapeKind::painted && pointer_) {
-    const double r = places_.brush.radius * frame_width(c);
+    const double r = places_.brush.radius * c.frame_width();
     const double inner = r * (1 - places_.brush.softness / 100);
     trace(
         p, [&] { p.drawEllipse(*pointer_, r, r); }, true,
@@ -189,7 +183,7 @@ void PlaceTool::drag_graduated(QPointF by, QPointF to, const Canvas& c) {
 }
 
 void PlaceTool::drag_ellipse(QPointF by, QPointF to, const Canvas& c) {
-  const double w = frame_width(c), shape = frame_height(c) / w;
+  const double w = c.frame_width(), shape = c.frame_height() / w;
   auto in_widths = [&](QPointF p) { return QPointF(p.x(), p.y() * shape); };
   const QPointF middle = in_widths({start_[Param::centre_x], start_[Param::centre_y]}),
                 away = in_widths(to) - middle, axis = along(start_);
@@ -224,7 +218,7 @@ void PlaceTool::stroke_to(QPointF at, const Canvas& c) {
   constexpr double kSpacing = 0.12;  // of the radius
   if (!stroke_.points.empty()) {
     const Point last = stroke_.points.back();
-    const double shape = frame_height(c) / frame_width(c);
+    const double shape = c.frame_height() / c.frame_width();
     if (std::hypot(p.x() - last.x, (p.y() - last.y) * shape) < kSpacing * stroke_.radius) return;
   }
   stroke_.points.push_back({p.x(), p.y()});

@@ -7,13 +7,10 @@
 namespace tsukimi::app {
 namespace {
 
-constexpr double kReach = 9;  // px round a handle
+constexpr double kHandle = 9;  // px round a handle
 
-QPointF point(const Canvas& c, const Point& p) {
-  return c.to_widget(Rect{p.x, p.y, 0, 0}).topLeft();
-}
-double frame_width(const Canvas& c) { return c.target.width() / c.part.width(); }
-Point point(QPointF p) { return {p.x(), p.y()}; }
+QPointF shown(const Canvas& c, const Point& p) { return c.at(p.x, p.y); }
+Point on_frame(QPointF p) { return {p.x(), p.y()}; }
 double away(QPointF a, QPointF b) { return std::hypot(a.x() - b.x(), a.y() - b.y()); }
 
 void trace(QPainter& p, const QPolygonF& line, const QColor& colour, Qt::PenStyle style) {
@@ -41,12 +38,12 @@ std::optional<RepairAt> RepairTool::now(std::size_t i) const {
 QPolygonF RepairTool::outline(const RepairAt& r, const Canvas& c) const {
   QPolygonF out;
   if (r.kind == RepairKind::area) {
-    for (const Point& p : r.polygon) out << point(c, p);
+    for (const Point& p : r.polygon) out << shown(c, p);
     return out;
   }
-  const QPointF middle = point(c, r.at);
-  const double shown = r.kind == RepairKind::dust ? 1.6 : 1;  // round a shadow, not through it
-  const double radius = std::max(4.0, shown * r.radius * frame_width(c));
+  const QPointF middle = shown(c, r.at);
+  const double wider = r.kind == RepairKind::dust ? 1.6 : 1;  // round a shadow, not through it
+  const double radius = std::max(4.0, wider * r.radius * c.frame_width());
   constexpr int kCorners = 40;
   for (int i = 0; i < kCorners; ++i) {
     const double a = 2 * 3.14159265 * i / kCorners;
@@ -71,19 +68,19 @@ void RepairTool::paint(QPainter& p, const Canvas& c) {
     const bool covered =
         r->kind == RepairKind::spot || (r->kind == RepairKind::area && r->fill != FillFrom::time);
     if (!chosen || !covered) continue;
-    const QPointF to = point(c, r->source) - point(c, r->at);
+    const QPointF to = shown(c, r->source) - shown(c, r->at);
     trace(p, line.translated(to), colour::moon, Qt::DashLine);
     p.setPen(QPen(colour::moon, 1, Qt::DashLine));
-    p.drawLine(point(c, r->at), point(c, r->source));
+    p.drawLine(shown(c, r->at), shown(c, r->source));
   }
   if (drawn_.size() > 1) {
     QPolygonF line;
-    for (const Point& d : drawn_) line << point(c, d);
+    for (const Point& d : drawn_) line << shown(c, d);
     trace(p, line, colour::moon, Qt::SolidLine);
   } else if (pointer_ && repairs_.makes == RepairWork::New::spot && grip_ == Grip::none) {
     p.setPen(QPen(colour::moon, 1));
     p.setBrush(Qt::NoBrush);
-    const double r = repairs_.radius * frame_width(c);
+    const double r = repairs_.radius * c.frame_width();
     p.drawEllipse(*pointer_, r, r);
   }
   p.restore();
@@ -104,14 +101,14 @@ bool RepairTool::press(QPointF at, const Canvas& c) {
   if (const auto r =
           repairs_.repair() ? now(static_cast<std::size_t>(repairs_.chosen())) : std::nullopt) {
     start_ = *r;
-    const QPointF middle = point(c, r->at), source = point(c, r->source);
-    const double rim = r->radius * frame_width(c);
+    const QPointF middle = shown(c, r->at), source = shown(c, r->source);
+    const double rim = r->radius * c.frame_width();
     if (r->kind != RepairKind::dust && r->fill != FillFrom::time &&
-        away(at, source) < kReach + rim * 0.5)
+        away(at, source) < kHandle + rim * 0.5)
       return grip_ = Grip::source, true;
     if (r->kind == RepairKind::spot && std::fabs(away(at, middle) - rim) < 4 && rim > 8)
       return grip_ = Grip::rim, true;
-    if (r->kind == RepairKind::spot && away(at, middle) < std::max(kReach, rim))
+    if (r->kind == RepairKind::spot && away(at, middle) < std::max(kHandle, rim))
       return grip_ = Grip::middle, true;
   }
   // One that is there is chosen, not mended again.
@@ -122,9 +119,9 @@ bool RepairTool::press(QPointF at, const Canvas& c) {
       return true;
     }
   if (repairs_.makes == RepairWork::New::spot)
-    clicked_ = point(c.to_frame(at));
+    clicked_ = on_frame(c.to_frame(at));
   else
-    drawn_.push_back(point(c.to_frame(at)));
+    drawn_.push_back(on_frame(c.to_frame(at)));
   return true;
 }
 
@@ -134,7 +131,7 @@ void RepairTool::drag(QPointF at, const Canvas& c) {
   const QString gesture = QString("repair, drag %1").arg(serial_);
   if (grip_ == Grip::make && !drawn_.empty()) {
     constexpr double kLeast = 4;  // px from corner to corner
-    if (away(point(c, drawn_.back()), at) >= kLeast)
+    if (away(shown(c, drawn_.back()), at) >= kLeast)
       drawn_.push_back({std::clamp(now.x(), 0.0, 1.0), std::clamp(now.y(), 0.0, 1.0)});
   } else if (grip_ == Grip::middle) {
     repairs_.set_spot({{Param::spot_x, start_.at.x + by.x()},
@@ -143,7 +140,7 @@ void RepairTool::drag(QPointF at, const Canvas& c) {
                        {Param::spot_from_y, start_.source.y + by.y()}},
                       gesture);
   } else if (grip_ == Grip::rim) {
-    repairs_.set_spot({{Param::spot_radius, away(point(c, start_.at), at) / frame_width(c)}},
+    repairs_.set_spot({{Param::spot_radius, away(shown(c, start_.at), at) / c.frame_width()}},
                       gesture);
   } else if (grip_ == Grip::source) {
     const Point to{start_.source.x + by.x(), start_.source.y + by.y()};

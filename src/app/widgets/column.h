@@ -22,6 +22,10 @@ class Column {
   QCheckBox* check(const QString& text, const QString& name, const QString& tip);
   QListWidget* list(const QString& name, int height);
   QHBoxLayout* line();  // of fields beside each other
+  // As wide as its share of a line, not as its words.
+  static void share_width(QWidget* widget) {
+    widget->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+  }
   template <typename Field>
   static Field* field(const char* name, const QString& accessible_name, const QString& tip = {}) {
     auto* f = new Field;

@@ -6,6 +6,23 @@
 
 namespace tsukimi::app {
 
+QVBoxLayout* add_page(QStackedWidget* pages, std::vector<QToolButton*>& tabs, const QString& name,
+                      const QString& shown) {
+  auto* page = new QWidget;
+  auto* layout = new QVBoxLayout(page);
+  layout->setContentsMargins(0, 4, 0, 0);
+  layout->setSpacing(0);
+  layout->setAlignment(Qt::AlignTop);
+  pages->addWidget(page);
+  auto* tab = new QToolButton;
+  tab->setText(shown);
+  tab->setObjectName(name);
+  tab->setCheckable(true);
+  make_narrow(tab);
+  tabs.push_back(tab);
+  return layout;
+}
+
 void make_narrow(QToolButton* b) {
   b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   b->setMinimumWidth(20);

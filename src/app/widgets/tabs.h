@@ -3,10 +3,14 @@
 
 #include <QStackedWidget>
 #include <QToolButton>
+#include <QVBoxLayout>
 #include <vector>
 
 namespace tsukimi::app {
 
+// A page with its button, which stands in no row yet; what is put on it goes into the layout.
+QVBoxLayout* add_page(QStackedWidget* pages, std::vector<QToolButton*>& tabs, const QString& name,
+                      const QString& shown);
 // Buttons that share a row evenly, however narrow the drawer is.
 void make_narrow(QToolButton* button);
 // That something behind it differs from the start.
