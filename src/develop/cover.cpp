@@ -2,29 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <optional>
 
 namespace tsukimi {
 namespace {
 
-constexpr int kBorder = 48;  // places along the border where both are compared
-constexpr int kNodes = 40;   // of the grid on which the membrane is reckoned, along a side
-
-struct Box {
-  int x0, y0, x1, y1;
-};
-
-Box box_of(const CoverShape& s, Size size) {
-  double x0 = 1e9, y0 = 1e9, x1 = -1e9, y1 = -1e9;
-  for (const Point& p : s.corners) {
-    x0 = std::min(x0, p.x), x1 = std::max(x1, p.x);
-    y0 = std::min(y0, p.y), y1 = std::max(y1, p.y);
-  }
-  return {std::max(0, static_cast<int>(std::floor(x0 - s.margin))),
-          std::max(0, static_cast<int>(std::floor(y0 - s.margin))),
-          std::min(size.width, static_cast<int>(std::ceil(x1 + s.margin)) + 1),
-          std::min(size.height, static_cast<int>(std::ceil(y1 + s.margin)) + 1)};
-}
+constexpr int kFewest = 16, kMost = 48;  // places along the border where both are compared
+constexpr int kNodes = 14;  // of the grid on which the membrane is reckoned, along a side
 
 double turn_of(const std::vector<Point>& corners) {
   double area = 0;
@@ -34,7 +17,7 @@ double turn_of(const std::vector<Point>& corners) {
 }
 
 // Places round the shape, so far outside of it, at even distances.
-std::vector<Point> border_of(const CoverShape& s, double away) {
+std::vector<Point> border_of(const CoverShape& s, double away, int count) {
   double all = 0;
   std::vector<double> lengths;
   const std::size_t n = s.corners.size();
@@ -47,8 +30,8 @@ std::vector<Point> border_of(const CoverShape& s, double away) {
   std::vector<Point> out;
   std::size_t edge = 0;
   double passed = 0;
-  for (int k = 0; k < kBorder; ++k) {
-    const double at = all * k / kBorder;
+  for (int k = 0; k < count; ++k) {
+    const double at = all * k / count;
     while (edge + 1 < n && passed + lengths[edge] < at) passed += lengths[edge++];
     const Point &a = s.corners[edge], &b = s.corners[(edge + 1) % n];
     const double length = std::max(lengths[edge], 1e-9), t = (at - passed) / length;
@@ -59,32 +42,10 @@ std::vector<Point> border_of(const CoverShape& s, double away) {
   return out;
 }
 
-// By how much what is there differs from what is to cover it, round one place of the border.
-std::optional<float> difference_at(const Channel& c, const CoverShape& s, const Point& p,
-                                   double reach) {
-  const int x0 = std::max(0, static_cast<int>(std::floor(p.x - reach))),
-            x1 = std::min(c.size.width, static_cast<int>(std::ceil(p.x + reach)) + 1),
-            y0 = std::max(0, static_cast<int>(std::floor(p.y - reach))),
-            y1 = std::min(c.size.height, static_cast<int>(std::ceil(p.y + reach)) + 1);
-  double sum = 0;
-  int count = 0;
-  for (int y = c.first_row(y0); y < y1; y += c.step)
-    for (int x = c.first_column(x0); x < x1; x += c.step) {
-      const int sx = x + s.dx, sy = y + s.dy;
-      if (!s.with && (sx < 0 || sy < 0 || sx >= c.size.width || sy >= c.size.height)) continue;
-      sum += c.get(x, y) - (s.with ? s.with(x, y) : c.get(sx, sy));
-      ++count;
-    }
-  if (count == 0) return {};
-  return static_cast<float>(sum / count);
-}
-
-// The membrane at one place: mean-value coordinates, tan(a / 2) = sin / (1 + cos).
-float membrane_at(const std::vector<Point>& border, const std::vector<float>& differences, double x,
-                  double y) {
+// Mean-value coordinates of a place, tan(a / 2) = sin / (1 + cos): how much each of the border
+// counts.
+void coordinates_at(const std::vector<Point>& border, double x, double y, float* out) {
   const std::size_t n = border.size();
-  double sum = 0, weights = 0;
-  double half_before = 0;
   auto half_tangent = [&](std::size_t i) {
     const Point &a = border[i], &b = border[(i + 1) % n];
     const double ax = a.x - x, ay = a.y - y, bx = b.x - x, by = b.y - y;
@@ -93,21 +54,27 @@ float membrane_at(const std::vector<Point>& border, const std::vector<float>& di
     const double below = lengths + dot;
     return std::fabs(below) > 1e-9 * lengths ? cross / below : 0;
   };
-  half_before = half_tangent(n - 1);
+  double before = half_tangent(n - 1), sum = 0;
+  std::vector<double> w(n);
   for (std::size_t i = 0; i < n; ++i) {
-    const double half = half_tangent(i), away = std::hypot(border[i].x - x, border[i].y - y);
-    if (away < 1e-6) return differences[i];
-    const double w = (half_before + half) / away;
-    sum += w * differences[i];
-    weights += w;
-    half_before = half;
+    const double half = half_tangent(i),
+                 away = std::max(std::hypot(border[i].x - x, border[i].y - y), 1e-6);
+    w[i] = (before + half) / away;
+    sum += w[i];
+    before = half;
   }
-  return static_cast<float>(std::fabs(weights) > 1e-12 ? sum / weights : 0);
+  for (std::size_t i = 0; i < n; ++i)
+    out[i] = static_cast<float>(std::fabs(sum) > 1e-12 ? w[i] / sum : 1.0 / static_cast<double>(n));
 }
 
 }  // namespace
 
 float cover_weight(const CoverShape& s, double x, double y) {
+  if (s.radius > 0) {
+    const double away = std::hypot(x - s.middle.x, y - s.middle.y);
+    const double t = std::clamp(1 - (away - s.radius) / s.margin, 0.0, 1.0);
+    return static_cast<float>(t * t * (3 - 2 * t));
+  }
   bool inside = false;
   double least = 1e18;
   for (std::size_t i = 0, j = s.corners.size() - 1; i < s.corners.size(); j = i++) {
@@ -124,56 +91,87 @@ float cover_weight(const CoverShape& s, double x, double y) {
   return static_cast<float>(t * t * (3 - 2 * t));
 }
 
-bool fits(const CoverShape& s, Size picture) {
-  const Box b = box_of(s, {1 << 28, 1 << 28});
-  const bool inside = b.x0 + s.dx >= 0 && b.y0 + s.dy >= 0 && b.x1 + s.dx <= picture.width &&
-                      b.y1 + s.dy <= picture.height;
-  return inside && (std::abs(s.dx) >= b.x1 - b.x0 || std::abs(s.dy) >= b.y1 - b.y0);
+Cover::Cover(CoverShape shape, Size picture, int step) : shape_(std::move(shape)) {
+  double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
+  for (const Point& p : shape_.corners) {
+    left = std::min(left, p.x), right = std::max(right, p.x);
+    top = std::min(top, p.y), bottom = std::max(bottom, p.y);
+  }
+  x0_ = std::max(0, static_cast<int>(std::floor(left - shape_.margin)));
+  y0_ = std::max(0, static_cast<int>(std::floor(top - shape_.margin)));
+  x1_ = std::min(picture.width, static_cast<int>(std::ceil(right + shape_.margin)) + 1);
+  y1_ = std::min(picture.height, static_cast<int>(std::ceil(bottom + shape_.margin)) + 1);
+  if (x0_ >= x1_ || y0_ >= y1_) return;
+  // Smooth, so a coarse grid is enough; all of its nodes that count lie within the border.
+  const int w = x1_ - x0_, h = y1_ - y0_;
+  cell_ = std::max(1, (std::max(w, h) + kNodes - 1) / kNodes);
+  across_ = w / cell_ + 2;
+  down_ = h / cell_ + 2;
+  reach_ = std::max(1.5 * step, 0.5 * shape_.margin);
+  const int count = std::clamp((w + h) / 2, kFewest, kMost);
+  border_ = border_of(shape_, shape_.margin + 1.5 * cell_ + 0.5 * reach_, count);
+  weights_.resize(static_cast<std::size_t>(across_ * down_) * border_.size());
+  for (int j = 0; j < down_; ++j)
+    for (int i = 0; i < across_; ++i)
+      coordinates_at(border_, x0_ + i * cell_ + 0.5, y0_ + j * cell_ + 0.5,
+                     weights_.data() + static_cast<std::size_t>(j * across_ + i) * border_.size());
 }
 
-void cover(const Channel& c, const CoverShape& s) {
-  const Box box = box_of(s, c.size);
-  if (box.x0 >= box.x1 || box.y0 >= box.y1 || s.strength <= 0) return;
-  // Smooth, so a coarse grid is enough; all of its nodes that count lie within the border.
-  const int w = box.x1 - box.x0, h = box.y1 - box.y0;
-  const int cell = std::max(1, (std::max(w, h) + kNodes - 1) / kNodes);
-  const int across = w / cell + 2, down = h / cell + 2;
-  const double reach = std::max(1.5 * c.step, 0.5 * s.margin);
-  std::vector<Point> border;
-  std::vector<float> differences;
-  for (const Point& p : border_of(s, s.margin + 1.5 * cell + 0.5 * reach))
-    if (const auto d = difference_at(c, s, p, reach)) {
-      border.push_back(p);
-      differences.push_back(*d);
-    }
-  if (border.size() < 3) return;
-  std::vector<float> nodes;
-  for (int j = 0; j < down; ++j)
-    for (int i = 0; i < across; ++i)
-      nodes.push_back(
-          membrane_at(border, differences, box.x0 + i * cell + 0.5, box.y0 + j * cell + 0.5));
+void Cover::apply(const Channel& c, const Light& with) const {
+  if (border_.empty() || shape_.strength <= 0) return;
+  const int dx = shape_.dx, dy = shape_.dy;
+  auto covering = [&](int x, int y) { return with ? with(x, y) : c.get(x + dx, y + dy); };
+  auto there = [&](int x, int y) {
+    return with || (x + dx >= 0 && y + dy >= 0 && x + dx < c.size.width && y + dy < c.size.height);
+  };
+  // By how much what is there differs from what covers it, round each place of the border; of one
+  // outside of the picture nothing is known: it follows the one before it.
+  std::vector<float> differences(border_.size());
+  double all = 0;
+  int known = 0;
+  std::vector<bool> is_known(border_.size());
+  for (std::size_t k = 0; k < border_.size(); ++k) {
+    const Point& p = border_[k];
+    const int xa = std::max(0, static_cast<int>(std::floor(p.x - reach_))),
+              xb = std::min(c.size.width, static_cast<int>(std::ceil(p.x + reach_)) + 1),
+              ya = std::max(0, static_cast<int>(std::floor(p.y - reach_))),
+              yb = std::min(c.size.height, static_cast<int>(std::ceil(p.y + reach_)) + 1);
+    double sum = 0;
+    int count = 0;
+    for (int y = c.first_row(ya); y < yb; y += c.step)
+      for (int x = c.first_column(xa); x < xb; x += c.step)
+        if (there(x, y)) sum += c.get(x, y) - covering(x, y), ++count;
+    if (count == 0) continue;
+    differences[k] = static_cast<float>(sum / count);
+    is_known[k] = true;
+    all += differences[k];
+    ++known;
+  }
+  if (known < 3) return;
+  for (std::size_t k = 0; k < border_.size(); ++k)
+    if (!is_known[k]) differences[k] = k > 0 ? differences[k - 1] : static_cast<float>(all / known);
+  std::vector<float> nodes(static_cast<std::size_t>(across_ * down_));
+  for (std::size_t n = 0; n < nodes.size(); ++n)
+    for (std::size_t k = 0; k < border_.size(); ++k)
+      nodes[n] += weights_[n * border_.size() + k] * differences[k];
   // What covers is read before anything is written: it may overlap.
   struct Made {
     int x, y;
     float light;
   };
   std::vector<Made> made;
-  for (int y = c.first_row(box.y0); y < box.y1; y += c.step)
-    for (int x = c.first_column(box.x0); x < box.x1; x += c.step) {
-      const float weight = s.strength * cover_weight(s, x + 0.5, y + 0.5);
-      if (weight <= 0) continue;
-      const int sx = std::clamp(x + s.dx, 0, c.size.width - 1),
-                sy = std::clamp(y + s.dy, 0, c.size.height - 1);
-      if (!s.with && (sx != x + s.dx || sy != y + s.dy)) continue;
-      const int i = (x - box.x0) / cell, j = (y - box.y0) / cell;
-      const float fx = static_cast<float>(x - box.x0 - i * cell) / static_cast<float>(cell),
-                  fy = static_cast<float>(y - box.y0 - j * cell) / static_cast<float>(cell);
-      const float* n = nodes.data() + static_cast<std::size_t>(j) * across + i;
+  for (int y = c.first_row(y0_); y < y1_; y += c.step)
+    for (int x = c.first_column(x0_); x < x1_; x += c.step) {
+      const float weight = shape_.strength * cover_weight(shape_, x + 0.5, y + 0.5);
+      if (weight <= 0 || !there(x, y)) continue;
+      const int i = (x - x0_) / cell_, j = (y - y0_) / cell_;
+      const float fx = static_cast<float>(x - x0_ - i * cell_) / static_cast<float>(cell_),
+                  fy = static_cast<float>(y - y0_ - j * cell_) / static_cast<float>(cell_);
+      const float* n = nodes.data() + static_cast<std::size_t>(j * across_ + i);
       const float upper = n[0] + fx * (n[1] - n[0]),
-                  lower = n[across] + fx * (n[across + 1] - n[across]);
-      const float there = c.get(x, y),
-                  covered = (s.with ? s.with(x, y) : c.get(sx, sy)) + upper + fy * (lower - upper);
-      made.push_back({x, y, there + weight * (covered - there)});
+                  lower = n[across_] + fx * (n[across_ + 1] - n[across_]);
+      const float now = c.get(x, y), covered = covering(x, y) + upper + fy * (lower - upper);
+      made.push_back({x, y, now + weight * (covered - now)});
     }
   for (const Made& m : made) c.set(m.x, m.y, m.light);
 }

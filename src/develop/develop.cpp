@@ -214,9 +214,11 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
       to_working_space(image, tile, wb, exposure);
     });
   } else {
-    if (settings.repairs.empty()) {
+    // What other frames have there is in the sensor's own channels; all else is the same in any.
+    if (std::ranges::none_of(settings.repairs, &RepairAt::is_from_time)) {
       image = in_working_space(proxy, wb, exposure);
-    } else {  // what other frames have there is in the sensor's own channels
+      mend(image, proxy, settings.repairs);
+    } else {
       image = balanced(proxy, wb);
       mend(image, proxy, settings.repairs);
       in_tiles(image.size(), image.width,

@@ -6,6 +6,7 @@
 
 #include "base/parallel.h"
 #include "develop/cover.h"
+#include "image/fast_math.h"
 
 namespace tsukimi {
 namespace {
@@ -28,17 +29,19 @@ struct Geometry {
 
 // Light at every pixel: fn(x, y, light) gives the new one. `step`: of pixels of one channel.
 void divide_shadow(const Channel& channel, const Point& at, double radius, double strength) {
-  constexpr double kFar = 3;  // radii: beyond, the shadow is less than a thousandth of its depth
+  constexpr double kFar = 2.6;  // radii: beyond, the shadow is about a thousandth of its depth
   const int x0 = std::max(0, static_cast<int>(std::floor(at.x - kFar * radius))),
             x1 = std::min(channel.size.width, static_cast<int>(std::ceil(at.x + kFar * radius))),
             y0 = std::max(0, static_cast<int>(std::floor(at.y - kFar * radius))),
             y1 = std::min(channel.size.height, static_cast<int>(std::ceil(at.y + kFar * radius)));
+  const auto depth = static_cast<float>(strength),
+             per = static_cast<float>(-1.44269504 / (radius * radius));
   for (int y = channel.first_row(y0); y < y1; y += channel.step)
     for (int x = channel.first_column(x0); x < x1; x += channel.step) {
-      const double dx = x + 0.5 - at.x, dy = y + 0.5 - at.y,
-                   left = 1 - strength * std::exp(-(dx * dx + dy * dy) / (radius * radius));
-      const float light = channel.get(x, y);
-      if (light < channel.clipping) channel.set(x, y, light / static_cast<float>(left));
+      const auto dx = static_cast<float>(x + 0.5 - at.x), dy = static_cast<float>(y + 0.5 - at.y);
+      const float left = 1 - depth * fast_exp2((dx * dx + dy * dy) * per),
+                  light = channel.get(x, y);
+      if (light < channel.clipping) channel.set(x, y, light / left);
     }
 }
 
@@ -57,6 +60,8 @@ CoverShape outline_of(const RepairAt& r, const std::function<Point(const Point&)
   }
   const Point middle = to_pixels(r.at);
   const double radius = r.radius * width;
+  out.middle = middle;
+  out.radius = std::max(radius, 0.5);
   for (int i = 0; i < kCircle; ++i) {
     const double a = 2 * std::numbers::pi * i / kCircle;
     out.corners.push_back({middle.x + radius * std::cos(a), middle.y + radius * std::sin(a)});
@@ -106,40 +111,51 @@ class PatchLight {
 };
 
 void fill_from_time(const Channel& channel, std::size_t plane, const RepairAt& r,
-                    CoverShape shape) {
+                    const Cover& cover) {
   const TimeSources& t = r.time;
   const auto &first = t.light_before ? t.light_before : t.light_after,
              &second = t.light_after ? t.light_after : t.light_before;
   if (!first) return;
-  const PatchLight before(*first, channel, plane, shape), after(*second, channel, plane, shape);
+  const PatchLight before(*first, channel, plane, cover.shape()),
+      after(*second, channel, plane, cover.shape());
   const auto towards = static_cast<float>(t.towards);
-  shape.with = [&, towards](int x, int y) {
+  cover.apply(channel, [&](int x, int y) {
     return before.at(x, y) + towards * (after.at(x, y) - before.at(x, y));
-  };
-  cover(channel, shape);
+  });
 }
 
 void mend_channels(const std::vector<Channel>& channels, const Geometry& g,
                    const std::vector<RepairAt>& repairs) {
+  // What is the same for all channels is reckoned once.
+  std::vector<std::optional<Cover>> covers(repairs.size());
+  parallel_ranges(static_cast<int>(repairs.size()), 1, [&](int first, int last) {
+    for (auto i = static_cast<std::size_t>(first); i < static_cast<std::size_t>(last); ++i)
+      if (repairs[i].kind != RepairKind::dust)
+        covers[i].emplace(shape_of(repairs[i], g), channels.front().size, channels.front().step);
+  });
   parallel_ranges(static_cast<int>(channels.size()), 1, [&](int first, int last) {
-    for (int c = first; c < last; ++c)
-      for (const RepairAt& r : repairs) {
-        const Channel& channel = channels[static_cast<std::size_t>(c)];
+    for (auto c = static_cast<std::size_t>(first); c < static_cast<std::size_t>(last); ++c)
+      for (std::size_t i = 0; i < repairs.size(); ++i) {
+        const RepairAt& r = repairs[i];
         if (r.kind == RepairKind::dust)
-          divide_shadow(channel, g.to_pixels(r.at), r.radius * g.width, r.strength);
+          divide_shadow(channels[c], g.to_pixels(r.at), r.radius * g.width, r.strength);
         else if (r.kind == RepairKind::area && r.fill == FillFrom::time)
-          fill_from_time(channel, static_cast<std::size_t>(c), r, shape_of(r, g));
+          fill_from_time(channels[c], c, r, *covers[i]);
         else
-          cover(channel, shape_of(r, g));
+          covers[i]->apply(channels[c]);
       }
   });
 }
 
 std::vector<Channel> channels_of(Image& image, float clipping) {
   std::vector<Channel> out;
-  for (Plane& plane : image.planes)
-    out.push_back({image.size(), 1, 0, 0, [&plane](int x, int y) { return plane.at(x, y); },
-                   [&plane](int x, int y, float v) { plane.at(x, y) = v; }, clipping});
+  for (Plane& plane : image.planes) {
+    Channel& c = out.emplace_back();
+    c.size = image.size();
+    c.plane = plane.data.data();
+    c.stride = static_cast<std::size_t>(plane.width);
+    c.clipping = clipping;
+  }
   return out;
 }
 
@@ -221,28 +237,30 @@ void mend(SensorFrame& frame, const std::vector<RepairAt>& repairs) {
   const Geometry g = geometry_of(frame);
   if (!frame.is_mosaic()) return mend_channels(channels_of(frame.rgb, kClipping), g, repairs);
   Mosaic& m = frame.mosaic;
-  const std::size_t count = m.stride * static_cast<std::size_t>(m.height);
-  std::shared_ptr<std::uint16_t[]> own(new std::uint16_t[count]);
-  std::copy_n(m.numbers.get(), count, own.get());
+  // Its numbers are shared, and stay as they are for whoever holds them.
+  const std::size_t bytes = m.stride * static_cast<std::size_t>(m.height) * sizeof(std::uint16_t);
+  const std::shared_ptr<std::uint16_t> own(static_cast<std::uint16_t*>(allocate_pixels(bytes)),
+                                           [bytes](std::uint16_t* p) { free_pixels(p, bytes); });
   std::uint16_t* numbers = own.get();
+  parallel_rows(m.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      std::copy_n(m.row(y), m.width, numbers + m.stride * static_cast<std::size_t>(y));
+  });
   std::vector<Channel> channels;
   for (int place = 0; place < 4; ++place) {
-    const float black = m.black[static_cast<std::size_t>(place)],
-                scale = m.scale[static_cast<std::size_t>(place)];
-    const std::size_t stride = m.stride;
-    channels.push_back({size, 2, place & 1, place >> 1,
-                        [=](int x, int y) {
-                          return (static_cast<float>(numbers[y * stride + x]) - black) * scale;
-                        },
-                        [=](int x, int y, float v) {
-                          const float n = v / scale + black + 0.5f;
-                          numbers[y * stride + x] =
-                              static_cast<std::uint16_t>(std::clamp(n, 0.0f, 65535.0f));
-                        },
-                        kClipping});
+    Channel& c = channels.emplace_back();
+    c.size = size;
+    c.step = 2;
+    c.left = place & 1;
+    c.top = place >> 1;
+    c.numbers = numbers;
+    c.stride = m.stride;
+    c.black = m.black[static_cast<std::size_t>(place)];
+    c.scale = m.scale[static_cast<std::size_t>(place)];
+    c.clipping = kClipping;
   }
   mend_channels(channels, g, repairs);
-  m.numbers = std::shared_ptr<const std::uint16_t>(own, own.get());
+  m.numbers = own;
 }
 
 void mend(Image& image, const Proxy& proxy, const std::vector<RepairAt>& repairs) {

@@ -75,6 +75,7 @@ struct RepairAt {
   std::vector<Point> polygon;  // of an area
   FillFrom fill = FillFrom::source;
   TimeSources time;
+  bool is_from_time() const { return kind == RepairKind::area && fill == FillFrom::time; }
   bool operator==(const RepairAt&) const = default;
 };
 
