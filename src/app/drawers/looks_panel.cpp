@@ -50,15 +50,19 @@ LooksPanel::LooksPanel(Session& session) : Panel(tr("Saved looks"), session) {
   row->addWidget(name_, 3);
   row->addWidget(group_, 2);
   column_->addLayout(row);
-  auto* last = new QHBoxLayout;
-  exposure_ = check(tr("With exposure"), "look_exposure",
-                    tr("A look fits other evenings without it, so it is left out"));
-  save_ = button(tr("Save look"), "save_look", "");
+  exposure_ = new QCheckBox(tr("With exposure"));
+  exposure_->setObjectName("look_exposure");
+  exposure_->setToolTip(tr("A look fits other evenings without it, so it is left out"));
   places_ = new QCheckBox(tr("With places"));
   places_->setObjectName("look_places");
   places_->setToolTip(tr("Graduated shapes and ellipses too; what is painted stays here"));
-  last->addWidget(exposure_, 1);
-  last->addWidget(places_, 1);
+  auto* with = new QVBoxLayout;
+  with->setSpacing(2);
+  with->addWidget(exposure_);
+  with->addWidget(places_);
+  save_ = button(tr("Save look"), "save_look", "");
+  auto* last = new QHBoxLayout;
+  last->addLayout(with, 1);
   last->addWidget(save_);
   column_->addLayout(last);
   apply_ = add_end(tr("Apply here"), "apply_look");
