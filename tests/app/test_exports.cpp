@@ -62,7 +62,9 @@ class ExportsWindow : public Window {
     }
     return false;
   }
-  void open_exports() { click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center()); }
+  void open_exports() {
+    click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
+  }
 };
 
 TEST_F(ExportsWindow, AFilmIsMadeAsTheDrawerSays) {

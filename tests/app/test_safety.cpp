@@ -115,7 +115,9 @@ class Safety : public Window {
       s.decisions.output.pattern = "x_###";
     });
   }
-  void open_export_drawer() { click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center()); }
+  void open_export_drawer() {
+    click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
+  }
 };
 
 TEST_F(Safety, AFolderThatCannotBeIsSaidAndTheWindowLives) {
