@@ -189,7 +189,9 @@ TEST(Places, StrokesAreAsWideAsTheBrushAndErase) {
 TEST(Places, AnotherStrokeOverAPaintingGivesWhatPaintingAllOfThemDoes) {
   std::vector<Stroke> strokes;
   Painting step;
+  std::vector<Painting> undo;  // what was there before lives on, as it does in a document
   for (int i = 0; i < 30; ++i) {
+    undo.push_back(step);
     strokes.push_back({0.01 + 0.002 * i,
                        10.0 * (i % 10),
                        30.0 + 2 * i,
