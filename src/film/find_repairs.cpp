@@ -165,6 +165,11 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work)
   for (std::size_t i = 0; i < shoot.decisions.repairs.size(); ++i) {
     Repair& r = shoot.decisions.repairs[i];
     work.report(static_cast<int>(i), static_cast<int>(shoot.decisions.repairs.size()));
+    const Sequence& s = shoot.sequence;
+    if (r.kind == RepairKind::area && r.fill == FillFrom::time && s.place_of(r.first) == 0 &&
+        s.place_of(r.last) == shoot.frame_count() - 1)
+      return fail("Repair " + std::to_string(i + 1) +
+                  " is on all frames: from time it needs some before or after, where it is not.");
     if (!is_incomplete(r)) continue;
     const std::string what = "repair " + std::to_string(i + 1);
     if (r.kind == RepairKind::dust) {

@@ -62,7 +62,14 @@ RepairCourse::RepairCourse(const Repair& repair, const std::vector<double>& axis
 }
 
 std::optional<RepairAt> RepairCourse::at(int frame) const {
-  if (!repair_.on) return {};
+  const bool there = repair_.kind != RepairKind::area || (frame >= first_ && frame <= last_);
+  if (!repair_.on || !there) return {};
+  RepairAt out = whole(frame);
+  if (out.kind != RepairKind::spot && out.strength <= 0) return {};
+  return out;
+}
+
+RepairAt RepairCourse::whole(int frame) const {
   RepairAt out;
   out.kind = repair_.kind;
   if (repair_.kind == RepairKind::spot) {
@@ -76,11 +83,9 @@ std::optional<RepairAt> RepairCourse::at(int frame) const {
     const Shadow s = shadow_at(repair_.shadows, apertures_[static_cast<std::size_t>(frame)]);
     out.at = repair_.at;
     out.radius = s.radius;
-    out.strength = s.strength;
-    if (s.strength <= 0 || s.radius <= 0) return {};
+    out.strength = s.radius > 0 ? s.strength : 0;
     return out;
   }
-  if (repair_.polygon.size() < 3 || frame < first_ || frame > last_) return {};
   out.polygon = repair_.polygon;
   out.fill = repair_.fill;
   out.at = middle_of(repair_.polygon);
@@ -89,9 +94,9 @@ std::optional<RepairAt> RepairCourse::at(int frame) const {
   const int frames = static_cast<int>(apertures_.size());
   const double in = first_ > 0 ? (frame - first_ + 1.0) / (repair_.fade + 1) : 1,
                away = last_ < frames - 1 ? (last_ - frame + 1.0) / (repair_.fade + 1) : 1;
-  const double t = std::min({in, away, 1.0});
+  const double t = std::clamp(std::min(in, away), 0.0, 1.0);
   out.strength = t * t * (3 - 2 * t);
-  if (repair_.fill != FillFrom::time) return out;
+  if (!out.is_from_time()) return out;
   out.time.first = first_;
   out.time.last = last_;
   out.time.towards = (frame - first_ + 1.0) / (last_ - first_ + 2.0);

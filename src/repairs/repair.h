@@ -86,6 +86,7 @@ class RepairCourse {
   RepairCourse(const Repair& repair, const std::vector<double>& axis,
                const std::vector<int>& places, std::vector<double> apertures);
   std::optional<RepairAt> at(int frame) const;  // nothing where it does nothing
+  RepairAt whole(int frame) const;              // also then
 
  private:
   Repair repair_;

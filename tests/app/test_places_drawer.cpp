@@ -76,6 +76,8 @@ class PlacesWindow : public Window {
 
 TEST_F(PlacesWindow, AGraduatedSkyIsDrawnAdjustedAndExported) {
   open_places();
+  auto* first = find<QPushButton>("add_graduated");
+  EXPECT_LT(first->mapTo(w.get(), QPoint()).y(), 120) << "without a place all stands at the top";
   export_to("plain");
   click(find<QPushButton>("add_graduated"));
   ASSERT_EQ(session->document.decisions().places.size(), 1u);

@@ -393,22 +393,25 @@ TEST_F(RepairsByCommand, WhatIsWrongIsSaidWithItsPlace) {
   struct Wrong {
     const char *json, *word;
   };
-  for (const Wrong& w : {
-           Wrong{R"({"repairs":[{"kind":"hole","at":[0.3,0.2]}]})", "repairs[0].kind"},
-           {R"({"repairs":[{"kind":"spot","radius":0.1}]})", "at"},
-           {R"({"repairs":[{"kind":"spot","at":[1.3,0.2],"radius":0.1}]})", "at"},
-           {R"({"repairs":[{"kind":"dust","at":[0.3,0.2]}]})", "radius"},
-           {R"({"repairs":[{"kind":"dust","at":[0.3,0.2],"radius":0.01,"colour":1}]})", "colour"},
-           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1]]}]})", "polygon"},
-           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"source"}]})",
-            "source"},
-           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"time"}]})",
-            "frames"},
-           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"frames":[5,99]}]})",
-            "frames"},
-           {R"({"repairs":3})", "repairs"},
-           {R"({"places":[]})", "places"},
-       }) {
+  for (
+      const Wrong& w : {
+          Wrong{R"({"repairs":[{"kind":"hole","at":[0.3,0.2]}]})", "repairs[0].kind"},
+          {R"({"repairs":[{"kind":"spot","radius":0.1}]})", "at"},
+          {R"({"repairs":[{"kind":"spot","at":[1.3,0.2],"radius":0.1}]})", "at"},
+          {R"({"repairs":[{"kind":"dust","at":[0.3,0.2]}]})", "radius"},
+          {R"({"repairs":[{"kind":"dust","at":[0.3,0.2],"radius":0.01,"colour":1}]})", "colour"},
+          {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1]]}]})", "polygon"},
+          {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"source"}]})",
+           "source"},
+          {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"time"}]})",
+           "frames"},
+          {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"frames":[5,99]}]})",
+           "frames"},
+          {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"time","frames":[0,11]}]})",
+           "all frames"},
+          {R"({"repairs":3})", "repairs"},
+          {R"({"places":[]})", "places"},
+      }) {
     const auto r = plan(w.json);
     EXPECT_EQ(r.code, 1) << w.json;
     test::expect_one_line(r, w.word);

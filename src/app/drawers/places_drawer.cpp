@@ -30,6 +30,7 @@ PlacesDrawer::PlacesDrawer(Session& session, QWidget* parent)
   body_ = new QWidget;
   auto* whole = column_;
   whole->addWidget(body_, 1);
+  whole->addStretch(0);  // without a place all stands at the top
   column_ = new QVBoxLayout(body_);
   column_->setContentsMargins(0, 0, 0, 0);
   column_->setSpacing(5);
@@ -209,7 +210,7 @@ void PlacesDrawer::add_brush(QVBoxLayout* page) {
             brush.softness, [&brush](double v) { brush.softness = v; });
   flow_ = ruler({"brush_flow", tr("Flow"), "", tr("How much one stroke adds"), 1, 100, 100, 5, 0},
                 brush.flow, [&brush](double v) { brush.flow = v; });
-  erase_ = new QCheckBox(tr("Erase (Alt turns it about)"));
+  erase_ = new QCheckBox(tr("Erase (Ctrl turns it about)"));
   erase_->setObjectName("erase");
   column->addWidget(erase_);
   connect(erase_, &QCheckBox::clicked, this, [this](bool on) {

@@ -136,7 +136,7 @@ bool PlaceTool::press(QPointF at, const Canvas& c) {
     grip_ = Grip::brush;
     before_ = places_.painting();
     const auto& b = places_.brush;
-    const bool turned = QGuiApplication::keyboardModifiers() & Qt::AltModifier;
+    const bool turned = QGuiApplication::keyboardModifiers() & Qt::ControlModifier;
     stroke_ = {b.radius, b.softness, b.flow, b.erase != turned, {}};
     stroke_to(at, c);
     return true;

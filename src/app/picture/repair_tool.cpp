@@ -23,16 +23,11 @@ void trace(QPainter& p, const QPolygonF& line, const QColor& colour, Qt::PenStyl
 
 }  // namespace
 
+// Its outline is seen on every frame, whether it is on there or not.
 std::optional<RepairAt> RepairTool::now(std::size_t i) const {
-  if (i >= document_.decisions().repairs.size()) return {};
-  Repair r = document_.decisions().repairs[i];
-  r.on = true;
-  r.first = r.last = FrameId::none;  // its outline is seen on every frame
-  const auto& shoot = document_.shoot();
-  std::vector<double> apertures;
-  for (const FrameInfo& f : shoot.sequence.frames) apertures.push_back(f.aperture);
-  return RepairCourse(r, time_axis(shoot.sequence.frames), shoot.sequence.places, apertures)
-      .at(playhead_.frame());
+  const auto& courses = document_.courses().repairs;
+  if (i >= courses.size()) return {};
+  return courses[i].whole(playhead_.frame());
 }
 
 QPolygonF RepairTool::outline(const RepairAt& r, const Canvas& c) const {

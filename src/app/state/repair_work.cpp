@@ -171,11 +171,16 @@ void RepairWork::set_frames(int first, int last) {
   first = std::clamp(first, 0, end);
   last = std::clamp(last, first, end);
   const bool all = first == 0 && last == end;
+  if (all && repair() && repair()->fill == FillFrom::time) {
+    emit notices_.message(
+        tr("From time it needs frames before or after, where it is not: leave some out."));
+    return emit changed();
+  }
   edit(
       tr("Set frames of a repair"),
       [&](Repair& r) {
-        r.first = all && r.fill != FillFrom::time ? FrameId::none : s.id_of(first);
-        r.last = all && r.fill != FillFrom::time ? FrameId::none : s.id_of(last);
+        r.first = all ? FrameId::none : s.id_of(first);
+        r.last = all ? FrameId::none : s.id_of(last);
       },
       "frames of a repair");
 }
