@@ -1,24 +1,17 @@
 // Dust on the sensor: found over the sequence.
 //
 // A grain darkens whatever lies behind it by the same factor, at the same place of the sensor, in
-// every frame. So the logarithm of light against its surroundings has, over many frames of a scene
-// that moves, a median that shows just that. Dark spots of it that are round, stand in even
-// surroundings, are of no colour and equally deep through the sequence, are dust.
+// every frame. Two things tell it from the scene. The tripod is never quite still: what does not
+// move with the scene lies on the sensor (motion/fixed_pattern.h), over structure too. And where
+// the scene itself moves or is even, the logarithm of light against its surroundings has, over many
+// frames, a median that shows just that. Dark spots that are round and equally deep through the
+// sequence are dust.
 #pragma once
 
-#include <functional>
-
-#include "base/parallel.h"
-#include "base/result.h"
-#include "proxy/proxy.h"
+#include "film/dust_stack.h"
 #include "repairs/repair.h"
 
 namespace tsukimi {
-
-struct DustFrame {
-  double aperture = 0;  // f-number; 0: not known
-  std::function<Result<std::shared_ptr<const Proxy>>()> proxy;
-};
 
 struct DustSpot {
   Point at;                     // of the upright frame
@@ -34,7 +27,8 @@ std::vector<DustSpot> find_dust(const std::vector<DustFrame>& frames, const Work
 std::vector<Shadow> measure_shadow(const std::vector<DustFrame>& frames, const Point& at,
                                    double radius, const Work& work = {});
 
-// The map that they are found in: stops of light against the surroundings, of the upright frame.
+// The map that they are found in: stops of what lies on the sensor, or, where the tripod did not
+// move at all, of light against the surroundings; of the upright frame.
 struct DustMap {
   Plane stops;
   std::vector<DustSpot> spots;

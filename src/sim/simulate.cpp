@@ -187,10 +187,16 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   if (!problem.empty()) return fail(problem);
   if (work.stop()) return fail("The simulated shoot was cancelled.");
   if (o.truth.empty()) return {};
+  nlohmann::json dust = nlohmann::json::array();
+  for (const Dust& d : dust_of(o.camera, o.size))
+    dust.push_back({{"at", {(d.x + 0.5) / o.size.width, (d.y + 0.5) / o.size.height}},
+                    {"radius", d.radius / o.size.width},
+                    {"strength", d.depth}});
   const nlohmann::json all{{"format", kTruthFormat},
                            {"seed", o.camera.seed},
                            {"interval", o.camera.interval},
                            {"size", {o.size.width, o.size.height}},
+                           {"dust", dust},
                            {"frames", truth}};
   return write_document(o.truth, all.dump(1) + "\n", kTruthFormat);
 }

@@ -1,0 +1,183 @@
+#include "film/dust_shape.h"
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+#include "base/median.h"
+#include "base/parallel.h"
+
+namespace tsukimi {
+namespace {
+
+// Sums over boxes.
+class Sums {
+ public:
+  explicit Sums(const Plane& p)
+      : width_(p.width),
+        height_(p.height),
+        data_(static_cast<std::size_t>(width_ + 1) * static_cast<std::size_t>(height_ + 1)) {
+    for (int y = 0; y < height_; ++y)
+      for (int x = 0; x < width_; ++x)
+        at(x + 1, y + 1) = p.at(x, y) + at(x, y + 1) + at(x + 1, y) - at(x, y);
+  }
+  double sum(int x, int y, int half, double& count) const {
+    const int x0 = std::max(0, x - half), x1 = std::min(width_, x + half + 1),
+              y0 = std::max(0, y - half), y1 = std::min(height_, y + half + 1);
+    count = static_cast<double>(x1 - x0) * (y1 - y0);
+    return at(x1, y1) - at(x0, y1) - at(x1, y0) + at(x0, y0);
+  }
+
+ private:
+  double& at(int x, int y) {
+    return data_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_ + 1) +
+                 static_cast<std::size_t>(x)];
+  }
+  double at(int x, int y) const { return const_cast<Sums*>(this)->at(x, y); }
+  int width_, height_;
+  std::vector<double> data_;
+};
+
+// How much darker the middle is than a frame round it, for a spot of this radius.
+double darker(const Sums& sums, int x, int y, double radius) {
+  double n_in = 0, n_near = 0, n_far = 0;
+  const double in = sums.sum(x, y, static_cast<int>(std::lround(0.6 * radius)), n_in),
+               near = sums.sum(x, y, static_cast<int>(std::lround(1.9 * radius)), n_near),
+               far = sums.sum(x, y, static_cast<int>(std::lround(2.8 * radius)) + 1, n_far);
+  return (far - near) / std::max(n_far - n_near, 1.0) - in / n_in;
+}
+
+// exp(-(d / r)^2) along one axis. Proxies are made small without blur (image/reduce.h).
+double profile(double d, double radius) { return std::exp(-d * d / (radius * radius)); }
+
+}  // namespace
+
+ShadowShape::ShadowShape(double radius, double strength, double dx, double dy, double smoothing)
+    : reach_(static_cast<int>(std::ceil(2.2 * radius + 2 * smoothing))),
+      stops_(2 * reach_ + 5, 2 * reach_ + 5) {
+  const int margin = smoothing > 0 ? static_cast<int>(std::ceil(3 * smoothing)) : 0,
+            middle = reach_ + 2 + margin, n = 2 * middle + 1;
+  Plane sharp(n, n);
+  std::vector<double> across, down;
+  for (int i = 0; i < n; ++i) {
+    across.push_back(profile(i - middle - dx, radius));
+    down.push_back(profile(i - middle - dy, radius));
+  }
+  for (int y = 0; y < n; ++y)
+    for (int x = 0; x < n; ++x)
+      sharp.at(x, y) = static_cast<float>(std::log2(
+          1 - strength * across[static_cast<std::size_t>(x)] * down[static_cast<std::size_t>(y)]));
+  if (margin == 0) {
+    stops_ = std::move(sharp);
+    return;
+  }
+  std::vector<double> kernel;
+  double sum = 0;
+  for (int i = -margin; i <= margin; ++i) {
+    kernel.push_back(std::exp(-0.5 * i * i / (smoothing * smoothing)));
+    sum += kernel.back();
+  }
+  Plane half(stops_.width, n);
+  for (int y = 0; y < n; ++y)
+    for (int x = 0; x < half.width; ++x) {
+      double v = 0;
+      for (int i = 0; i <= 2 * margin; ++i)
+        v += kernel[static_cast<std::size_t>(i)] * sharp.at(x + i, y);
+      half.at(x, y) = static_cast<float>(v / sum);
+    }
+  for (int y = 0; y < stops_.height; ++y)
+    for (int x = 0; x < stops_.width; ++x) {
+      double v = 0;
+      for (int i = 0; i <= 2 * margin; ++i)
+        v += kernel[static_cast<std::size_t>(i)] * half.at(x, y + i);
+      stops_.at(x, y) = static_cast<float>(v / sum);
+    }
+}
+
+ShadowFit fit_shadow(const Plane& stops, double x, double y, double radius, double smoothing) {
+  ShadowFit best{x, y, radius, 0.1, 1, 0};
+  for (int round = 0; round < 5; ++round) {
+    // As wide as it looks.
+    const double wide = std::hypot(best.radius, 1.414 * smoothing), from = 2.1 * wide,
+                 to = 2.8 * wide + 1;
+    std::vector<double> ring;
+    for (int j = std::max(0, static_cast<int>(best.y - to));
+         j <= std::min(stops.height - 1, static_cast<int>(best.y + to) + 1); ++j)
+      for (int i = std::max(0, static_cast<int>(best.x - to));
+           i <= std::min(stops.width - 1, static_cast<int>(best.x + to) + 1); ++i)
+        if (const double d = std::hypot(i + 0.5 - best.x, j + 0.5 - best.y); d >= from && d < to)
+          ring.push_back(stops.at(i, j));
+    const double level = median_element(ring);
+    for (double& v : ring) v = std::fabs(v - level);
+    best.around = 1.4826 * median_element(ring);
+    const int cx = static_cast<int>(std::floor(best.x)), cy = static_cast<int>(std::floor(best.y));
+    double least = 1e30;
+    ShadowFit now = best;
+    for (double r = std::max(0.5, 0.5 * best.radius); r <= 1.9 * best.radius + 0.01; r *= 1.06) {
+      const double start = std::clamp(best.strength, 0.02, 0.6);
+      const ShadowShape shape(r, start, best.x - cx - 0.5, best.y - cy - 0.5, smoothing);
+      double gg = 0, gt = 0, tt = 0;
+      for (int j = -shape.reach(); j <= shape.reach(); ++j)
+        for (int i = -shape.reach(); i <= shape.reach(); ++i) {
+          if (cx + i < 0 || cy + j < 0 || cx + i >= stops.width || cy + j >= stops.height) continue;
+          if (std::hypot(cx + i + 0.5 - best.x, cy + j + 0.5 - best.y) > 2.2 * wide) continue;
+          const double g = shape.at(i, j), t = stops.at(cx + i, cy + j) - level;
+          gg += g * g, gt += g * t, tt += t * t;
+        }
+      const double times = gg > 0 ? gt / gg : 0, left = tt - times * gt;
+      if (left < least && times > 0) {
+        least = left;
+        now.radius = r;
+        // Stops go with the logarithm: the middle is as deep as the scaled shape is.
+        now.strength = 1 - std::exp2(times * std::log2(1 - start));
+        now.left = tt > 0 ? left / tt : 1;
+      }
+    }
+    // Its middle: of what is missing.
+    double sx = 0, sy = 0, sum = 0;
+    const double within = 1.3 * std::hypot(now.radius, 1.414 * smoothing);
+    for (int j = std::max(0, static_cast<int>(best.y - within));
+         j <= std::min(stops.height - 1, static_cast<int>(best.y + within)); ++j)
+      for (int i = std::max(0, static_cast<int>(best.x - within));
+           i <= std::min(stops.width - 1, static_cast<int>(best.x + within)); ++i) {
+        const double dx = i + 0.5 - best.x, dy = j + 0.5 - best.y;
+        if (std::hypot(dx, dy) > within) continue;
+        const double t = std::max(0.0, 1 - std::exp2(stops.at(i, j) - level));
+        sx += t * dx, sy += t * dy, sum += t;
+      }
+    if (sum > 0) now.x += sx / sum, now.y += sy / sum;
+    best = now;
+  }
+  return best;
+}
+
+std::vector<DarkSpot> dark_spots(const Plane& stops, double least, double most_radius) {
+  const Sums sums(stops);
+  std::vector<DarkSpot> out;
+  Plane depth(stops.width, stops.height), size(stops.width, stops.height);
+  parallel_rows(stops.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      for (int x = 0; x < stops.width; ++x) {
+        double best = 0, of = 0;
+        for (double r = 1.2; r <= most_radius; r *= 1.35)
+          if (const double d = darker(sums, x, y, r); d > best) best = d, of = r;
+        depth.at(x, y) = static_cast<float>(best);
+        size.at(x, y) = static_cast<float>(of);
+      }
+  });
+  for (int y = 1; y + 1 < stops.height; ++y)
+    for (int x = 1; x + 1 < stops.width; ++x) {
+      const float d = depth.at(x, y);
+      if (d < least) continue;
+      bool peak = true;
+      for (int j = -1; j <= 1; ++j)
+        for (int i = -1; i <= 1; ++i)
+          peak &= (i == 0 && j == 0) || depth.at(x + i, y + j) < d ||
+                  (depth.at(x + i, y + j) == d && (j > 0 || (j == 0 && i > 0)));
+      if (peak) out.push_back({x, y, size.at(x, y), d});
+    }
+  std::ranges::sort(out, std::greater(), &DarkSpot::depth);
+  return out;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,47 @@
+// The shape of a grain's shadow, in a picture of stops against the surroundings.
+#pragma once
+
+#include <vector>
+
+#include "image/image.h"
+
+namespace tsukimi {
+
+// A shadow: light times 1 - strength exp(-(d / radius)^2). Pixels of the picture.
+struct ShadowFit {
+  double x = 0, y = 0, radius = 0, strength = 0;
+  double left = 1;    // of the variance within two radii, what the shadow does not explain
+  double around = 0;  // stops: robust spread of the surroundings
+};
+
+// The shadow as stops on a square of pixels, its middle at (dx, dy) from the middle of the square's
+// own; smoothed as the picture is (sigma, pixels).
+class ShadowShape {
+ public:
+  ShadowShape(double radius, double strength, double dx, double dy, double smoothing);
+  int reach() const { return reach_; }  // x and y below: -reach..reach
+  float at(int x, int y) const { return stops_.at(x + reach_ + 2, y + reach_ + 2); }
+  double slope_x(int x, int y) const {
+    return (8 * (at(x + 1, y) - at(x - 1, y)) - (at(x + 2, y) - at(x - 2, y))) / 12;
+  }
+  double slope_y(int x, int y) const {
+    return (8 * (at(x, y + 1) - at(x, y - 1)) - (at(x, y + 2) - at(x, y - 2))) / 12;
+  }
+
+ private:
+  int reach_;  // two more pixels are kept, for slopes
+  Plane stops_;
+};
+
+// The shadow that explains best what lies round a place, begun with a radius. smoothing: of the
+// picture, taken into account.
+ShadowFit fit_shadow(const Plane& stops, double x, double y, double radius, double smoothing);
+
+// Where it is darker than all round it, the darkest first.
+struct DarkSpot {
+  int x, y;
+  double radius, depth;  // pixels, stops
+};
+std::vector<DarkSpot> dark_spots(const Plane& stops, double least, double most_radius);
+
+}  // namespace tsukimi

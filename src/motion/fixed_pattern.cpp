@@ -1,0 +1,193 @@
+#include "motion/fixed_pattern.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/median.h"
+#include "base/parallel.h"
+
+namespace tsukimi {
+
+namespace {
+
+constexpr float kNotKnown = 1e9f;
+
+}  // namespace
+
+double FixedSlopes::smoothing() const {
+  return std::sqrt(kShiftSmoothing * kShiftSmoothing + 2 * wobble * wobble);
+}
+
+FixedPattern::FixedPattern(int width, int height)
+    : width_(width),
+      height_(height),
+      sums_(static_cast<std::size_t>(width) * static_cast<std::size_t>(height)) {}
+
+void FixedPattern::add(const SlopedFrame& before, const SlopedFrame& now, const SlopedFrame& after,
+                       const Shift& to_before, const Shift& to_after) {
+  constexpr float kMostChange = 0.5f;  // stops; more is something that passed
+  constexpr int kBlock = 12;
+  constexpr float kLeastSpread = 0.002f;  // stops
+  const auto x = static_cast<float>(to_before.dx + to_after.dx),
+             y = static_cast<float>(to_before.dy + to_after.dy);
+  displaced_ += 0.5 * (x * x + y * y), ++count_;
+  const Plane earlier = displaced(before.stops, to_before),
+              later = displaced(after.stops, to_after);
+  auto change = [&](std::size_t i) {
+    const float c = earlier.data[i] - 2 * now.stops.data[i] + later.data[i];
+    const bool known = before.known.data[i] > 0 && now.known.data[i] > 0 &&
+                       after.known.data[i] > 0 && std::fabs(c) < kMostChange;
+    return known ? c : kNotKnown;
+  };
+  // A cloud that passes, or the noise of a dark frame, makes these three say less there.
+  parallel_ranges((height_ + kBlock - 1) / kBlock, 1, [&](int first, int last) {
+    std::vector<double> spread;
+    for (int by = first * kBlock; by < std::min(last * kBlock, height_); by += kBlock)
+      for (int bx = 0; bx < width_; bx += kBlock) {
+        const int y1 = std::min(by + kBlock, height_), x1 = std::min(bx + kBlock, width_);
+        auto index = [&](int px, int py) {
+          return static_cast<std::size_t>(py) * static_cast<std::size_t>(width_) +
+                 static_cast<std::size_t>(px);
+        };
+        spread.clear();
+        for (int py = by; py < y1; ++py)
+          for (int px = bx; px < x1; ++px)
+            if (const float c = change(index(px, py)); c != kNotKnown)
+              spread.push_back(std::fabs(c));
+        const float wide = static_cast<float>(median_element(spread)) + kLeastSpread,
+                    weight = 1e-4f / (wide * wide);
+        for (int py = by; py < y1; ++py)
+          for (int px = bx; px < x1; ++px) {
+            const std::size_t i = index(px, py);
+            const float c = change(i);
+            if (c == kNotKnown) continue;
+            Sums& s = sums_[i];
+            s.count += 1, s.n += weight, s.x += weight * x, s.y += weight * y;
+            s.xx += weight * x * x, s.xy += weight * x * y, s.yy += weight * y * y;
+            s.c += weight * c, s.cc += weight * c * c;
+            s.cx += weight * c * x, s.cy += weight * c * y;
+            s.slope_x += weight * now.slope_x.data[i], s.slope_y += weight * now.slope_y.data[i];
+          }
+      }
+  });
+}
+
+void FixedPattern::add(const FixedPattern& other) {
+  displaced_ += other.displaced_, count_ += other.count_;
+  for (std::size_t i = 0; i < sums_.size(); ++i) {
+    Sums& s = sums_[i];
+    const Sums& o = other.sums_[i];
+    s.count += o.count, s.n += o.n, s.x += o.x, s.y += o.y, s.xx += o.xx, s.xy += o.xy,
+        s.yy += o.yy;
+    s.c += o.c, s.cc += o.cc, s.cx += o.cx, s.cy += o.cy;
+    s.slope_x += o.slope_x, s.slope_y += o.slope_y;
+  }
+}
+
+FixedSlopes FixedPattern::slopes() const {
+  constexpr float kFewest = 8;
+  // What sharp edges leave, and noise of every slope.
+  constexpr float kOfTheScene = 0.01f, kFloor = 0.0004f;
+  FixedSlopes out{{width_, height_}, {width_, height_}, {width_, height_}, {width_, height_}, 0};
+  // The displacement of three has six times the variance of a frame's place.
+  if (count_ > 0) out.wobble = std::sqrt(displaced_ / count_ / 6);
+  parallel_rows(height_, [&](int y0, int y1) {
+    const auto w = static_cast<std::size_t>(width_);
+    for (std::size_t i = static_cast<std::size_t>(y0) * w; i < static_cast<std::size_t>(y1) * w;
+         ++i) {
+      const Sums& s = sums_[i];
+      out.x.data[i] = out.y.data[i] = out.trust_x.data[i] = out.trust_y.data[i] = 0;
+      if (s.count < kFewest) continue;
+      const float xx = s.xx - s.x * s.x / s.n, yy = s.yy - s.y * s.y / s.n,
+                  xy = s.xy - s.x * s.y / s.n, cx = s.cx - s.c * s.x / s.n,
+                  cy = s.cy - s.c * s.y / s.n, cc = s.cc - s.c * s.c / s.n;
+      const float det = xx * yy - xy * xy;
+      if (det < 1e-6f * s.n * s.n) continue;
+      const float bx = (yy * cx - xy * cy) / det, by = (xx * cy - xy * cx) / det;
+      const float left = std::max(cc - bx * cx - by * cy, 0.0f) / (s.count - 3);
+      const float mx = s.slope_x / s.n, my = s.slope_y / s.n;
+      const float model = kOfTheScene * kOfTheScene * (mx * mx + my * my) + kFloor * kFloor;
+      out.x.data[i] = bx, out.y.data[i] = by;
+      out.trust_x.data[i] = 1 / (left * yy / det + model);
+      out.trust_y.data[i] = 1 / (left * xx / det + model);
+    }
+  });
+  return out;
+}
+
+// Conjugate gradients on the normal equations. A slope between two pixels is the mean of theirs.
+Plane stops_of(const FixedSlopes& f) {
+  const int w = f.x.width, h = f.x.height;
+  const std::size_t n = f.x.data.size();
+  double most = 0;
+  for (std::size_t i = 0; i < n; ++i)
+    most = std::max<double>({most, f.trust_x.data[i], f.trust_y.data[i]});
+  Plane out(w, h);
+  std::fill(out.data.begin(), out.data.end(), 0.0f);
+  if (most <= 0) return out;
+  // Weights and goals of the steps to the right and down; relative, so that floats are enough.
+  Plane wx(w, h), wy(w, h), gx(w, h), gy(w, h);
+  parallel_rows(h, [&](int y0, int y1) {
+    auto pair = [&](float a, float b) {
+      return a > 0 && b > 0 ? static_cast<float>(2 / (most / a + most / b)) : 0.0f;
+    };
+    for (int y = y0; y < y1; ++y)
+      for (int x = 0; x < w; ++x) {
+        wx.at(x, y) = x + 1 < w ? pair(f.trust_x.at(x, y), f.trust_x.at(x + 1, y)) : 0;
+        wy.at(x, y) = y + 1 < h ? pair(f.trust_y.at(x, y), f.trust_y.at(x, y + 1)) : 0;
+        gx.at(x, y) = x + 1 < w ? 0.5f * (f.x.at(x, y) + f.x.at(x + 1, y)) : 0;
+        gy.at(x, y) = y + 1 < h ? 0.5f * (f.y.at(x, y) + f.y.at(x, y + 1)) : 0;
+      }
+  });
+  // What holds the whole down: weak, but everywhere.
+  constexpr float kHold = 3e-5f;
+  auto normal = [&](const Plane& v, Plane& to) {
+    parallel_rows(h, [&](int y0, int y1) {
+      for (int y = y0; y < y1; ++y)
+        for (int x = 0; x < w; ++x) {
+          float sum = kHold * v.at(x, y);
+          if (x > 0) sum += wx.at(x - 1, y) * (v.at(x, y) - v.at(x - 1, y));
+          if (x + 1 < w) sum -= wx.at(x, y) * (v.at(x + 1, y) - v.at(x, y));
+          if (y > 0) sum += wy.at(x, y - 1) * (v.at(x, y) - v.at(x, y - 1));
+          if (y + 1 < h) sum -= wy.at(x, y) * (v.at(x, y + 1) - v.at(x, y));
+          to.at(x, y) = sum;
+        }
+    });
+  };
+  Plane rest(w, h), scaled(w, h), way(w, h), image(w, h), diagonal(w, h);
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) {
+      float sum = 0, d = kHold;
+      if (x > 0) sum += wx.at(x - 1, y) * gx.at(x - 1, y), d += wx.at(x - 1, y);
+      if (x + 1 < w) sum -= wx.at(x, y) * gx.at(x, y), d += wx.at(x, y);
+      if (y > 0) sum += wy.at(x, y - 1) * gy.at(x, y - 1), d += wy.at(x, y - 1);
+      if (y + 1 < h) sum -= wy.at(x, y) * gy.at(x, y), d += wy.at(x, y);
+      rest.at(x, y) = sum;
+      diagonal.at(x, y) = 1 / d;
+    }
+  auto dot = [&](const Plane& a, const Plane& b) {
+    double sum = 0;
+    for (std::size_t i = 0; i < n; ++i) sum += static_cast<double>(a.data[i]) * b.data[i];
+    return sum;
+  };
+  for (std::size_t i = 0; i < n; ++i)
+    way.data[i] = scaled.data[i] = rest.data[i] * diagonal.data[i];
+  double now = dot(rest, scaled);
+  const double first = now;
+  for (int round = 0; round < 400 && now > 1e-8 * first; ++round) {
+    normal(way, image);
+    const auto step = static_cast<float>(now / dot(way, image));
+    for (std::size_t i = 0; i < n; ++i) {
+      out.data[i] += step * way.data[i];
+      rest.data[i] -= step * image.data[i];
+      scaled.data[i] = rest.data[i] * diagonal.data[i];
+    }
+    const double next = dot(rest, scaled);
+    const auto keep = static_cast<float>(next / now);
+    now = next;
+    for (std::size_t i = 0; i < n; ++i) way.data[i] = scaled.data[i] + keep * way.data[i];
+  }
+  return out;
+}
+
+}  // namespace tsukimi
