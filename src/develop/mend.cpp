@@ -124,6 +124,64 @@ void fill_from_time(const Channel& channel, std::size_t plane, const RepairAt& r
   });
 }
 
+// What covers an area cell by cell: neighbours are mixed over a part of a cell.
+class QuiltLight {
+ public:
+  QuiltLight(const Quilt& quilt, const Geometry& g, const Channel& channel)
+      : quilt_(quilt), channel_(channel), origin_(g.to_pixels({0, 0})) {
+    auto way = [&](const Point& p) {
+      const Point to = g.to_pixels(p);
+      return Point{to.x - origin_.x, to.y - origin_.y};
+    };
+    across_ = way({1, 0});
+    down_ = way({0, 1});
+    for (const Point& p : quilt.offsets) {
+      const Point to = way(p);
+      offsets_.push_back({static_cast<int>(std::lround(to.x / 2)) * 2,
+                          static_cast<int>(std::lround(to.y / 2)) * 2});
+    }
+  }
+  float at(int x, int y) const {
+    const double px = x + 0.5 - origin_.x, py = y + 0.5 - origin_.y;
+    auto along = [&](const Point& axis) {
+      return (px * axis.x + py * axis.y) / (axis.x * axis.x + axis.y * axis.y);
+    };
+    const Part i(along(across_), quilt_.from.x, quilt_.cell.x, quilt_.columns),
+        j(along(down_), quilt_.from.y, quilt_.cell.y, quilt_.rows);
+    float sum = 0, weights = 0;
+    for (int row : {0, 1})
+      for (int column : {0, 1}) {
+        const float w = (row ? j.part : 1 - j.part) * (column ? i.part : 1 - i.part);
+        if (w <= 0) continue;
+        const auto [dx, dy] = offsets_[quilt_.which[static_cast<std::size_t>(
+            (j.first + row) * quilt_.columns + i.first + column)]];
+        const int sx = x + dx, sy = y + dy;
+        if (sx < 0 || sy < 0 || sx >= channel_.size.width || sy >= channel_.size.height) continue;
+        sum += w * channel_.get(sx, sy);
+        weights += w;
+      }
+    return weights > 0 ? sum / weights : channel_.get(x, y);
+  }
+
+ private:
+  // Two cells that a place lies between, and how far over to the second.
+  struct Part {
+    int first = 0;
+    float part = 0;
+    Part(double at, double from, double cell, int count) {
+      constexpr double kMixed = 0.4;  // of a cell
+      const double c = std::clamp((at - from) / cell - 0.5, 0.0, count - 1.0);
+      first = std::min(static_cast<int>(c), std::max(0, count - 2));
+      part = count > 1 ? static_cast<float>(std::clamp((c - first - 0.5) / kMixed + 0.5, 0.0, 1.0))
+                       : 0;
+    }
+  };
+  const Quilt& quilt_;
+  const Channel& channel_;
+  Point origin_, across_, down_;
+  std::vector<std::pair<int, int>> offsets_;
+};
+
 void mend_channels(const std::vector<Channel>& channels, const Geometry& g,
                    const std::vector<RepairAt>& repairs) {
   // What is the same for all channels is reckoned once.
@@ -141,6 +199,9 @@ void mend_channels(const std::vector<Channel>& channels, const Geometry& g,
           divide_shadow(channels[c], g.to_pixels(r.at), r.radius * g.width, r.strength);
         else if (r.kind == RepairKind::area && r.fill == FillFrom::time)
           fill_from_time(channels[c], c, r, *covers[i]);
+        else if (!r.quilt.empty())
+          covers[i]->apply(channels[c], [light = QuiltLight(r.quilt, g, channels[c])](
+                                            int x, int y) { return light.at(x, y); });
         else
           covers[i]->apply(channels[c]);
       }

@@ -34,4 +34,13 @@ void add_kept_places(Shoot& shoot, const std::vector<LocalPlace>& places, int fr
   }
 }
 
+std::vector<PlaceAt> places_as_kept(const std::vector<LocalPlace>& places) {
+  std::vector<PlaceAt> out;
+  for (LocalPlace place : places) {
+    move_keys(place, [](FrameId) { return FrameId{0}; });
+    if (auto at = PlaceCourse(place, {0.0}, {0}).at(0)) out.push_back(std::move(*at));
+  }
+  return out;
+}
+
 }  // namespace tsukimi

@@ -11,5 +11,7 @@ namespace tsukimi {
 std::vector<LocalPlace> places_to_keep(const Shoot& shoot, int frame);
 // Behind those that are there, with their key frame there.
 void add_kept_places(Shoot& shoot, const std::vector<LocalPlace>& places, int frame);
+// What they would be at a frame where they were added; those that do nothing are left out.
+std::vector<PlaceAt> places_as_kept(const std::vector<LocalPlace>& places);
 
 }  // namespace tsukimi

@@ -23,11 +23,8 @@ json key_of(const KeyFrame& k, const PlaceOf& place_of) {
 json to_json(const Stroke& s) {
   json points = json::array();
   for (const Point& p : s.points) points.push_back({p.x, p.y});
-  return {{"radius", s.radius},
-          {"softness", s.softness},
-          {"flow", s.flow},
-          {"erase", s.erase},
-          {"points", points}};
+  return {{"radius", s.radius}, {"softness", s.softness}, {"flow", s.flow},
+          {"erase", s.erase},   {"edges", s.edges},       {"points", points}};
 }
 
 json to_json(const MaskShape& shape, const PlaceOf& place_of) {
@@ -64,12 +61,13 @@ void read_pair(const Fields& f, const char* key, Values& v, Param x, Param y) {
 }
 
 Stroke read_stroke(const Fields& f) {
-  f.nothing_but({"radius", "softness", "flow", "erase", "points"});
+  f.nothing_but({"radius", "softness", "flow", "erase", "edges", "points"});
   Stroke out;
   out.radius = f.number("radius", 0.0005, 1);
   if (f.has("softness")) out.softness = f.number("softness", 0, 100);
   if (f.has("flow")) out.flow = f.number("flow", 0, 100);
   if (f.has("erase")) out.erase = f.flag("erase");
+  if (f.has("edges")) out.edges = f.flag("edges");
   for (const auto& p : f.list("points")) {
     if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number())
       f.wrong("points", "must be a list of [x, y]");

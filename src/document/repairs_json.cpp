@@ -52,8 +52,51 @@ void read_dust(const Fields& f, Repair& out) {
   std::ranges::sort(out.shadows, {}, &Shadow::aperture);
 }
 
+json to_json(const Quilt& q) {
+  json offsets = json::array();
+  for (const Point& p : q.offsets) offsets.push_back(pair(p));
+  return {{"from", pair(q.from)},
+          {"cell", pair(q.cell)},
+          {"columns", q.columns},
+          {"offsets", offsets},
+          {"which", q.which}};
+}
+
+Quilt read_quilt(const Fields& f) {
+  f.nothing_but({"from", "cell", "columns", "offsets", "which"});
+  constexpr std::size_t kMostCells = 100000, kMostOffsets = 255;
+  Quilt out;
+  auto point = [&](const char* key, double low, double high) {
+    const auto v = f.numbers(key, 2);
+    for (double n : v)
+      if (!(n >= low && n <= high)) f.wrong(key, "is no such place");
+    return Point{v[0], v[1]};
+  };
+  out.from = point("from", -1, 2);
+  out.cell = point("cell", 1e-5, 1);
+  out.columns = f.whole("columns", 1, 1000);
+  for (const auto& p : f.list("offsets")) {
+    if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number() ||
+        !(std::fabs(p[0].get<double>()) <= 1 && std::fabs(p[1].get<double>()) <= 1))
+      f.wrong("offsets", "must be a list of [dx, dy]");
+    out.offsets.push_back({p[0], p[1]});
+  }
+  if (out.offsets.empty() || out.offsets.size() > kMostOffsets)
+    f.wrong("offsets", "are too many or none");
+  for (const auto& k : f.list("which")) {
+    if (!k.is_number_unsigned() || k.get<std::size_t>() >= out.offsets.size())
+      f.wrong("which", "names no offset");
+    out.which.push_back(static_cast<std::uint8_t>(k.get<std::size_t>()));
+  }
+  const auto columns = static_cast<std::size_t>(out.columns);
+  if (out.which.empty() || out.which.size() > kMostCells || out.which.size() % columns != 0)
+    f.wrong("which", "does not fill the rows");
+  out.rows = static_cast<int>(out.which.size() / columns);
+  return out;
+}
+
 void read_area(const Fields& f, int frames, Repair& out) {
-  f.nothing_but({"kind", "on", "polygon", "fill", "source", "frames", "fade"});
+  f.nothing_but({"kind", "on", "polygon", "fill", "source", "quilt", "frames", "fade"});
   for (const auto& p : f.list("polygon")) {
     if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number() ||
         !(p[0] >= 0 && p[0] <= 1 && p[1] >= 0 && p[1] <= 1))
@@ -67,6 +110,7 @@ void read_area(const Fields& f, int frames, Repair& out) {
     out.source = read_point(f, "source");
   else if (out.fill == FillFrom::source)
     f.wrong("source", "is missing");
+  if (f.has("quilt")) out.quilt = read_quilt(f.object("quilt"));
   if (f.has("frames")) {
     const auto ends = f.numbers("frames", 2);
     const bool whole = ends[0] == std::floor(ends[0]) && ends[1] == std::floor(ends[1]);
@@ -130,6 +174,7 @@ json to_json(const Repair& r, const Sequence& s) {
     out["polygon"] = polygon;
     out["fill"] = name_of(r.fill);
     if (!std::isnan(r.source.x)) out["source"] = pair(r.source);
+    if (!r.quilt.empty()) out["quilt"] = to_json(r.quilt);
     if (r.first != FrameId::none) out["frames"] = {s.place_of(r.first), s.place_of(r.last)};
     out["fade"] = r.fade;
     return out;

@@ -20,7 +20,7 @@
 
 namespace tsukimi {
 
-class TimeFills;
+class OtherFrames;
 
 struct Framing {
   std::string aspect;  // "16:9"; empty: the whole frame
@@ -59,7 +59,7 @@ struct Shoot {
   Decisions decisions;
   std::shared_ptr<const HotPixels> hot_pixels;  // found on demand; none: not looked for
   std::shared_ptr<LensLibrary> lenses = std::make_shared<LensLibrary>();
-  std::shared_ptr<TimeFills> fills;  // what areas are filled with from time; none: not asked for
+  std::shared_ptr<OtherFrames> other_frames;  // what pictures take from them; none: not asked for
 
   int frame_count() const { return static_cast<int>(sequence.frames.size()); }
 };

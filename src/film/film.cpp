@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "film/compose.h"
-#include "film/time_fills.h"
+#include "film/other_frames.h"
 
 namespace tsukimi {
 namespace {
@@ -189,6 +189,21 @@ static void choose_sources(const Shoot& shoot, RepairAt& area) {
   if (t.after.empty()) t.towards = 0;
 }
 
+void choose_guides(const Shoot& shoot, PlaceAt& place) {
+  const auto& frames = shoot.sequence.frames;
+  auto choose = [&](GuideAt& guide) {
+    if (guide.key == FrameId::none) return;
+    const int key = shoot.sequence.place_of(guide.key), count = shoot.frame_count();
+    for (int away = 0; away < count; ++away)
+      for (int k : {key - away, key + away})
+        if (k >= 0 && k < count && frames[static_cast<std::size_t>(k)].usable()) {
+          guide.frame = frames[static_cast<std::size_t>(k)];
+          return;
+        }
+  };
+  for (ShapeAt& shape : place.shapes) choose(shape.guide), choose(shape.next_guide);
+}
+
 // The picture of one frame, with what is adjusted at another moment.
 static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& adjusted,
                                 double stops, const Placement& placement) {
@@ -212,9 +227,10 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
   for (RepairAt& repair : adjusted.repairs)
     if (repair.kind == RepairKind::area && repair.fill == FillFrom::time)
       choose_sources(shoot, repair);
+  for (PlaceAt& place : adjusted.places) choose_guides(shoot, place);
   FilmRecipe r;
   r.time = frames[film.frame].time;
-  r.fills = shoot.fills;
+  r.other_frames = shoot.other_frames;
   if (!film.made()) {
     const double stops = plan.correction(nearest_kept(shoot, film.frame));
     r.takes.push_back({picture_of(shoot, film.frame, adjusted, stops, placement), 1});
@@ -231,32 +247,44 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
   return r;
 }
 
-template <typename Find>
-static Result<void> find_fills_by(FilmRecipe& recipe, const Find& find) {
-  for (Take& take : recipe.takes)
+// store: of live pictures, which take proxies; without one, files are read.
+static Result<void> read_other_frames(FilmRecipe& recipe, ProxyStore* store) {
+  auto others = [&](const Take& take) -> OtherFrames& {
+    if (!recipe.other_frames)
+      recipe.other_frames = std::make_shared<OtherFrames>(take.picture.source.folder);
+    return *recipe.other_frames;
+  };
+  for (Take& take : recipe.takes) {
     for (RepairAt& r : take.picture.repairs) {
-      if (r.kind != RepairKind::area || r.fill != FillFrom::time) continue;
+      if (!r.is_from_time()) continue;
       for (const auto& [frames, light] : {std::pair{&r.time.before, &r.time.light_before},
                                           {&r.time.after, &r.time.light_after}}) {
         if (frames->empty()) continue;
-        auto found = find(take, *frames, r);
+        auto found =
+            store ? others(take).of_proxies(*store, *frames, r) : others(take).of_files(*frames, r);
         if (!found) return tl::unexpected(found.error());
         *light = std::move(*found);
       }
     }
+    auto find_guides = [&](PlaceAt& place) -> Result<void> {
+      for (ShapeAt& shape : place.shapes)
+        for (GuideAt* guide : {&shape.guide, &shape.next_guide}) {
+          if (guide->key == FrameId::none) continue;
+          auto found = others(take).edge_guide(store, guide->frame);
+          if (!found) return tl::unexpected(found.error());
+          guide->guide = std::move(*found);
+        }
+      return {};
+    };
+    for (PlaceAt& place : take.picture.places)
+      if (auto ok = find_guides(place); !ok) return ok;
+    if (take.picture.veil)
+      if (auto ok = find_guides(*take.picture.veil); !ok) return ok;
+  }
   return {};
 }
 
-static TimeFills& fills_of(FilmRecipe& recipe, const Take& take) {
-  if (!recipe.fills) recipe.fills = std::make_shared<TimeFills>(take.picture.source.folder);
-  return *recipe.fills;
-}
-
-Result<void> find_fills(FilmRecipe& recipe) {
-  return find_fills_by(recipe, [&](const Take& take, const auto& frames, const RepairAt& r) {
-    return fills_of(recipe, take).of_files(frames, r);
-  });
-}
+Result<void> read_other_frames(FilmRecipe& recipe) { return read_other_frames(recipe, nullptr); }
 
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
   PictureRecipe picture;
@@ -287,7 +315,7 @@ Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recip
 
 Result<Image> develop_film_frame(const FilmRecipe& given) {
   FilmRecipe recipe = given;
-  if (auto ok = find_fills(recipe); !ok) return tl::unexpected(ok.error());
+  if (auto ok = read_other_frames(recipe); !ok) return tl::unexpected(ok.error());
   auto takes = read_takes(recipe);
   if (!takes) return tl::unexpected(takes.error());
   return develop_film_frame(std::move(*takes), recipe);
@@ -295,11 +323,7 @@ Result<Image> develop_film_frame(const FilmRecipe& given) {
 
 Result<Image> develop_film_proxy(ProxyStore& store, const FilmRecipe& given) {
   FilmRecipe recipe = given;
-  const auto found =
-      find_fills_by(recipe, [&](const Take& take, const auto& frames, const RepairAt& r) {
-        return fills_of(recipe, take).of_proxies(store, frames, r);
-      });
-  if (!found) return tl::unexpected(found.error());
+  if (auto ok = read_other_frames(recipe, &store); !ok) return tl::unexpected(ok.error());
   std::vector<Image> pictures;
   for (const Take& t : recipe.takes) {
     const auto proxy = store.get(t.picture.source.info);

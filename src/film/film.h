@@ -54,7 +54,7 @@ struct FilmRecipe {
   double time = 0;  // of capture, s since 1970; 0: unknown
   std::vector<Take> takes;
   Composition how = Composition::one;
-  std::shared_ptr<TimeFills> fills;  // where areas get their light of other frames from
+  std::shared_ptr<OtherFrames> other_frames;  // what areas and strokes take from them
   const PictureRecipe& first() const { return takes.front().picture; }
   bool operator==(const FilmRecipe&) const = default;
 };
@@ -73,8 +73,12 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
                                       const LightPlan& plan, const FilmFrame& film,
                                       const Placement& placement);
 void find_lenses(FilmRecipe& recipe, LensLibrary& lenses);
-// Reads what areas are filled with from time, once for all frames. Fails like read_frame.
-Result<void> find_fills(FilmRecipe& recipe);
+// The pictures whose edges its strokes follow: of their key frames, or of the nearest that can be
+// read. film_recipe has done so.
+void choose_guides(const Shoot& shoot, PlaceAt& place);
+// Reads what areas are filled with from time and what strokes follow the edges of, once for all
+// frames. Fails like read_frame.
+Result<void> read_other_frames(FilmRecipe& recipe);
 // A frame as the camera shot it: no look, no correction of light.
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame);
 

@@ -1,6 +1,7 @@
 #include "film/find_repairs.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
@@ -114,50 +115,129 @@ std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store) {
   return out;
 }
 
-Result<Point> find_source(const Shoot& shoot, ProxyStore& store, const std::vector<Point>& polygon,
-                          const Work& work) {
+namespace {
+
+struct Tried {
+  double cost = 1e30;
+  PixelOffset offset;
+};
+
+// Every offset that can be, coarsely, and then round the best ones; the best first.
+template <typename Can, typename Cost>
+std::vector<Tried> search(int far, int step, const Can& can, const Cost& cost, const Work& work) {
+  constexpr std::size_t kRefined = 4;
+  std::vector<Tried> tried;
+  for (int dy = -far; dy <= far && !work.stop(); dy += step)
+    for (int dx = -far; dx <= far; dx += step)
+      if (can(dx, dy)) tried.push_back({cost(dx, dy), {dx, dy}});
+  std::ranges::sort(tried, {}, &Tried::cost);
+  for (std::size_t k = 0; k < std::min(tried.size(), kRefined) && step > 1; ++k) {
+    const PixelOffset about = tried[k].offset;
+    for (int dy = about.dy - step; dy <= about.dy + step; ++dy)
+      for (int dx = about.dx - step; dx <= about.dx + step; ++dx)
+        if (can(dx, dy))
+          if (const double c = cost(dx, dy); c < tried[k].cost) tried[k] = {c, {dx, dy}};
+  }
+  std::ranges::sort(tried, {}, &Tried::cost);
+  return tried;
+}
+
+// A few hundred places tell as much as all of them.
+std::vector<std::pair<int, int>> thinned(const std::vector<std::pair<int, int>>& of,
+                                         std::size_t most) {
+  const std::size_t every = std::max<std::size_t>(1, of.size() / most);
+  std::vector<std::pair<int, int>> out;
+  for (std::size_t i = 0; i < of.size(); i += every) out.push_back(of[i]);
+  return out;
+}
+
+// Of two that are alike the nearer one: light runs over a picture.
+double with_distance(double cost, int dx, int dy, int far) {
+  return cost * (1 + 0.5 * std::hypot(dx, dy) / far) + 1e-9;
+}
+
+// Offsets that fit parts of the border, two for each eighth of the way round.
+void add_offsets_by_part(const std::vector<Sample>& samples, const std::vector<Point>& polygon,
+                         const Places& places, std::vector<PixelOffset>& offsets,
+                         const Work& work) {
+  constexpr int kParts = 8, kOfEach = 2;
+  const int w = samples[0].width, h = samples[0].height;
+  std::vector<Point> pixels;
+  for (const Point& p : polygon) pixels.push_back({p.x * w, p.y * h});
+  const int bw = places.x1 - places.x0, bh = places.y1 - places.y0,
+            far = std::max(2 * std::max(bw, bh), w / 8), apart = std::max(4, std::min(bw, bh) / 12);
+  const double mx = 0.5 * (places.x0 + places.x1), my = 0.5 * (places.y0 + places.y1);
+  std::array<std::vector<std::pair<int, int>>, kParts> parts;
+  for (const auto& [x, y] : places.border) {
+    const double turn =
+        std::atan2((y + 0.5 - my) / bh, (x + 0.5 - mx) / bw) / (2 * std::numbers::pi);
+    parts[static_cast<std::size_t>((turn + 1) * kParts) % kParts].emplace_back(x, y);
+  }
+  for (const auto& all : parts) {
+    const auto part = thinned(all, 80);
+    if (part.empty()) continue;
+    auto can = [&](int dx, int dy) {
+      if (std::abs(dx) < apart && std::abs(dy) < apart) return false;
+      return std::ranges::all_of(part, [&](const auto& p) {
+        const int x = p.first + dx, y = p.second + dy;
+        return x >= 0 && y >= 0 && x < w && y < h && !is_inside(pixels, x + 0.5, y + 0.5);
+      });
+    };
+    const auto tried = search(
+        far, std::max(2, apart / 2), can,
+        [&](int dx, int dy) { return with_distance(unlike(samples, part, dx, dy), dx, dy, far); },
+        work);
+    int taken = 0;
+    for (const Tried& t : tried) {
+      if (taken == kOfEach) break;
+      const bool known = std::ranges::any_of(offsets, [&](const PixelOffset& o) {
+        return std::hypot(o.dx - t.offset.dx, o.dy - t.offset.dy) < apart;
+      });
+      if (!known) offsets.push_back(t.offset);
+      ++taken;
+    }
+  }
+}
+
+}  // namespace
+
+Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
+                               const std::vector<Point>& polygon, bool may_be_quilt,
+                               const Work& work) {
   const auto samples = samples_of(shoot, store, work);
   if (samples.empty()) return fail("No frame can be read in which something could cover it.");
   const int w = samples[0].width, h = samples[0].height;
-  Places places = places_of(polygon, w, h);
+  const Places places = places_of(polygon, w, h);
   if (places.border.empty()) return fail("A repair covers all of the frame.");
-  // A few hundred places tell as much as all of them.
-  constexpr std::size_t kMost = 240;
-  const std::size_t every = std::max<std::size_t>(1, places.border.size() / kMost);
-  std::vector<std::pair<int, int>> border;
-  for (std::size_t i = 0; i < places.border.size(); i += every) border.push_back(places.border[i]);
+  const auto border = thinned(places.border, 240);
   const int bw = places.x1 - places.x0, bh = places.y1 - places.y0;
   const int far = std::max(6 * std::max(bw, bh), w / 8);
-  struct Best {
-    double cost = 1e30;
-    int dx = 0, dy = 0;
-  };
-  // Coarsely first, then round the best ones.
-  const int step = std::max(1, std::min(bw, bh) / 6);
-  std::vector<Best> tried;
   auto can = [&](int dx, int dy) {
     return places.x0 + dx >= 0 && places.x1 + dx <= w && places.y0 + dy >= 0 &&
            places.y1 + dy <= h && (std::abs(dx) >= bw || std::abs(dy) >= bh);
   };
-  auto cost = [&](int dx, int dy) {
-    // Of two that are alike the nearer one: light runs over a picture.
-    return unlike(samples, border, dx, dy) * (1 + 0.5 * std::hypot(dx, dy) / far) + 1e-9;
-  };
-  for (int dy = -far; dy <= far && !work.stop(); dy += step)
-    for (int dx = -far; dx <= far; dx += step)
-      if (can(dx, dy)) tried.push_back({cost(dx, dy), dx, dy});
-  if (tried.empty())
+  const auto tried = search(
+      far, std::max(1, std::min(bw, bh) / 6), can,
+      [&](int dx, int dy) { return with_distance(unlike(samples, border, dx, dy), dx, dy, far); },
+      work);
+  const bool quilt = may_be_quilt && may_need_quilt(polygon, {w, h});
+  std::vector<PixelOffset> offsets;
+  if (!tried.empty()) offsets.push_back(tried.front().offset);
+  if (quilt && !work.stop()) add_offsets_by_part(samples, polygon, places, offsets, work);
+  const auto no_room = [] {
     return fail("There is no room beside a repair from which it could be covered.");
-  std::ranges::sort(tried, {}, &Best::cost);
-  Best best = tried.front();
-  for (std::size_t k = 0; k < std::min<std::size_t>(tried.size(), 4); ++k)
-    for (int dy = tried[k].dy - step; dy <= tried[k].dy + step; ++dy)
-      for (int dx = tried[k].dx - step; dx <= tried[k].dx + step; ++dx)
-        if (can(dx, dy))
-          if (const double c = cost(dx, dy); c < best.cost) best = {c, dx, dy};
+  };
+  if (offsets.empty()) return no_room();
   const Point middle = middle_of(polygon);
-  return Point{middle.x + static_cast<double>(best.dx) / w,
-               middle.y + static_cast<double>(best.dy) / h};
+  CoverSource out{{std::clamp(middle.x + static_cast<double>(offsets[0].dx) / w, 0.0, 1.0),
+                   std::clamp(middle.y + static_cast<double>(offsets[0].dy) / h, 0.0, 1.0)},
+                  {}};
+  if (!quilt || work.stop()) return out;
+  std::vector<Image> roots;
+  for (const Sample& s : samples) roots.push_back(s.roots);
+  out.quilt = choose_quilt(roots, polygon, offsets).quilt;
+  if (tried.empty() && out.quilt.empty()) return no_room();
+  return out;
 }
 
 Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work) {
@@ -181,20 +261,21 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work)
       continue;
     }
     if (r.kind == RepairKind::area) {
-      const auto source = find_source(shoot, store, r.polygon, work);
-      if (!source) return tl::unexpected(source.error());
-      r.source = *source;
+      auto found = find_cover(shoot, store, r.polygon, r.fill == FillFrom::around, work);
+      if (!found) return tl::unexpected(found.error());
+      r.source = found->source;
+      r.quilt = std::move(found->quilt);
       continue;
     }
     for (KeyFrame& k : r.values.keys) {
       Values& v = k.values;
       if (!std::isnan(v[Param::spot_from_x])) continue;
-      const auto source = find_source(
+      const auto found = find_cover(
           shoot, store, circle({v[Param::spot_x], v[Param::spot_y]}, v[Param::spot_radius], aspect),
-          work);
-      if (!source) return tl::unexpected(source.error());
-      v[Param::spot_from_x] = source->x;
-      v[Param::spot_from_y] = source->y;
+          false, work);
+      if (!found) return tl::unexpected(found.error());
+      v[Param::spot_from_x] = found->source.x;
+      v[Param::spot_from_y] = found->source.y;
     }
   }
   return {};

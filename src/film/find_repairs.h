@@ -4,6 +4,7 @@
 
 #include "document/shoot.h"
 #include "film/dust.h"
+#include "film/quilt.h"
 #include "proxy/proxy_store.h"
 
 namespace tsukimi {
@@ -11,10 +12,17 @@ namespace tsukimi {
 // The readable frames, for dust. The shoot and the store must outlive them.
 std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store);
 
+// What covers a part of the picture.
+struct CoverSource {
+  Point source;  // where its middle is taken from
+  Quilt quilt;   // of a large area that no single source fits
+};
 // Where something like what lies round the polygon is, in frames spread over the sequence: the same
-// light and the same texture at its border, on the whole. Middle of it, within the frame.
-Result<Point> find_source(const Shoot& shoot, ProxyStore& store, const std::vector<Point>& polygon,
-                          const Work& work = {});
+// light and the same texture at its border, on the whole; several of them where one is not enough
+// and that may be (quilt.h).
+Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
+                               const std::vector<Point>& polygon, bool may_be_quilt,
+                               const Work& work = {});
 
 // Everything that was left out (is_incomplete in document/repairs_json.h) is found. Repairs of
 // which nothing can be found fail.

@@ -122,7 +122,7 @@ void develop_pass(std::span<const Route> routes, const Work& work, const Seen& s
       frame->takes = read_takes(recipe);
       // What areas are filled with from time is read here too, and known from then on.
       FilmRecipe filled = recipe;
-      if (auto ok = find_fills(filled); !ok) frame->takes = tl::unexpected(ok.error());
+      if (auto ok = read_other_frames(filled); !ok) frame->takes = tl::unexpected(ok.error());
       if (frame->takes) frame->sources = sources_of(recipe);
     });
     return frame;
@@ -137,7 +137,7 @@ void develop_pass(std::span<const Route> routes, const Work& work, const Seen& s
         if (sinks[r].empty()) continue;
         const PlannedFrame& what = routes[r].plan.frames[frame->job->frame];
         FilmRecipe recipe = what.recipe;
-        (void)find_fills(recipe);  // it succeeded when the frame was read
+        (void)read_other_frames(recipe);  // it succeeded when the frame was read
         const Image picture = r + 1 == left ? develop_film_frame(std::move(*frame->takes), recipe)
                                             : develop_film_frame(*frame->takes, recipe);
         for (Sink* sink : sinks[r])

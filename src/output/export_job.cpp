@@ -6,7 +6,7 @@
 
 #include "document/json_fields.h"
 #include "film/checks.h"
-#include "film/time_fills.h"
+#include "film/other_frames.h"
 #include "output/name_pattern.h"
 #include "output/poster.h"
 
@@ -106,7 +106,7 @@ Result<LightPlan> prepare(Shoot& shoot, std::optional<LightPlan> light, const St
     light = plan_light(shoot, grids);
   }
   know_hot_pixels(shoot, step("looking for hot pixels"));
-  if (!shoot.fills) shoot.fills = std::make_shared<TimeFills>(shoot.sequence.folder);
+  if (!shoot.other_frames) shoot.other_frames = std::make_shared<OtherFrames>(shoot.sequence.folder);
   return light.value_or(LightPlan());
 }
 

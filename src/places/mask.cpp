@@ -205,8 +205,8 @@ Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size 
       d.numbers[6] =
           static_cast<float>(std::min(inner, 1 - std::min(1.0, pixel / std::min(rx, ry))));
     } else {
-      d.coverage = s.painting.coverage(1 / pixel, aspect_);
-      if (s.dissolved > 0) d.next = s.next.coverage(1 / pixel, aspect_);
+      d.coverage = s.painting.coverage(1 / pixel, aspect_, s.guide.guide);
+      if (s.dissolved > 0) d.next = s.next.coverage(1 / pixel, aspect_, s.next_guide.guide);
     }
     shapes_.push_back(std::move(d));
   }

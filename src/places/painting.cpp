@@ -16,18 +16,21 @@ struct Painting::Drawing {
   StrokeList strokes;
   std::weak_ptr<Drawing> before;  // the same without the last stroke
 
-  std::shared_ptr<const Coverage> kept() {
+  // If it was drawn by that guide.
+  std::shared_ptr<const Coverage> kept(const std::shared_ptr<const EdgeGuide>& by) {
     const std::lock_guard lock(mutex);
-    return drawn;
+    return by == guide ? drawn : nullptr;
   }
-  void keep(std::shared_ptr<const Coverage> now) {
+  void keep(std::shared_ptr<const Coverage> now, std::shared_ptr<const EdgeGuide> by) {
     const std::lock_guard lock(mutex);
     drawn = std::move(now);
+    guide = std::move(by);
   }
 
  private:
   std::mutex mutex;
   std::shared_ptr<const Coverage> drawn;
+  std::shared_ptr<const EdgeGuide> guide;
 };
 
 namespace {
@@ -93,8 +96,11 @@ void cover(std::uint16_t* mask, const float* distance2, int width, const Brush& 
   }
 }
 
-// Rows y0 to before y1 of a stroke over what is there.
-void draw(Coverage& out, const Stroke& s, int y0, int y1) {
+// Edges of so many stops end a stroke, however large it is.
+constexpr double kEdgeStops = 0.7;
+
+// Rows y0 to before y1 of a stroke over what is there. edges: what lies between, or none.
+void draw(Coverage& out, const Stroke& s, const EdgesBetween* edges, int y0, int y1) {
   if (s.points.empty()) return;
   const Brush brush(s, out.width);
   auto x_of = [&](const Point& p) { return static_cast<float>(p.x * out.width); };
@@ -114,14 +120,34 @@ void draw(Coverage& out, const Stroke& s, int y0, int y1) {
     const Point &p = s.points[i], &q = s.points[std::min(i + 1, s.points.size() - 1)];
     field.segment(x_of(p), y_of(p), x_of(q), y_of(q), brush.outer);
   }
-  for (int y = c; y < d; ++y)
-    cover(out.data.data() + static_cast<std::size_t>(y) * out.width + a, field.row(y), b - a, brush,
+  for (int y = c; y < d; ++y) {
+    float* distance2 = field.row(y);
+    if (edges) {  // an edge is as good as a way
+      const auto per = static_cast<float>(brush.outer / kEdgeStops);
+      for (int x = a; x < b; ++x) {
+        if (distance2[x - a] >= brush.outer * brush.outer) continue;
+        const float far = std::sqrt(distance2[x - a]) +
+                          per * edges->at((x + 0.5) / out.width, (y + 0.5) / out.height);
+        distance2[x - a] = far * far;
+      }
+    }
+    cover(out.data.data() + static_cast<std::size_t>(y) * out.width + a, distance2, b - a, brush,
           s.erase);
+  }
 }
 
-void draw(Coverage& out, const StrokeList& strokes, std::size_t from) {
+void draw(Coverage& out, const StrokeList& strokes, std::size_t from, const EdgeGuide* guide) {
+  std::vector<std::unique_ptr<EdgesBetween>> edges(strokes.size());
+  if (guide)
+    parallel_ranges(static_cast<int>(strokes.size() - from), 1, [&](int first, int last) {
+      for (std::size_t i = from + static_cast<std::size_t>(first);
+           i < from + static_cast<std::size_t>(last); ++i)
+        if (strokes[i]->edges && !strokes[i]->points.empty())
+          edges[i] = std::make_unique<EdgesBetween>(*guide, strokes[i]->points, strokes[i]->radius);
+    });
   parallel_ranges(out.height, 32, [&](int y0, int y1) {
-    for (std::size_t i = from; i < strokes.size(); ++i) draw(out, *strokes[i], y0, y1);
+    for (std::size_t i = from; i < strokes.size(); ++i)
+      draw(out, *strokes[i], edges[i].get(), y0, y1);
   });
 }
 
@@ -136,11 +162,14 @@ void find_used(Coverage& c) {
   }
 }
 
-int width_for(const StrokeList& strokes, double pixels) {
-  double narrowest = 1;  // where a stroke fades, in widths of the frame
-  for (const auto& s : strokes)
-    narrowest = std::min(narrowest, s->radius * std::max(s->softness / 100, 0.02));
+int width_for(const StrokeList& strokes, double pixels, const EdgeGuide* guide) {
   constexpr double kAcross = 8;  // pixels of the coverage over a fading edge
+  double narrowest = 1;          // where a stroke fades, in widths of the frame
+  for (const auto& s : strokes) {
+    narrowest = std::min(narrowest, s->radius * std::max(s->softness / 100, 0.02));
+    // An edge lies between two pixels of the guide.
+    if (s->edges && guide) narrowest = std::min(narrowest, kAcross / 2 / guide->stops.width);
+  }
   const double wanted = std::min(pixels, kAcross / narrowest);
   int width = kLeastWidth;
   while (width < wanted && width < kMostWidth) width *= 2;
@@ -184,10 +213,15 @@ std::vector<Stroke> Painting::strokes() const {
 
 std::size_t Painting::count() const { return drawing_->strokes.size(); }
 
+bool Painting::follows_edges() const {
+  return std::ranges::any_of(drawing_->strokes, [](const auto& s) { return s->edges; });
+}
+
 std::uint64_t Painting::sum() const {
   std::uint64_t out = 0;
   for (const auto& s : drawing_->strokes) {
-    const double head[] = {s->radius, s->softness, s->flow, s->erase ? 1.0 : 0.0};
+    const double head[] = {s->radius, s->softness, s->flow,
+                           (s->erase ? 1.0 : 0.0) + (s->edges ? 2.0 : 0.0)};
     out = XXH3_64bits_withSeed(head, sizeof head, out);
     out = XXH3_64bits_withSeed(s->points.data(), s->points.size() * sizeof(Point), out);
   }
@@ -202,27 +236,28 @@ bool Painting::operator==(const Painting& other) const {
 
 // Drawn without the lock, which is held for a moment only: two threads may draw the same, and get
 // the same.
-std::shared_ptr<const Coverage> Painting::coverage(double pixels, double aspect) const {
-  const int width = width_for(drawing_->strokes, pixels);
-  if (auto there = drawing_->kept(); fits(there, width, aspect)) return there;
+std::shared_ptr<const Coverage> Painting::coverage(
+    double pixels, double aspect, const std::shared_ptr<const EdgeGuide>& guide) const {
+  const int width = width_for(drawing_->strokes, pixels, guide.get());
+  if (auto there = drawing_->kept(guide); fits(there, width, aspect)) return there;
   auto out = empty_coverage(width, aspect);
   std::size_t from = 0;
   if (const auto before = drawing_->before.lock()) {
-    auto theirs = before->kept();
+    auto theirs = before->kept(guide);
     if (!fits(theirs, width, aspect)) {
       auto drawn = empty_coverage(width, aspect);
-      draw(*drawn, before->strokes, 0);
+      draw(*drawn, before->strokes, 0, guide.get());
       find_used(*drawn);
-      before->keep(theirs = std::move(drawn));
+      before->keep(theirs = std::move(drawn), guide);
     }
     out->data = theirs->data;
     from = before->strokes.size();
     // Undo may hold hundreds of paintings: only the latest are kept drawn.
-    if (const auto long_ago = before->before.lock()) long_ago->keep({});
+    if (const auto long_ago = before->before.lock()) long_ago->keep({}, {});
   }
-  draw(*out, drawing_->strokes, from);
+  draw(*out, drawing_->strokes, from, guide.get());
   find_used(*out);
-  drawing_->keep(out);
+  drawing_->keep(out, guide);
   return out;
 }
 

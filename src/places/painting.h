@@ -5,8 +5,7 @@
 #include <memory>
 #include <vector>
 
-#include "image/image.h"
-#include "image/orientation.h"
+#include "places/edge_guide.h"
 
 namespace tsukimi {
 
@@ -17,6 +16,7 @@ struct Stroke {
   double flow = 100;          // 0..100: how much of the mask one stroke adds, or takes away
   bool erase = false;         // takes away
   std::vector<Point> points;  // in fractions of the upright frame
+  bool edges = false;         // ends where its key frame's picture has an edge
   bool operator==(const Stroke&) const = default;
 };
 
@@ -44,12 +44,16 @@ class Painting {
   Painting with(Stroke stroke) const;
   std::vector<Stroke> strokes() const;
   std::size_t count() const;
-  std::uint64_t sum() const;  // of all that decides the coverage
+  bool follows_edges() const;  // any of them does
+  std::uint64_t sum() const;   // of all that decides the coverage
   bool operator==(const Painting& other) const;
 
   // For a picture that shows the frame `pixels` wide; aspect: width over height of the frame. Drawn
-  // no finer than the softness of the strokes needs. From any thread; kept while this painting is.
-  std::shared_ptr<const Coverage> coverage(double pixels, double aspect) const;
+  // no finer than the softness of the strokes and the edges need. guide: of its key frame, for
+  // strokes that follow edges; without one they do not. From any thread; kept while this painting
+  // is.
+  std::shared_ptr<const Coverage> coverage(
+      double pixels, double aspect, const std::shared_ptr<const EdgeGuide>& guide = {}) const;
 
  private:
   struct Drawing;

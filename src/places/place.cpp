@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/text.h"
+
 namespace tsukimi {
 namespace {
 
@@ -54,11 +56,17 @@ PlaceAt PlaceCourse::whole(int frame) const {
     auto next =
         std::ranges::upper_bound(course.painted, now, {}, [](const auto& k) { return k.first; });
     const auto last = next == course.painted.begin() ? next : next - 1;
+    auto guided = [](const PaintedKey& key) {
+      return GuideAt{key.painting.follows_edges() ? key.frame : FrameId::none, {}, {}};
+    };
     shape.painting = last->second.painting;
+    shape.guide = guided(last->second);
     if (next == course.painted.end() || next == last || !last->second.dissolves) continue;
     shape.next = next->second.painting;
+    shape.next_guide = guided(next->second);
     shape.dissolved = (now - last->first) / (next->first - last->first);
-    if (shape.dissolved <= 0 || shape.next == shape.painting) shape.next = {}, shape.dissolved = 0;
+    const bool same = shape.next == shape.painting && shape.guide.key == shape.next_guide.key;
+    if (shape.dissolved <= 0 || same) shape.next = {}, shape.next_guide = {}, shape.dissolved = 0;
   }
   return out;
 }
@@ -120,9 +128,16 @@ void add_text(std::string& out, const PlaceAt& place) {
       for (double v : s.values.numbers) number(out, v);
       continue;
     }
-    out += " " + std::to_string(s.painting.sum());
+    out += " ";
+    auto painted = [&](const Painting& painting, const GuideAt& guide) {
+      out += std::to_string(painting.sum());
+      if (guide.key != FrameId::none)
+        out += " by " + to_json_name(guide.frame.file) + " " + std::to_string(guide.frame.modified);
+    };
+    painted(s.painting, s.guide);
     if (s.dissolved > 0) {
-      out += " to " + std::to_string(s.next.sum());
+      out += " to ";
+      painted(s.next, s.next_guide);
       number(out, s.dissolved);
     }
   }

@@ -12,6 +12,7 @@
 #include <string>
 
 #include "adjust/keyed_values.h"
+#include "camera/frame_info.h"
 #include "places/painting.h"
 
 namespace tsukimi {
@@ -60,6 +61,14 @@ struct LocalPlace {
   bool operator==(const LocalPlace&) const = default;
 };
 
+// The picture whose edges the strokes of a key frame follow.
+struct GuideAt {
+  FrameId key = FrameId::none;             // none: no stroke follows edges
+  FrameInfo frame;                         // that, or the nearest that can be read (film/film.h)
+  std::shared_ptr<const EdgeGuide> guide;  // when it was read
+  bool operator==(const GuideAt&) const = default;
+};
+
 // The same at a moment.
 struct ShapeAt {
   ShapeKind kind = ShapeKind::graduated;
@@ -67,6 +76,7 @@ struct ShapeAt {
   Values values{kGraduated};
   Painting painting, next;  // of a painted one, and ...
   double dissolved = 0;     // ... how far it has become the next, 0..1
+  GuideAt guide, next_guide;
   bool operator==(const ShapeAt&) const = default;
 };
 struct PlaceAt {

@@ -90,6 +90,7 @@ RepairAt RepairCourse::whole(int frame) const {
   out.fill = repair_.fill;
   out.at = middle_of(repair_.polygon);
   out.source = repair_.source;
+  if (out.fill == FillFrom::around) out.quilt = repair_.quilt;
   // It comes and goes where the film goes on; at the ends of the sequence it is whole.
   const int frames = static_cast<int>(apertures_.size());
   const double in = first_ > 0 ? (frame - first_ + 1.0) / (repair_.fade + 1) : 1,
@@ -118,6 +119,12 @@ void add_text(std::string& out, const RepairAt& r) {
   if (r.kind != RepairKind::area) return;
   out += std::string(" ") + name_of(r.fill);
   for (const Point& p : r.polygon) number(out, p.x), number(out, p.y);
+  if (const Quilt& q = r.quilt; !q.empty()) {
+    out += " quilt " + std::to_string(q.columns);
+    for (double v : {q.from.x, q.from.y, q.cell.x, q.cell.y}) number(out, v);
+    for (const Point& p : q.offsets) number(out, p.x), number(out, p.y);
+    for (std::uint8_t k : q.which) out += " " + std::to_string(k);
+  }
   if (r.fill != FillFrom::time) return;
   auto files = [&](const char* when, const std::vector<FrameInfo>& frames) {
     out += std::string(" ") + when;

@@ -35,6 +35,17 @@ struct Shadow {
 // the radius goes with 1/N and the strength with N^2, as far as that can be (at most 0.9).
 Shadow shadow_at(const std::vector<Shadow>& measured, double aperture);
 
+// What covers a large area of which no single place is like all: a grid of cells over it, each with
+// one of some offsets. In fractions of the upright frame.
+struct Quilt {
+  Point from, cell;  // upper left corner of the grid; size of a cell
+  int columns = 0, rows = 0;
+  std::vector<Point> offsets;       // to what covers
+  std::vector<std::uint8_t> which;  // of them, cell by cell, row by row
+  bool empty() const { return which.empty(); }
+  bool operator==(const Quilt&) const = default;
+};
+
 struct Repair {
   RepairKind kind = RepairKind::spot;
   bool on = true;
@@ -44,6 +55,7 @@ struct Repair {
   std::vector<Point> polygon;     // of an area: at least three
   FillFrom fill = FillFrom::around;
   Point source;  // of an area: where its middle is taken from; of `around`, found by itself
+  Quilt quilt;   // of `around`, where one source is not enough; found by itself
   // Of an area: which frames it is on (none: to the end), and over how many it comes and goes,
   // inside of them.
   FrameId first = FrameId::none, last = FrameId::none;
@@ -60,7 +72,7 @@ struct TimePatch {
 // What lies before and after an area in time.
 struct TimeSources {
   int first = 0, last = 0;               // the frames that it is on, by their place
-  std::vector<FrameInfo> before, after;  // those whose middle is taken (film/time_fills.h)
+  std::vector<FrameInfo> before, after;  // those whose middle is taken (film/other_frames.h)
   double towards = 0;                    // 0: as before, 1: as after
   std::shared_ptr<const TimePatch> light_before, light_after;  // when they were read
   bool operator==(const TimeSources&) const = default;
@@ -74,6 +86,7 @@ struct RepairAt {
   double strength = 1;         // of dust; how much of an area is covered
   std::vector<Point> polygon;  // of an area
   FillFrom fill = FillFrom::source;
+  Quilt quilt;
   TimeSources time;
   bool is_from_time() const { return kind == RepairKind::area && fill == FillFrom::time; }
   bool operator==(const RepairAt&) const = default;

@@ -252,6 +252,27 @@ TEST_F(Keys, ASavedLookIsTriedByPointingAndAppliedByAClick) {
   EXPECT_FALSE(session->look.tried().has_value());
 }
 
+// Places that a saved look brings are seen while it is pointed at, as they will be.
+TEST_F(Keys, WhatIsTriedBringsItsPlaces) {
+  ASSERT_TRUE(settled());
+  const double plain = brightness();
+  SavedLook saved;
+  saved.name = "Dark middle";
+  saved.places.push_back(new_place("middle", ShapeKind::ellipse, FrameId{0}));
+  saved.places[0].values.keys[0].values[Param::place_exposure] = -2;
+  session->look.try_on(saved, {});
+  ASSERT_TRUE(settled());
+  const double tried = brightness();
+  EXPECT_LT(tried, 0.95 * plain);
+  EXPECT_TRUE(session->document.decisions().places.empty()) << "nothing is decided";
+  session->look.stop_trying();
+  ASSERT_TRUE(settled());
+  EXPECT_DOUBLE_EQ(brightness(), plain);
+  session->look.apply(saved, {});
+  ASSERT_TRUE(settled());
+  EXPECT_DOUBLE_EQ(brightness(), tried);
+}
+
 // Clear air needs the light of the air, which no saved look can know: it is measured while trying.
 TEST_F(Keys, WhatIsTriedLooksAsItWillWhenApplied) {
   ASSERT_TRUE(settled());

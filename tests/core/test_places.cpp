@@ -30,7 +30,7 @@ Image filled(Size size, float r, float g, float b) {
 }
 
 ShapeAt graduated(double x0, double y0, double x1, double y1, Combine how = Combine::add) {
-  ShapeAt s{ShapeKind::graduated, how, presets(kGraduated), {}, {}, 0};
+  ShapeAt s{ShapeKind::graduated, how, presets(kGraduated), {}, {}, 0, {}, {}};
   s.values[Param::from_x] = x0, s.values[Param::from_y] = y0;
   s.values[Param::to_x] = x1, s.values[Param::to_y] = y1;
   return s;
@@ -38,7 +38,7 @@ ShapeAt graduated(double x0, double y0, double x1, double y1, Combine how = Comb
 
 ShapeAt ellipse(double x, double y, double rx, double ry, double angle, double feather,
                 Combine how = Combine::add) {
-  ShapeAt s{ShapeKind::ellipse, how, presets(kEllipse), {}, {}, 0};
+  ShapeAt s{ShapeKind::ellipse, how, presets(kEllipse), {}, {}, 0, {}, {}};
   s.values[Param::centre_x] = x, s.values[Param::centre_y] = y;
   s.values[Param::radius_x] = rx, s.values[Param::radius_y] = ry;
   s.values[Param::ellipse_angle] = angle, s.values[Param::ellipse_feather] = feather;
@@ -46,7 +46,7 @@ ShapeAt ellipse(double x, double y, double rx, double ry, double angle, double f
 }
 
 ShapeAt painted(std::vector<Stroke> strokes, Combine how = Combine::add) {
-  return {ShapeKind::painted, how, Values{kGraduated}, Painting(std::move(strokes)), {}, 0};
+  return {ShapeKind::painted, how, Values{kGraduated}, Painting(std::move(strokes)), {}, 0, {}, {}};
 }
 
 PlaceAt place_of(std::vector<ShapeAt> shapes,
@@ -209,9 +209,56 @@ TEST(Places, AnotherStrokeOverAPaintingGivesWhatPaintingAllOfThemDoes) {
   }
   const ThreadLimit limit(1);
   EXPECT_EQ(Painting(strokes).coverage(900, 1.5)->data, whole.coverage(900, 1.5)->data);
+  strokes[9].edges = true;
+  EXPECT_NE(Painting(strokes), whole);
+  EXPECT_NE(Painting(strokes).sum(), whole.sum());
+  strokes[9].edges = false;
   strokes[7].flow += 1;
   EXPECT_NE(Painting(strokes), whole);
   EXPECT_NE(Painting(strokes).sum(), whole.sum());
+}
+
+// A picture that is bright on the left and two stops darker on the right, over some pixels.
+std::shared_ptr<EdgeGuide> edge_at(double x, int wide) {
+  auto guide = std::make_shared<EdgeGuide>();
+  guide->stops = Image(960, 640);
+  for (int j = 0; j < 640; ++j)
+    for (int i = 0; i < 960; ++i)
+      for (Plane& p : guide->stops.planes)
+        p.at(i, j) = static_cast<float>(-2 * std::clamp((i - x * 960) / wide + 0.5, 0.0, 1.0));
+  return guide;
+}
+
+TEST(Places, StrokesThatFollowEdgesEndThere) {
+  Stroke stroke{0.1, 40, 100, false, {{0.42, 0.2}, {0.42, 0.8}}};
+  auto row = [&](bool edges, std::shared_ptr<EdgeGuide> guide) {
+    stroke.edges = edges;
+    ShapeAt shape = painted({stroke});
+    shape.guide.guide = std::move(guide);
+    const Plane m = mask_of(place_of({shape}, {}));
+    return std::vector<float>(m.row(200), m.row(200) + m.width);
+  };
+  const auto plain = row(false, edge_at(0.46, 1)), follows = row(true, edge_at(0.46, 1)),
+             soft = row(true, edge_at(0.46, 400)), without = row(true, nullptr);
+  auto at = [&](const std::vector<float>& r, double x) {
+    return r[static_cast<std::size_t>(x * kFrame.width)];
+  };
+  EXPECT_FLOAT_EQ(at(plain, 0.475), 1) << "else it would go on";
+  EXPECT_FLOAT_EQ(at(follows, 0.475), 0);
+  EXPECT_FLOAT_EQ(at(follows, 0.45), 1) << "and right up to the edge it is whole";
+  for (double x = 0.3; x < 0.455; x += 0.01) EXPECT_NEAR(at(follows, x), at(plain, x), 0.01) << x;
+  for (std::size_t x = 0; x < plain.size(); ++x) {
+    EXPECT_NEAR(soft[x], plain[x], 0.02) << "light that fades is no edge " << x;
+    EXPECT_EQ(without[x], plain[x]) << x;
+  }
+  // What lies behind a pole belongs to it, as long as there is a way round.
+  auto pole = std::make_shared<EdgeGuide>(*edge_at(2, 1));
+  for (Plane& p : pole->stops.planes)
+    for (int j = 300; j < 340; ++j)
+      for (int i = 450; i < 454; ++i) p.at(i, j) = -3;
+  const auto behind = row(true, pole);
+  EXPECT_FLOAT_EQ(at(behind, 452.0 / 960), 0);
+  EXPECT_FLOAT_EQ(at(behind, 0.478), 1);
 }
 
 TEST(Places, ShapesAddTakeAwayAndCut) {
@@ -600,6 +647,47 @@ TEST_F(PlacesByCommand, AKeyedGraduatedStopIsThereOnEveryExportedFrame) {
       EXPECT_GE(stops, (before == 1e9 ? -1 : before) - 0.006) << frame << " " << y;
       before = stops;
     }
+  }
+}
+
+// Painted below the ridge of the hill, over it into the sky: with `edges` the sky stays as it is,
+// on every frame alike, since the edges are those of the key frame's picture.
+TEST_F(PlacesByCommand, AStrokeFollowsTheRidgeOfItsKeyFrame) {
+  auto stroke = [](const char* edges) {
+    return std::string(R"({"places":[{"name":"hill","shapes":[{"kind":"painted","keys":[{"frame":0,
+      "strokes":[{"radius":0.06,"softness":20,"points":[[0.15,0.24],[0.27,0.24]],"edges":)") +
+           edges + R"(}]}]}],"keys":[{"frame":0,"values":{"exposure":-1.0}}]}]})";
+  };
+  ASSERT_EQ(plan(R"({"places":[]})", "--set exposure=-2").code, 0);
+  const auto plain = exported("plain");
+  ASSERT_EQ(plan(stroke("false"), "--set exposure=-2").code, 0);
+  const auto over = exported("over");
+  const auto r = plan(stroke("true"), "--set exposure=-2");
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto along = exported("along");
+  // Sky and hill by their light on the first frame, a few pixels off the ridge.
+  const Plane& light = plain[0].planes[2];
+  const int w = light.width, x = static_cast<int>(0.21 * w);
+  int ridge = 0;
+  for (int y = static_cast<int>(0.15 * light.height); y < light.height / 2; ++y)
+    if (light.at(x, y) < 0.6f * light.at(x, y - 4)) {
+      ridge = y;
+      break;
+    }
+  ASSERT_GT(ridge, 0);
+  const double above = 0.24 - 0.045 * w / light.height;  // within the stroke
+  ASSERT_LT(above, (ridge - 6.0) / light.height) << "the stroke goes over the ridge";
+  for (std::size_t frame : {std::size_t{0}, std::size_t{5}, std::size_t{11}}) {
+    auto stops = [&](const std::vector<Image>& of, int y) {
+      double a = 0, b = 0;
+      for (int i = x - 3; i <= x + 3; ++i)
+        a += of[frame].planes[1].at(i, y), b += plain[frame].planes[1].at(i, y);
+      return std::log2(a / b);
+    };
+    const int sky = ridge - 6, hill = static_cast<int>(0.24 * light.height);
+    EXPECT_LT(stops(over, sky), -0.8) << frame;
+    EXPECT_NEAR(stops(along, sky), 0, 0.03) << frame;
+    EXPECT_NEAR(stops(along, hill), -1, 0.03) << frame;
   }
 }
 

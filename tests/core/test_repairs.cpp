@@ -10,7 +10,7 @@
 #include "document/shoot_file.h"
 #include "film/film.h"
 #include "film/find_repairs.h"
-#include "film/time_fills.h"
+#include "film/other_frames.h"
 #include "sim/camera.h"
 #include "sim/dng_writer.h"
 #include "sim/light_mosaic.h"
@@ -271,7 +271,7 @@ TEST(Repairs, ALampIsTakenOutByTimeWithoutAGhost) {
   ASSERT_EQ(r.code, 0) << r.err;
   Shoot mended = *open_shoot(dir / "a.tsukimi"),
         clean = *start_shoot(*scan_folder(dir / "without"));
-  mended.fills = std::make_shared<TimeFills>(mended.sequence.folder);
+  mended.other_frames = std::make_shared<OtherFrames>(mended.sequence.folder);
   auto developed = [](const Shoot& s, int frame, bool small) {
     ProxyStore store(s.sequence.folder);
     const FilmRecipe recipe = film_recipe(s, courses_of(s), {}, {frame, -1, -1}, film_placement(s));
@@ -289,6 +289,76 @@ TEST(Repairs, ALampIsTakenOutByTimeWithoutAGhost) {
     }
   const Image before = developed(mended, 3, false), truth = developed(clean, 3, false);
   EXPECT_EQ(before.planes[0].data, truth.planes[0].data) << "other frames are not touched";
+}
+
+// A wall between sky and water, of bricks on the left and of planks on the right; on demand with a
+// poster over both.
+void shoot_wall(const fs::path& folder, bool with_poster) {
+  fs::create_directories(folder);
+  sim::CameraOptions options;
+  options.frames = 4;
+  options.dust = options.hot_pixels = options.wobble = options.ruined = options.wrong_aperture =
+      options.steps = options.gap = options.flicker = false;
+  auto shots = sim::plan_shots(options, std::vector<double>(4, 0.0));
+  Image light(480, 320);
+  for (int y = 0; y < 320; ++y)
+    for (int x = 0; x < 480; ++x) {
+      float v = 0.02f + 0.02f * static_cast<float>(y) / 320;
+      if (y >= 110 && y < 210) {
+        const bool mortar = y % 10 < 2 || (x + (y / 10 % 2) * 8) % 16 < 2;
+        v = x < 240 ? (mortar ? 0.02f : 0.012f) : (x % 12 < 3 ? 0.004f : 0.016f);
+      }
+      if (with_poster && x >= 165 && x < 315 && y >= 128 && y < 230) v = 0.06f;
+      for (auto& plane : light.planes) plane.at(x, y) = v;
+    }
+  for (int i = 0; i < 4; ++i) {
+    const auto& shot = shots[static_cast<std::size_t>(i)];
+    const auto dng = sim::make_dng(sim::expose(light, shot, options), shot, {}, {});
+    ASSERT_TRUE(dng);
+    ASSERT_TRUE(write_file(folder / ("w_" + std::to_string(i) + ".dng"), *dng, IfExists::keep));
+  }
+}
+
+TEST(Repairs, ALargeAreaIsCoveredFromSeveralPlaces) {
+  TempDir dir;
+  shoot_wall(dir / "with", true);
+  shoot_wall(dir / "without", false);
+  auto planned = [&](const std::string& more) {
+    std::ofstream(dir / "r.json") << R"({"repairs":[{"kind":"area","fill":)" + more +
+                                         R"(,"polygon":[[0.335,0.388],[0.665,0.388],
+                                         [0.665,0.73],[0.335,0.73]]}]})";
+    fs::remove(dir / "a.tsukimi");
+    const auto r = test::run("plan " + (dir / "with").string() + " --repairs " +
+                             (dir / "r.json").string() + " --out " + (dir / "a.tsukimi").string());
+    EXPECT_EQ(r.code, 0) << r.err;
+    return *open_shoot(dir / "a.tsukimi");
+  };
+  const Shoot clean = *start_shoot(*scan_folder(dir / "without")), quilted = planned("\"around\"");
+  const Repair& found = quilted.decisions.repairs.at(0);
+  ASSERT_FALSE(found.quilt.empty());
+  const Shoot alone = planned("\"source\",\"source\":[" + std::to_string(found.source.x) + "," +
+                              std::to_string(found.source.y) + "]");
+  auto developed = [](const Shoot& s, bool small) {
+    ProxyStore store(s.sequence.folder);
+    const FilmRecipe recipe = film_recipe(s, courses_of(s), {}, {2, -1, -1}, film_placement(s));
+    return small ? *develop_film_proxy(store, recipe) : *develop_film_frame(recipe);
+  };
+  for (bool small : {false, true}) {
+    const Image truth = developed(clean, small), a = developed(quilted, small),
+                b = developed(alone, small);
+    // Of the picture's own contrast, over the area.
+    auto error = [&](const Image& of) {
+      double sum = 0, light = 0, n = 0;
+      for (int y = truth.height * 40 / 100; y < truth.height * 72 / 100; ++y)
+        for (int x = truth.width * 35 / 100; x < truth.width * 65 / 100; ++x) {
+          const double d = of.planes[1].at(x, y) - truth.planes[1].at(x, y);
+          sum += d * d, light += truth.planes[1].at(x, y), ++n;
+        }
+      return std::sqrt(sum / n) / (light / n);
+    };
+    EXPECT_LT(error(a), 0.5 * error(b)) << (small ? "live" : "finished");
+    EXPECT_LT(error(a), 0.2) << (small ? "live" : "finished");
+  }
 }
 
 // Dust that the simulator laid on the sensor: found wherever it lies, on sky, clouds, hill and

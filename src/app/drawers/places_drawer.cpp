@@ -210,13 +210,21 @@ void PlacesDrawer::add_brush(QVBoxLayout* page) {
             brush.softness, [&brush](double v) { brush.softness = v; });
   flow_ = ruler({"brush_flow", tr("Flow"), "", tr("How much one stroke adds"), 1, 100, 100, 5, 0},
                 brush.flow, [&brush](double v) { brush.flow = v; });
-  erase_ = new QCheckBox(tr("Erase (Ctrl turns it about)"));
-  erase_->setObjectName("erase");
-  column->addWidget(erase_);
-  connect(erase_, &QCheckBox::clicked, this, [this](bool on) {
-    places().brush.erase = on;
-    emit places().changed();
-  });
+  auto check = [&](const QString& text, const char* name, const QString& tip, bool& what) {
+    auto* box = new QCheckBox(text);
+    box->setObjectName(name);
+    box->setToolTip(tip);
+    column->addWidget(box);
+    connect(box, &QCheckBox::clicked, this, [this, &what](bool on) {
+      what = on;
+      emit places().changed();
+    });
+    return box;
+  };
+  erase_ =
+      check(tr("Erase (Ctrl turns it about)"), "erase", tr("A stroke takes away"), brush.erase);
+  edges_ = check(tr("Follow edges"), "edges",
+                 tr("A stroke ends where its key frame's picture has an edge"), brush.edges);
   page->addWidget(brush_);
 }
 
@@ -336,6 +344,7 @@ void PlacesDrawer::show_mask() {
   if (shape) how_->setCurrentIndex(static_cast<int>(shape->how));
   brush_->setVisible(shape && shape->kind == ShapeKind::painted);
   erase_->setChecked(places().brush.erase);
+  edges_->setChecked(places().brush.edges);
   auto show = [](QSpinBox* const* boxes, const Limit& l) {
     const double values[] = {l.from, l.to, l.soft};
     for (int i = 0; i < 3; ++i) set_quietly(boxes[i], static_cast<int>(std::lround(values[i])));

@@ -137,7 +137,7 @@ bool PlaceTool::press(QPointF at, const Canvas& c) {
     before_ = places_.painting();
     const auto& b = places_.brush;
     const bool turned = QGuiApplication::keyboardModifiers() & Qt::ControlModifier;
-    stroke_ = {b.radius, b.softness, b.flow, b.erase != turned, {}};
+    stroke_ = {b.radius, b.softness, b.flow, b.erase != turned, {}, b.edges};
     stroke_to(at, c);
     return true;
   }

@@ -91,10 +91,16 @@ Preview::Asked Preview::asked(Key key) const {
             live ? live_ : QSize()};
   if (const auto& tried = session_.look.tried();
       tried && key.frame == session_.playhead.frame() && !is_small(key.kind))
-    for (Take& t : out.recipe.takes) t.picture.look = *tried;
+    for (Take& t : out.recipe.takes) {
+      t.picture.look = *tried;
+      std::ranges::copy(session_.look.tried_places(), std::back_inserter(t.picture.places));
+    }
   const auto& places = session_.places;
   if (places.veil() && places.working() && (live || finished))
-    for (Take& t : out.recipe.takes) t.picture.veil = places.at(key.frame);
+    for (Take& t : out.recipe.takes) {
+      t.picture.veil = places.at(key.frame);
+      if (t.picture.veil) choose_guides(shoot, *t.picture.veil);
+    }
   if (session_.repairs.hidden() && (live || finished))
     for (Take& t : out.recipe.takes) t.picture.repairs.clear();
   if (key.kind == Rendering::before_curve) leave_out_curves(out.recipe.takes.front().picture.look);

@@ -7,7 +7,7 @@
 #include "app/widgets/path_text.h"
 #include "document/difference.h"
 #include "document/shoot_file.h"
-#include "film/time_fills.h"
+#include "film/other_frames.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;
@@ -96,7 +96,7 @@ void Document::take(Shoot shoot, const fs::path& file) {
   ++order_serial_;
   ++version_;
   shoot_ = std::move(shoot);
-  if (!shoot_->fills) shoot_->fills = std::make_shared<TimeFills>(shoot_->sequence.folder);
+  if (!shoot_->other_frames) shoot_->other_frames = std::make_shared<OtherFrames>(shoot_->sequence.folder);
   courses_ = std::make_unique<Courses>(courses_of(*shoot_));
   file_ = file;
   emit opened();

@@ -219,8 +219,10 @@ void LookWork::try_on(const SavedLook& saved, const std::vector<Param>& rows) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
   const Values look = applied(saved, document_.course().at(frame), rows);
-  if (std::exchange(tried_from_, look) == look) return;  // it may have its air already
-  show_tried(look);
+  const auto places = places_as_kept(saved.places);
+  // It may have its air already.
+  if (std::exchange(tried_from_, look) == look && places == tried_places_) return;
+  show_tried(look, places);
   if (!needs_air(look, frame)) return;
   // With the air of this frame, as it will be when it is applied.
   tasks_.start(
@@ -230,7 +232,7 @@ void LookWork::try_on(const SavedLook& saved, const std::vector<Param>& rows) {
         values_at_key(copy, frame) = look;
         set_airlight(copy, *store, plan, frame);
         return [this, look, aired = values_at_key(copy, frame)] {
-          if (tried_from_ == look) show_tried(aired);
+          if (tried_from_ == look) show_tried(aired, tried_places_);
         };
       },
       false);
@@ -238,12 +240,13 @@ void LookWork::try_on(const SavedLook& saved, const std::vector<Param>& rows) {
 
 void LookWork::stop_trying() {
   tried_from_.reset();
-  show_tried({});
+  show_tried({}, {});
 }
 
-void LookWork::show_tried(std::optional<Values> look) {
-  if (look == tried_) return;
+void LookWork::show_tried(std::optional<Values> look, std::vector<PlaceAt> places) {
+  if (look == tried_ && places == tried_places_) return;
   tried_ = std::move(look);
+  tried_places_ = std::move(places);
   ++version_;
   emit tried_changed();
 }

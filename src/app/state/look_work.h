@@ -45,6 +45,7 @@ class LookWork : public QObject {
   void try_on(const SavedLook& saved, const std::vector<Param>& rows);
   void stop_trying();
   const std::optional<Values>& tried() const { return tried_; }
+  const std::vector<PlaceAt>& tried_places() const { return tried_places_; }  // that it brings
   quint64 version() const { return version_; }  // grows with what is tried
 
  signals:
@@ -56,7 +57,7 @@ class LookWork : public QObject {
   void measure_air_of(int frame, const QString& gesture);
   bool clears_air(const Decisions& decisions, int frame) const;  // the look there, or some place
   bool needs_air(const Values& look, int frame) const;  // clear air begins to be used with it
-  void show_tried(std::optional<Values> look);
+  void show_tried(std::optional<Values> look, std::vector<PlaceAt> places);
 
   Document& document_;
   Playhead& playhead_;
@@ -65,6 +66,7 @@ class LookWork : public QObject {
   Notices& notices_;
   std::optional<Values> copied_, tried_;
   std::optional<Values> tried_from_;  // tried_ before its air was measured
+  std::vector<PlaceAt> tried_places_;
   int copied_frame_ = -1;
   quint64 version_ = 0;
 };

@@ -64,7 +64,7 @@ class PlaceWork : public QObject {
 
   struct Brush {
     double radius = 0.04, softness = 60, flow = 100;
-    bool erase = false;
+    bool erase = false, edges = false;  // takes away; ends at edges
   };
   Brush brush;
 

@@ -42,7 +42,8 @@ void RepairWork::look_for_source(const QString& text, Repair repair,
       tasks_.start(tr("Looking for what covers it"),
                    [this, text, repair, polygon, copy = document_.shoot(), store = light_.store(),
                     serial = document_.order_serial()](const Work& work) -> TaskList::Finish {
-                     const auto source = find_source(copy, *store, polygon, work);
+                     const bool is_area = repair.kind == RepairKind::area;
+                     const auto source = find_cover(copy, *store, polygon, is_area, work);
                      if (work.stop()) return {};
                      return [this, text, repair, source, serial] {
                        if (serial != document_.order_serial()) return;
@@ -52,11 +53,11 @@ void RepairWork::look_for_source(const QString& text, Repair repair,
                        }
                        Repair made = repair;
                        if (made.kind == RepairKind::area) {
-                         made.source = *source;
+                         made.source = source->source, made.quilt = source->quilt;
                        } else {
                          Values& v = made.values.keys.front().values;
-                         v[Param::spot_from_x] = source->x;
-                         v[Param::spot_from_y] = source->y;
+                         v[Param::spot_from_x] = source->source.x;
+                         v[Param::spot_from_y] = source->source.y;
                        }
                        const int count = static_cast<int>(document_.decisions().repairs.size());
                        document_.edit(text, [&](Shoot& s) { s.decisions.repairs.push_back(made); });
@@ -150,7 +151,7 @@ void RepairWork::set_spot(const std::vector<std::pair<Param, double>>& values,
 
 void RepairWork::set_source(const Point& source, const QString& gesture) {
   edit(
-      tr("Move a source"), [&](Repair& r) { r.source = source; }, gesture);
+      tr("Move a source"), [&](Repair& r) { r.source = source, r.quilt = {}; }, gesture);
 }
 
 void RepairWork::set_fill(FillFrom fill) {

@@ -1,13 +1,38 @@
-#include "film/time_fills.h"
+#include "film/other_frames.h"
 
 #include <algorithm>
+#include <cmath>
+#include <optional>
 
 #include "base/text.h"
+#include "develop/guided.h"
+#include "image/fast_math.h"
 
 namespace tsukimi {
 namespace {
 
-constexpr std::size_t kMostKept = 64;
+constexpr std::size_t kMostKept = 64, kMostGuides = 24;
+
+std::string key_of(const FrameInfo& f) {
+  return " " + to_json_name(f.file) + " " + std::to_string(f.modified);
+}
+
+// Stops of a plane of light, smoothed but at edges: neither noise nor texture is one.
+Plane smoothed_stops(const Plane& light) {
+  constexpr int kRadius = 4;
+  constexpr double kSoft = 0.15, kEdge = 0.5, kFoot = 0.03;  // stops; of the mean light
+  double mean = 0;
+  for (float v : light.data) mean += std::max(v, 0.0f);
+  const auto foot =
+      static_cast<float>(kFoot * mean / static_cast<double>(light.data.size()) + 1e-6);
+  Plane stops(light.width, light.height);
+  for (std::size_t i = 0; i < stops.data.size(); ++i)
+    stops.data[i] = fast_log2(std::max(light.data[i], 0.0f) + foot);
+  const auto by = guided_filter(stops, stops, kRadius, kSoft, kEdge);
+  for (std::size_t i = 0; i < stops.data.size(); ++i)
+    stops.data[i] = by.a.data[i] * stops.data[i] + by.b.data[i];
+  return stops;
+}
 
 // Mean light of each channel round the area.
 std::array<double, 3> around(const TimePatch& p, const PatchPlace& place) {
@@ -27,11 +52,12 @@ std::array<double, 3> around(const TimePatch& p, const PatchPlace& place) {
 
 }  // namespace
 
-Result<std::shared_ptr<const TimePatch>> TimeFills::middle(const std::string& kind,
-                                                           const std::vector<FrameInfo>& frames,
-                                                           const RepairAt& area, const Read& read) {
+Result<std::shared_ptr<const TimePatch>> OtherFrames::middle(const std::string& kind,
+                                                             const std::vector<FrameInfo>& frames,
+                                                             const RepairAt& area,
+                                                             const Read& read) {
   std::string key = kind;
-  for (const FrameInfo& f : frames) key += " " + to_json_name(f.file) + std::to_string(f.modified);
+  for (const FrameInfo& f : frames) key += key_of(f);
   for (const Point& p : area.polygon) key += " " + std::to_string(p.x) + " " + std::to_string(p.y);
   {
     const std::lock_guard lock(mutex_);
@@ -89,8 +115,8 @@ class SameLight {
 
 }  // namespace
 
-Result<std::shared_ptr<const TimePatch>> TimeFills::of_files(const std::vector<FrameInfo>& frames,
-                                                             const RepairAt& area) {
+Result<std::shared_ptr<const TimePatch>> OtherFrames::of_files(const std::vector<FrameInfo>& frames,
+                                                               const RepairAt& area) {
   SameLight same;
   return middle("file", frames, area, [&](const FrameInfo& f) -> Result<TimePatch> {
     const auto frame = read_frame(folder_ / f.file);
@@ -100,9 +126,8 @@ Result<std::shared_ptr<const TimePatch>> TimeFills::of_files(const std::vector<F
   });
 }
 
-Result<std::shared_ptr<const TimePatch>> TimeFills::of_proxies(ProxyStore& store,
-                                                               const std::vector<FrameInfo>& frames,
-                                                               const RepairAt& area) {
+Result<std::shared_ptr<const TimePatch>> OtherFrames::of_proxies(
+    ProxyStore& store, const std::vector<FrameInfo>& frames, const RepairAt& area) {
   SameLight same;
   return middle("proxy", frames, area, [&](const FrameInfo& f) -> Result<TimePatch> {
     const auto proxy = store.get(f);
@@ -110,6 +135,36 @@ Result<std::shared_ptr<const TimePatch>> TimeFills::of_proxies(ProxyStore& store
     const PatchPlace place(area, **proxy);
     return same(patch_of(unpack(**proxy), place), place);
   });
+}
+
+Result<std::shared_ptr<const EdgeGuide>> OtherFrames::edge_guide(ProxyStore* store,
+                                                                 const FrameInfo& frame) {
+  const std::string key = key_of(frame);
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto at = guides_.find(key); at != guides_.end()) return at->second;
+  }
+  std::optional<ProxyStore> own;
+  if (!store) store = &own.emplace(folder_);
+  const auto proxy = store->get(frame);
+  if (!proxy) return tl::unexpected(proxy.error());
+  const Image light = unpack(**proxy);
+  // The last pixels of a proxy may reach beyond the frame: a guide ends with it.
+  const Rect covered = part_of_proxy(**proxy, {});
+  const int w = std::max(1, static_cast<int>(std::lround(light.width * covered.w))),
+            h = std::max(1, static_cast<int>(std::lround(light.height * covered.h)));
+  auto guide = std::make_shared<EdgeGuide>();
+  guide->stops = Image(w, h);
+  for (std::size_t c = 0; c < 3; ++c) {
+    Plane part(w, h);
+    for (int y = 0; y < h; ++y) std::copy_n(light.planes[c].row(y), w, part.row(y));
+    guide->stops.planes[c] = smoothed_stops(part);
+  }
+  const std::lock_guard lock(mutex_);
+  // Whoever came first: coverages are known by their guide.
+  if (const auto at = guides_.find(key); at != guides_.end()) return at->second;
+  if (guides_.size() >= kMostGuides) guides_.clear();
+  return guides_[key] = std::move(guide);
 }
 
 }  // namespace tsukimi

@@ -1,18 +1,20 @@
-// What an area is filled with from time: the middle of the frames before it, and of those after it,
-// where it was not there. Read once, whatever frames ask for it.
+// What pictures take from other frames than their own, read once, whatever frames ask for it. What
+// an area is filled with from time: the middle of the frames before it, and of those after it,
+// where it was not there. And the pictures of key frames whose edges strokes follow.
 #pragma once
 
 #include <map>
 #include <mutex>
 
 #include "develop/mend.h"
+#include "places/edge_guide.h"
 #include "proxy/proxy_store.h"
 
 namespace tsukimi {
 
-class TimeFills {
+class OtherFrames {
  public:
-  explicit TimeFills(std::filesystem::path folder) : folder_(std::move(folder)) {}
+  explicit OtherFrames(std::filesystem::path folder) : folder_(std::move(folder)) {}
   // Of the frames as they lie in their files, or of their proxies; each is brought to the light of
   // the first by what lies round the area. From any thread.
   Result<std::shared_ptr<const TimePatch>> of_files(const std::vector<FrameInfo>& frames,
@@ -20,6 +22,8 @@ class TimeFills {
   Result<std::shared_ptr<const TimePatch>> of_proxies(ProxyStore& store,
                                                       const std::vector<FrameInfo>& frames,
                                                       const RepairAt& area);
+  // From the proxy of a key frame. store: where it is, or none.
+  Result<std::shared_ptr<const EdgeGuide>> edge_guide(ProxyStore* store, const FrameInfo& frame);
 
  private:
   using Read = std::function<Result<TimePatch>(const FrameInfo&)>;
@@ -29,6 +33,7 @@ class TimeFills {
   std::filesystem::path folder_;
   std::mutex mutex_;
   std::map<std::string, std::shared_ptr<const TimePatch>> known_;
+  std::map<std::string, std::shared_ptr<const EdgeGuide>> guides_;
 };
 
 }  // namespace tsukimi
