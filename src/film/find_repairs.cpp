@@ -156,46 +156,61 @@ double with_distance(double cost, int dx, int dy, int far) {
   return cost * (1 + 0.5 * std::hypot(dx, dy) / far) + 1e-9;
 }
 
-// Offsets that fit parts of the border, two for each eighth of the way round.
+// Offsets that fit parts of the border, for each eighth of the way round: two that can cover all of
+// the area that lies towards it, and one for what lies next to the border.
 void add_offsets_by_part(const std::vector<Sample>& samples, const std::vector<Point>& polygon,
                          const Places& places, std::vector<PixelOffset>& offsets,
                          const Work& work) {
-  constexpr int kParts = 8, kOfEach = 2;
+  constexpr std::size_t kParts = 8;
   const int w = samples[0].width, h = samples[0].height;
   std::vector<Point> pixels;
   for (const Point& p : polygon) pixels.push_back({p.x * w, p.y * h});
   const int bw = places.x1 - places.x0, bh = places.y1 - places.y0,
             far = std::max(2 * std::max(bw, bh), w / 8), apart = std::max(4, std::min(bw, bh) / 12);
   const double mx = 0.5 * (places.x0 + places.x1), my = 0.5 * (places.y0 + places.y1);
-  std::array<std::vector<std::pair<int, int>>, kParts> parts;
-  for (const auto& [x, y] : places.border) {
-    const double turn =
-        std::atan2((y + 0.5 - my) / bh, (x + 0.5 - mx) / bw) / (2 * std::numbers::pi);
-    parts[static_cast<std::size_t>((turn + 1) * kParts) % kParts].emplace_back(x, y);
-  }
-  for (const auto& all : parts) {
-    const auto part = thinned(all, 80);
-    if (part.empty()) continue;
+  using Pixels = std::vector<std::pair<int, int>>;
+  std::array<Pixels, kParts> border, inside;
+  auto sort = [&](const Pixels& all, std::array<Pixels, kParts>& into) {
+    for (const auto& [x, y] : all) {
+      const double turn =
+          std::atan2((y + 0.5 - my) / bh, (x + 0.5 - mx) / bw) / (2 * std::numbers::pi);
+      into[static_cast<std::size_t>((turn + 1) * kParts) % kParts].emplace_back(x, y);
+    }
+  };
+  sort(places.border, border);
+  sort(places.inside, inside);
+  auto add = [&](const Pixels& compared, const Pixels& covered, std::size_t most) {
+    auto free = [&](int dx, int dy, const auto& p) {
+      const int x = p.first + dx, y = p.second + dy;
+      return x >= 0 && y >= 0 && x < w && y < h && !is_inside(pixels, x + 0.5, y + 0.5);
+    };
     auto can = [&](int dx, int dy) {
       if (std::abs(dx) < apart && std::abs(dy) < apart) return false;
-      return std::ranges::all_of(part, [&](const auto& p) {
-        const int x = p.first + dx, y = p.second + dy;
-        return x >= 0 && y >= 0 && x < w && y < h && !is_inside(pixels, x + 0.5, y + 0.5);
-      });
+      const auto is_free = [&](const auto& p) { return free(dx, dy, p); };
+      return std::ranges::all_of(compared, is_free) && std::ranges::all_of(covered, is_free);
     };
     const auto tried = search(
         far, std::max(2, apart / 2), can,
-        [&](int dx, int dy) { return with_distance(unlike(samples, part, dx, dy), dx, dy, far); },
+        [&](int dx, int dy) {
+          return with_distance(unlike(samples, compared, dx, dy), dx, dy, far);
+        },
         work);
-    int taken = 0;
+    std::size_t taken = 0;
     for (const Tried& t : tried) {
-      if (taken == kOfEach) break;
+      if (taken == most) return;
       const bool known = std::ranges::any_of(offsets, [&](const PixelOffset& o) {
         return std::hypot(o.dx - t.offset.dx, o.dy - t.offset.dy) < apart;
       });
-      if (!known) offsets.push_back(t.offset);
+      if (known) continue;
+      offsets.push_back(t.offset);
       ++taken;
     }
+  };
+  for (std::size_t k = 0; k < kParts; ++k) {
+    if (border[k].empty()) continue;
+    const auto compared = thinned(border[k], 80);
+    add(compared, thinned(inside[k], 40), 2);
+    add(compared, {}, 1);
   }
 }
 

@@ -223,6 +223,7 @@ void PlacesDrawer::add_brush(QVBoxLayout* page) {
   };
   erase_ =
       check(tr("Erase (Ctrl turns it about)"), "erase", tr("A stroke takes away"), brush.erase);
+  column->addSpacing(4);
   edges_ = check(tr("Follow edges"), "edges",
                  tr("A stroke ends where its key frame's picture has an edge"), brush.edges);
   page->addWidget(brush_);

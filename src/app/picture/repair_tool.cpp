@@ -47,6 +47,12 @@ QPolygonF RepairTool::outline(const RepairAt& r, const Canvas& c) const {
   return out;
 }
 
+// One that can be shown and dragged.
+static bool has_source(const RepairAt& r) {
+  return r.kind == RepairKind::spot ||
+         (r.kind == RepairKind::area && r.fill != FillFrom::time && r.quilt.empty());
+}
+
 void RepairTool::paint(QPainter& p, const Canvas& c) {
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
@@ -60,9 +66,7 @@ void RepairTool::paint(QPainter& p, const Canvas& c) {
     if (!all[i].on) colour.setAlphaF(0.4);
     const QPolygonF line = outline(*r, c);
     trace(p, line, colour, r->kind == RepairKind::dust ? Qt::DotLine : Qt::SolidLine);
-    const bool covered =
-        r->kind == RepairKind::spot || (r->kind == RepairKind::area && r->fill != FillFrom::time);
-    if (!chosen || !covered) continue;
+    if (!chosen || !has_source(*r)) continue;
     const QPointF to = shown(c, r->source) - shown(c, r->at);
     trace(p, line.translated(to), colour::moon, Qt::DashLine);
     p.setPen(QPen(colour::moon, 1, Qt::DashLine));
@@ -98,8 +102,7 @@ bool RepairTool::press(QPointF at, const Canvas& c) {
     start_ = *r;
     const QPointF middle = shown(c, r->at), source = shown(c, r->source);
     const double rim = r->radius * c.frame_width();
-    if (r->kind != RepairKind::dust && r->fill != FillFrom::time &&
-        away(at, source) < kHandle + rim * 0.5)
+    if (has_source(*r) && away(at, source) < kHandle + rim * 0.5)
       return grip_ = Grip::source, true;
     if (r->kind == RepairKind::spot && std::fabs(away(at, middle) - rim) < 4 && rim > 8)
       return grip_ = Grip::rim, true;
