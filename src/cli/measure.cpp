@@ -1,10 +1,12 @@
 #include <cmath>
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <numbers>
 
 #include "cli/commands.h"
 #include "document/shoot_file.h"
 #include "film/light_plan.h"
+#include "film/motion.h"
 
 namespace tsukimi::cli {
 namespace {
@@ -13,7 +15,21 @@ using nlohmann::json;
 
 json stops(double v) { return std::isnan(v) ? json(nullptr) : json(v); }
 
-json report(const Shoot& shoot, const LightPlan& plan) {
+json report_of(const MotionTrack& track, double width) {
+  json out = json::array();
+  for (std::size_t i = 0; i < track.frames.size(); ++i) {
+    const Similarity& m = track.frames[i].move;
+    out.push_back({{"index", i},
+                   {"dx", m.dx * width},
+                   {"dy", m.dy * width},
+                   {"angle", m.angle * 180 / std::numbers::pi},
+                   {"scale", std::exp(m.log_scale)},
+                   {"known", track.frames[i].known}});
+  }
+  return out;
+}
+
+json report(const Shoot& shoot, const LightPlan& plan, const MotionTrack& motion) {
   json frames = json::array(), steps = json::array(), unusable = json::array();
   for (int i = 0; i < shoot.frame_count(); ++i) {
     const auto& f = shoot.sequence.frames[i];
@@ -29,7 +45,10 @@ json report(const Shoot& shoot, const LightPlan& plan) {
   }
   for (const auto& s : plan.level.steps)
     steps.push_back({{"frame", s.at}, {"nominal", s.nominal}, {"measured", s.measured}});
+  const double width = shoot.sequence.size.width;
   return {{"frames", frames},
+          {"motion", report_of(motion, width)},
+          {"motion_residual", motion.left * width},
           {"summary",
            {{"level",
              {{"on", shoot.decisions.level.on},
@@ -68,8 +87,11 @@ void add_measure(CLI::App& app, Run& run) {
       const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), nullptr});
       const LightPlan plan = plan_light(*shoot, grids);
       if (*as_json) {
-        std::cout << report(*shoot, plan).dump(1, ' ', false, json::error_handler_t::replace)
-                  << "\n";
+        const MotionTrack motion =
+            measure_motion(*shoot, store, {terminal_progress("measuring movement"), nullptr});
+        std::cout
+            << report(*shoot, plan, motion).dump(1, ' ', false, json::error_handler_t::replace)
+            << "\n";
       } else {
         std::printf("%zu exposure changes, largest correction %.2f stops\n",
                     plan.level.steps.size(), plan.level.largest_correction);

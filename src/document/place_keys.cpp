@@ -37,14 +37,10 @@ Painting& painting_at_key(Shoot& shoot, int place, int shape, int frame) {
   const auto there = std::ranges::find(keys, id, &PaintedKey::frame);
   if (there != keys.end()) return there->painting;
   // As it is there: of the key frame before it in time, or the first.
-  const PaintedKey* now = nullptr;
-  int latest = -1, earliest = shoot.frame_count();
-  for (const PaintedKey& k : keys) {
-    const int at = shoot.sequence.place_of(k.frame);
-    if (at <= frame && at > latest) latest = at, now = &k;
-    if (latest < 0 && at < earliest) earliest = at, now = &k;
-  }
-  PaintedKey made{id, now ? now->painting : Painting(), true};
+  const ShapeAt now = place_course_of(shoot, place_of(shoot, place))
+                          .whole(frame)
+                          .shapes.at(static_cast<std::size_t>(shape));
+  PaintedKey made{id, now.painting.moved_by(now.from_key, aspect_of(shoot)), true};
   const auto behind = std::ranges::upper_bound(keys, id, {}, &PaintedKey::frame);
   return keys.insert(behind, std::move(made))->painting;
 }

@@ -136,11 +136,12 @@ Limit read_limit(const Fields& f, const char* key, double most, double least_to)
 }
 
 LocalPlace read_place(const Fields& f, int frames) {
-  f.nothing_but({"name", "on", "invert", "strength", "shapes", "tones", "hues", "keys"});
+  f.nothing_but({"name", "on", "invert", "follow", "strength", "shapes", "tones", "hues", "keys"});
   LocalPlace out;
   if (f.has("name")) out.name = f.text("name");
   if (f.has("on")) out.on = f.flag("on");
   if (f.has("invert")) out.invert = f.flag("invert");
+  if (f.has("follow")) out.follow = f.flag("follow");
   if (f.has("shapes"))
     for (const auto& s : f.list("shapes"))
       out.shapes.push_back(read_shape(
@@ -174,13 +175,9 @@ json to_json(const LocalPlace& place, const PlaceOf& place_of) {
     keys.push_back(std::move(key));
   }
   auto limit = [](const Limit& l) { return json::array({l.from, l.to, l.soft}); };
-  return {{"name", place.name},
-          {"on", place.on},
-          {"invert", place.invert},
-          {"shapes", shapes},
-          {"tones", limit(place.tones)},
-          {"hues", limit(place.hues)},
-          {"keys", keys}};
+  return {{"name", place.name},        {"on", place.on},   {"invert", place.invert},
+          {"follow", place.follow},    {"shapes", shapes}, {"tones", limit(place.tones)},
+          {"hues", limit(place.hues)}, {"keys", keys}};
 }
 
 json to_json(const LocalPlace& place, const Sequence& s) {

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "motion/track.h"
+
 namespace tsukimi {
 
 Result<Shoot> start_shoot(Sequence sequence) {
@@ -79,12 +81,29 @@ Course course_of(const Shoot& shoot, const Thing& thing) {
           time_axis(shoot.sequence.frames), shoot.sequence.places};
 }
 
+double aspect_of(const Shoot& shoot) {
+  const Size size = shoot.sequence.size;
+  return size.height > 0 ? static_cast<double>(size.width) / size.height : 1.5;
+}
+
+PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place) {
+  std::vector<Similarity> motion;
+  if (place.follow && shoot.motion)
+    for (const FrameInfo& f : shoot.sequence.frames) {
+      const auto id = static_cast<std::size_t>(f.id);
+      const auto& known = shoot.motion->frames;
+      motion.push_back(id < known.size() ? known[id].move : Similarity{});
+    }
+  return {place, time_axis(shoot.sequence.frames), shoot.sequence.places, std::move(motion),
+          aspect_of(shoot)};
+}
+
 Courses courses_of(const Shoot& shoot, const Decisions& d) {
   const auto axis = time_axis(shoot.sequence.frames);
   const auto& places = shoot.sequence.places;
   Courses out{
       {d.look, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), axis, places}, {}, {}};
-  for (const LocalPlace& place : d.places) out.places.emplace_back(place, axis, places);
+  for (const LocalPlace& place : d.places) out.places.push_back(place_course_of(shoot, place));
   if (d.repairs.empty()) return out;
   std::vector<double> apertures;
   for (const FrameInfo& f : shoot.sequence.frames) apertures.push_back(f.aperture);
@@ -109,7 +128,17 @@ std::vector<int> key_places(const Shoot& shoot, const Thing& thing) {
 Values& values_at_key(Shoot& shoot, int frame, const Thing& thing) {
   auto& all = keyed(shoot.decisions, thing);
   const FrameId id = shoot.sequence.id_of(frame);
-  return all.at(id, all.find(id) ? Values{} : course_of(shoot, thing).at(frame)).values;
+  auto now = [&] {
+    if (all.find(id)) return Values{};
+    if (thing.kind != kGraduated && thing.kind != kEllipse)
+      return course_of(shoot, thing).at(frame);
+    const auto& place = shoot.decisions.places.at(static_cast<std::size_t>(thing.number));
+    return place_course_of(shoot, place)
+        .whole(frame)
+        .shapes.at(static_cast<std::size_t>(thing.shape))
+        .values;
+  };
+  return all.at(id, now()).values;
 }
 
 void add_key(Shoot& shoot, int frame, const Thing& thing) { values_at_key(shoot, frame, thing); }

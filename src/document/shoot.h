@@ -21,6 +21,7 @@
 namespace tsukimi {
 
 class OtherFrames;
+struct MotionTrack;
 
 struct Framing {
   std::string aspect;  // "16:9"; empty: the whole frame
@@ -58,6 +59,8 @@ struct Shoot {
   TemperatureTint as_shot{5500, 0};  // of the first frame that can be read
   Decisions decisions;
   std::shared_ptr<const HotPixels> hot_pixels;  // found on demand; none: not looked for
+  // How the camera moved, frames by their ids; measured on demand; none: not known.
+  std::shared_ptr<const MotionTrack> motion;
   std::shared_ptr<LensLibrary> lenses = std::make_shared<LensLibrary>();
   std::shared_ptr<OtherFrames> other_frames;  // what pictures take from them; none: not asked for
 
@@ -92,6 +95,9 @@ const KeyedValues& keyed(const Decisions& decisions, const Thing& thing);
 
 // A thing over all frames, through its key frames, over capture time.
 Course course_of(const Shoot& shoot, const Thing& thing = {});
+// A place as it is over all frames, with what moves it.
+PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place);
+double aspect_of(const Shoot& shoot);  // width over height of the frame
 
 // All that runs through key frames, over all frames.
 struct Courses {

@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/cache.h"
+#include "film/motion.h"
 
 namespace tsukimi {
 namespace {
@@ -90,6 +91,41 @@ void know_hot_pixels(Shoot& shoot, const Work& work) {
   for (const auto& p : hot) all.push_back({p.x, p.y, p.strength});
   write_json(shoot, file, {{"hot", all}});
   shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
+}
+
+bool needs_motion(const Decisions& decisions) {
+  return std::ranges::any_of(decisions.places,
+                             [](const LocalPlace& p) { return p.on && p.follow; });
+}
+
+void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
+  if (!needs_motion(shoot.decisions)) return;
+  if (shoot.motion && shoot.motion->frames.size() == shoot.sequence.frames.size()) return;
+  const auto file = file_of(shoot, "-motion.json");
+  const auto count = shoot.sequence.frames.size();
+  MotionTrack track;
+  try {
+    const json known = read_json(file);
+    for (const auto& f : known.at("motion"))
+      track.frames.push_back({{f.at(0), f.at(1), f.at(2), f.at(3)}, f.at(4) == 1});
+    track.left = known.at("left");
+    if (track.frames.size() != count) track.frames.clear();
+  } catch (const json::exception&) {
+    track.frames.clear();  // not known yet
+  }
+  if (track.frames.empty()) {
+    track = measure_motion(shoot, store, work);
+    if (work.stop()) return;
+    json all = json::array();
+    for (const FrameMotion& f : track.frames)
+      all.push_back({f.move.dx, f.move.dy, f.move.angle, f.move.log_scale, f.known ? 1 : 0});
+    write_json(shoot, file, {{"motion", all}, {"left", track.left}});
+  }
+  // By the frames' ids: whatever order they are put in, each lies where it lies.
+  MotionTrack by_id = track;
+  for (std::size_t place = 0; place < count; ++place)
+    by_id.frames[static_cast<std::size_t>(shoot.sequence.frames[place].id)] = track.frames[place];
+  shoot.motion = std::make_shared<const MotionTrack>(std::move(by_id));
 }
 
 }  // namespace tsukimi

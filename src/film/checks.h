@@ -6,6 +6,7 @@
 
 #include "document/shoot.h"
 #include "measure/suspects.h"
+#include "proxy/proxy_store.h"
 
 namespace tsukimi {
 
@@ -21,5 +22,9 @@ void save_checks(const Shoot& shoot, const Checks& checks);
 // Looks for hot pixels (or remembers them) if a look of the shoot mends any and they are not known
 // yet.
 void know_hot_pixels(Shoot& shoot, const Work& work = {});
+// Measures how the camera moved (or remembers it) if a place of the shoot follows the picture and
+// it is not known yet.
+void know_motion(Shoot& shoot, ProxyStore& store, const Work& work = {});
+bool needs_motion(const Decisions& decisions);
 
 }  // namespace tsukimi

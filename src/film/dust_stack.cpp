@@ -148,7 +148,7 @@ std::vector<FixedPattern> fixed_patterns(const DustStack& stack, const std::vect
                                 FixedPattern(stack.width, stack.height));
   const int count = static_cast<int>(stack.frames.size());
   // Shifts to the next frame first, then what they tell: which frames fit shows in all of them.
-  std::vector<Shift> shifts(stack.frames.size());
+  std::vector<MeasuredSimilarity> shifts(stack.frames.size());
   std::optional<SlopedFrame> last;
   Prepared last_prepared;
   for (int k = 0; k < count && !work.stop(); ++k) {
@@ -158,19 +158,19 @@ std::vector<FixedPattern> fixed_patterns(const DustStack& stack, const std::vect
                     stack.numbers[static_cast<std::size_t>(k - 1)] + 1) {
       const Shift about = measure_shift(last_prepared, now_prepared);
       if (about.known && std::hypot(about.dx, about.dy) < kFarthest)
-        shifts[static_cast<std::size_t>(k - 1)] = refine_shift(*last, now, {about.dx, about.dy});
+        shifts[static_cast<std::size_t>(k - 1)] = measure_similarity(*last, now, about, true);
     }
     last = std::move(now);
     last_prepared = std::move(now_prepared);
   }
   std::vector<double> doubts;
-  for (const Shift& s : shifts)
+  for (const MeasuredSimilarity& s : shifts)
     if (s.known) doubts.push_back(s.doubt);
   const double most = 2.5 * median(doubts);
   auto part_at = [&](int k) { return part[static_cast<std::size_t>(k)]; };
   auto good = [&](int k) {
-    const Shift& s = shifts[static_cast<std::size_t>(k)];
-    return s.known && s.doubt <= most && std::hypot(s.dx, s.dy) < kFarthest;
+    const MeasuredSimilarity& s = shifts[static_cast<std::size_t>(k)];
+    return s.known && s.doubt <= most && std::hypot(s.move.dx, s.move.dy) < kFarthest;
   };
   // Three frames at a time, each made once.
   std::array<SlopedFrame, 3> kept;
@@ -183,9 +183,10 @@ std::vector<FixedPattern> fixed_patterns(const DustStack& stack, const std::vect
   for (int k = 1; k + 1 < count && !work.stop(); ++k) {
     const int here = part_at(k);
     if (!good(k - 1) || !good(k) || part_at(k - 1) != here || part_at(k + 1) != here) continue;
-    const Shift& s = shifts[static_cast<std::size_t>(k - 1)];
-    out[static_cast<std::size_t>(here)].add(frame(k - 1), frame(k), frame(k + 1), {-s.dx, -s.dy},
-                                            shifts[static_cast<std::size_t>(k)]);
+    const Similarity &before = shifts[static_cast<std::size_t>(k - 1)].move,
+                     &after = shifts[static_cast<std::size_t>(k)].move;
+    out[static_cast<std::size_t>(here)].add(frame(k - 1), frame(k), frame(k + 1),
+                                            {-before.dx, -before.dy}, {after.dx, after.dy});
   }
   return out;
 }

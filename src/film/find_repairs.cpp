@@ -12,11 +12,6 @@ namespace {
 
 constexpr int kSamples = 7;  // frames that are looked at for a source
 
-double aspect_of(const Shoot& shoot) {
-  const Size s = shoot.sequence.size;
-  return s.height > 0 ? static_cast<double>(s.width) / s.height : 1.5;
-}
-
 // Square roots of light: their noise is even, and dark and bright count alike.
 struct Sample {
   int width = 0, height = 0;

@@ -10,7 +10,7 @@
 
 #include <vector>
 
-#include "motion/refined_shift.h"
+#include "motion/similarity.h"
 
 namespace tsukimi {
 

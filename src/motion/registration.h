@@ -12,7 +12,6 @@ namespace tsukimi {
 struct Shift {
   double dx = 0, dy = 0;  // pixels of the pictures; content of b lies at content of a + (dx, dy)
   bool known = false;     // false: nothing to hold on to (black, uniform, wholly different)
-  double doubt = 0;       // when refined (refined_shift.h): pixels that parts would have it off
 };
 
 // A picture prepared for comparing: log light, local mean removed, local contrast 1.

@@ -167,15 +167,16 @@ Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size 
       width_(picture.width),
       aspect_(static_cast<double>(frame.width) / frame.height) {
   const double high = 1 / aspect_;
-  across_x_ = placement.right.x / picture.width;
-  across_y_ = placement.right.y / picture.width * high;
-  down_x_ = placement.down.x / picture.height;
-  down_y_ = placement.down.y / picture.height * high;
-  corner_x_ = placement.corner.x + 0.5 * (across_x_ + down_x_);
-  corner_y_ = placement.corner.y * high + 0.5 * (across_y_ + down_y_);
-  const double pixel = std::hypot(across_x_, across_y_);  // of the picture, in widths of the frame
+  view_.across_x = placement.right.x / picture.width;
+  view_.across_y = placement.right.y / picture.width * high;
+  view_.down_x = placement.down.x / picture.height;
+  view_.down_y = placement.down.y / picture.height * high;
+  view_.corner_x = placement.corner.x + 0.5 * (view_.across_x + view_.down_x);
+  view_.corner_y = placement.corner.y * high + 0.5 * (view_.across_y + view_.down_y);
+  const double pixel =
+      std::hypot(view_.across_x, view_.across_y);  // of the picture, in widths of the frame
   for (const ShapeAt& s : place.shapes) {
-    Drawn d{s.kind, s.how, {}, {}, {}, static_cast<float>(s.dissolved)};
+    Drawn d{s.kind, s.how, {}, {}, {}, static_cast<float>(s.dissolved), {}, {}};
     const Values& v = s.values;
     if (s.kind == ShapeKind::graduated) {
       // Along the normal: 1 at `from`, 0 at `to`. Two lines on each other are a step of a pixel.
@@ -205,6 +206,8 @@ Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size 
       d.numbers[6] =
           static_cast<float>(std::min(inner, 1 - std::min(1.0, pixel / std::min(rx, ry))));
     } else {
+      d.from = moved_back(s.from_key);
+      d.next_from = moved_back(s.from_next);
       d.coverage = s.painting.coverage(1 / pixel, aspect_, s.guide.guide);
       if (s.dissolved > 0) d.next = s.next.coverage(1 / pixel, aspect_, s.next_guide.guide);
     }
@@ -212,8 +215,23 @@ Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size 
   }
 }
 
+Mask::View Mask::moved_back(const Similarity& by) const {
+  if (by == Similarity{}) return view_;
+  const Similarity back = inverse(by);
+  const Offset middle{0.5, 0.5 / aspect_};
+  auto at = [&](double x, double y) {
+    const Offset to = moved(back, {x - middle.x, y - middle.y});
+    return Offset{to.x + middle.x, to.y + middle.y};
+  };
+  const Offset corner = at(view_.corner_x, view_.corner_y),
+               across = at(view_.corner_x + view_.across_x, view_.corner_y + view_.across_y),
+               down = at(view_.corner_x + view_.down_x, view_.corner_y + view_.down_y);
+  return {corner.x,          corner.y,         across.x - corner.x, across.y - corner.y,
+          down.x - corner.x, down.y - corner.y};
+}
+
 void Mask::row(int y, const RowLight& light, float* out) const {
-  const double x0 = corner_x_ + y * down_x_, y0 = corner_y_ + y * down_y_;
+  const double x0 = view_.corner_x + y * view_.down_x, y0 = view_.corner_y + y * view_.down_y;
   const bool empty = !shapes_.empty() && shapes_.front().how == Combine::add;
   std::fill_n(out, width_, empty ? 0.0f : 1.0f);
   thread_local std::vector<float> scratch;
@@ -225,22 +243,23 @@ void Mask::row(int y, const RowLight& light, float* out) const {
     if (d.kind == ShapeKind::graduated) {
       HWY_DYNAMIC_DISPATCH(graduated_row)
       (static_cast<float>(px * n[2] + py * n[3]),
-       static_cast<float>(across_x_ * n[2] + across_y_ * n[3]), width_, shape);
+       static_cast<float>(view_.across_x * n[2] + view_.across_y * n[3]), width_, shape);
     } else if (d.kind == ShapeKind::ellipse) {
       HWY_DYNAMIC_DISPATCH(ellipse_row)
       (static_cast<float>(px * n[2] + py * n[3]), static_cast<float>(px * n[4] + py * n[5]),
-       static_cast<float>(across_x_ * n[2] + across_y_ * n[3]),
-       static_cast<float>(across_x_ * n[4] + across_y_ * n[5]), n[6], width_, shape);
+       static_cast<float>(view_.across_x * n[2] + view_.across_y * n[3]),
+       static_cast<float>(view_.across_x * n[4] + view_.across_y * n[5]), n[6], width_, shape);
     } else {
       std::fill_n(shape, width_, 0.0f);
-      auto add = [&](const Coverage& c, float share) {
+      auto add = [&](const Coverage& c, float share, const View& v) {
         const double per = c.width;  // the frame's width is that of the coverage
-        CoverageLine(x0 * per - 0.5, y0 * aspect_ * c.height - 0.5, across_x_ * per,
-                     across_y_ * aspect_ * c.height)
+        CoverageLine((v.corner_x + y * v.down_x) * per - 0.5,
+                     (v.corner_y + y * v.down_y) * aspect_ * c.height - 0.5, v.across_x * per,
+                     v.across_y * aspect_ * c.height)
             .add(c, share, width_, shape);
       };
-      add(*d.coverage, d.next ? 1 - d.dissolved : 1.0f);
-      if (d.next) add(*d.next, d.dissolved);
+      add(*d.coverage, d.next ? 1 - d.dissolved : 1.0f, d.from);
+      if (d.next) add(*d.next, d.dissolved, d.next_from);
     }
     const float add = d.how == Combine::add ? 1.0f : 0.0f,
                 keep = d.how == Combine::cut ? 0.0f : 1.0f,

@@ -24,19 +24,24 @@ class Mask {
   void row(int y, const RowLight& light, float* out) const;
 
  private:
+  // Of the frame, in its widths: the place of the picture's first pixel, from column to column, and
+  // from row to row.
+  struct View {
+    double corner_x = 0, corner_y = 0, across_x = 0, across_y = 0, down_x = 0, down_y = 0;
+  };
+  View moved_back(const Similarity& by) const;
   struct Drawn {
     ShapeKind kind;
     Combine how;
     float numbers[8];  // of a graduated shape, or of an ellipse
     std::shared_ptr<const Coverage> coverage, next;
     float dissolved;
+    View from, next_from;  // how the picture lies in the frame of what is painted
   };
   PlaceAt place_;
   std::vector<Drawn> shapes_;
   int width_;
-  // Of the frame, in its widths: the place of the picture's first pixel, from column to column, and
-  // from row to row.
-  double corner_x_, corner_y_, across_x_, across_y_, down_x_, down_y_;
+  View view_;
   double aspect_;
 };
 

@@ -205,6 +205,19 @@ Painting Painting::with(Stroke stroke) const {
   return Painting(std::move(out));
 }
 
+Painting Painting::moved_by(const Similarity& by, double aspect) const {
+  if (by == Similarity{}) return *this;
+  std::vector<Stroke> all = strokes();
+  for (Stroke& s : all) {
+    s.radius *= std::exp(by.log_scale);
+    for (Point& p : s.points) {
+      const Offset to = tsukimi::moved(by, {p.x - 0.5, (p.y - 0.5) / aspect});
+      p = {to.x + 0.5, to.y * aspect + 0.5};
+    }
+  }
+  return Painting(std::move(all));
+}
+
 std::vector<Stroke> Painting::strokes() const {
   std::vector<Stroke> out;
   for (const auto& s : drawing_->strokes) out.push_back(*s);

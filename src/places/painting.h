@@ -5,6 +5,7 @@
 #include <memory>
 #include <vector>
 
+#include "motion/similarity.h"
 #include "places/edge_guide.h"
 
 namespace tsukimi {
@@ -42,6 +43,8 @@ class Painting {
 
   // The same with another stroke over it. What is drawn of this one is not drawn again.
   Painting with(Stroke stroke) const;
+  // The same where a similarity takes it, in widths of the frame from its middle.
+  Painting moved_by(const Similarity& by, double aspect) const;
   std::vector<Stroke> strokes() const;
   std::size_t count() const;
   bool follows_edges() const;  // any of them does

@@ -55,6 +55,7 @@ struct LocalPlace {
   std::string name;
   bool on = true;
   bool invert = false;
+  bool follow = false;  // goes with the picture where the camera moved
   std::vector<MaskShape> shapes;
   Limit tones = kAllTones, hues = kAllHues;
   KeyedValues values{kPlace, {}};
@@ -77,6 +78,9 @@ struct ShapeAt {
   Painting painting, next;  // of a painted one, and ...
   double dissolved = 0;     // ... how far it has become the next, 0..1
   GuideAt guide, next_guide;
+  // Of a painted one that follows the picture: from its key frame to this one (and of the next
+  // one's), in widths of the frame from its middle.
+  Similarity from_key = {}, from_next = {};
   bool operator==(const ShapeAt&) const = default;
 };
 struct PlaceAt {
@@ -93,8 +97,11 @@ struct PlaceAt {
 // A place over all frames, over capture time.
 class PlaceCourse {
  public:
+  // motion: of each frame, for a place that follows the picture; empty: not known. aspect: width
+  // over height of the frame.
   PlaceCourse(const LocalPlace& place, const std::vector<double>& axis,
-              const std::vector<int>& places);
+              const std::vector<int>& places, std::vector<Similarity> motion = {},
+              double aspect = 1);
   // Nothing where it does nothing: switched off, without strength, or all at its presets.
   std::optional<PlaceAt> at(int frame) const;
   PlaceAt whole(int frame) const;  // also then
@@ -104,12 +111,19 @@ class PlaceCourse {
  private:
   struct ShapeCourse {
     std::optional<Course> values;
-    std::vector<std::pair<double, PaintedKey>> painted;  // by time
+    struct Painted {
+      double time;
+      int frame;
+      PaintedKey key;
+    };
+    std::vector<Painted> painted;  // by time
   };
   LocalPlace place_;
   Course values_;
   std::vector<double> axis_;
   std::vector<ShapeCourse> shapes_;
+  std::vector<Similarity> motion_;  // empty: it stays where it is
+  double aspect_ = 1;
 };
 
 // A new place where one would begin: a graduated one over the upper half, an ellipse in the middle,

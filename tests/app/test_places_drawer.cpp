@@ -10,6 +10,7 @@
 #include "app/drawers/keyed_ruler.h"
 #include "camera/sensor_frame.h"
 #include "document/place_keys.h"
+#include "motion/track.h"
 #include "window_fixture.h"
 
 namespace tsukimi::app {
@@ -162,6 +163,45 @@ TEST_F(PlacesWindow, APaintedPlaceIsPaintedErasedAndSeen) {
   EXPECT_NEAR(beside, beside_without, 6);
   session->document.undo().undo();
   EXPECT_EQ(strokes().size(), 1u);
+}
+
+TEST_F(PlacesWindow, AStrokeFollowsEdgesOnRequest) {
+  open_places();
+  click(find<QPushButton>("add_painted"));
+  draw(0.3, 0.5, 0.4, 0.5);
+  toggle("edges");
+  draw(0.5, 0.5, 0.6, 0.5);
+  const auto strokes = place().shapes[0].painted[0].painting.strokes();
+  ASSERT_EQ(strokes.size(), 2u);
+  EXPECT_FALSE(strokes[0].edges);
+  EXPECT_TRUE(strokes[1].edges);
+  EXPECT_TRUE(settled());
+}
+
+// The movement of the camera is measured when a place follows the picture; then it goes along, and
+// what is painted at another frame lies where it was painted.
+TEST_F(PlacesWindow, APlaceFollowsThePictureOnRequest) {
+  open_places();
+  click(find<QPushButton>("add_painted"));
+  toggle("follow");
+  EXPECT_TRUE(place().follow);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->document.shoot().motion != nullptr; }, 60000));
+  const auto& frames = session->document.shoot().motion->frames;
+  std::size_t most = 0;  // the frame that lies farthest off
+  for (std::size_t k = 0; k < frames.size(); ++k)
+    if (std::hypot(frames[k].move.dx, frames[k].move.dy) >
+        std::hypot(frames[most].move.dx, frames[most].move.dy))
+      most = k;
+  ASSERT_GT(std::hypot(frames[most].move.dx, frames[most].move.dy), 0.0005) << "it wobbles";
+  session->playhead.set_frame(static_cast<int>(most));
+  const auto shape = [&] { return session->places.now()->shapes[0]; };
+  EXPECT_EQ(shape().from_key, frames[most].move);
+  draw(0.3, 0.5, 0.4, 0.5);
+  EXPECT_EQ(shape().from_key, Similarity{}) << "a key frame is where it was painted";
+  EXPECT_NEAR(shape().painting.strokes()[0].points[0].x, 0.3, 0.01);
+  session->document.undo().undo();
+  session->document.undo().undo();
+  EXPECT_FALSE(place().follow);
 }
 
 TEST_F(PlacesWindow, KeyFramesOfThePlaceStandInTheTimelineAndAreItsOwn) {

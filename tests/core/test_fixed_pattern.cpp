@@ -54,9 +54,9 @@ struct Shots {
   FixedSlopes slopes() const {
     FixedPattern pattern(kWidth, kHeight);
     for (std::size_t k = 1; k + 1 < frames.size(); ++k) {
-      const auto back = refine_shift(frames[k], frames[k - 1], {}),
-                 on = refine_shift(frames[k], frames[k + 1], {});
-      pattern.add(frames[k - 1], frames[k], frames[k + 1], back, on);
+      const auto back = measure_similarity(frames[k], frames[k - 1], {}, true).move,
+                 on = measure_similarity(frames[k], frames[k + 1], {}, true).move;
+      pattern.add(frames[k - 1], frames[k], frames[k + 1], {back.dx, back.dy}, {on.dx, on.dy});
     }
     return pattern.slopes();
   }
@@ -65,11 +65,11 @@ struct Shots {
 TEST(FixedPattern, ShiftsAreFoundToAThousandthOfAPixel) {
   const Shots shots(0.4);
   for (std::size_t k = 1; k < shots.frames.size(); ++k) {
-    const auto found = refine_shift(shots.frames[k - 1], shots.frames[k], {});
+    const auto found = measure_similarity(shots.frames[k - 1], shots.frames[k], {}, true);
     ASSERT_TRUE(found.known);
     // Content lies where the frame does not look any more.
-    EXPECT_NEAR(found.dx, shots.places[k - 1].dx - shots.places[k].dx, 0.002) << k;
-    EXPECT_NEAR(found.dy, shots.places[k - 1].dy - shots.places[k].dy, 0.002) << k;
+    EXPECT_NEAR(found.move.dx, shots.places[k - 1].dx - shots.places[k].dx, 0.002) << k;
+    EXPECT_NEAR(found.move.dy, shots.places[k - 1].dy - shots.places[k].dy, 0.002) << k;
   }
 }
 

@@ -94,6 +94,38 @@ TEST(Repairs, DustIsDividedOutAndWhatIsBelowItStays) {
   EXPECT_NEAR(bright.mosaic.light(150, 90), 1, 1e-3);
 }
 
+// However the picture lies in the frame (as when a wobble is steadied, by parts of a pixel, or it
+// is turned): what is mended lies where the dust is.
+TEST(Repairs, TheyLieOnTheSensorWhereverThePictureLies) {
+  const SensorFrame clean = smooth_frame();
+  const SensorFrame dusty = changed(clean, [](int x, int y, float v) {
+    const double dx = x + 0.5 - 150, dy = y + 0.5 - 90;
+    return v * static_cast<float>(1 - 0.25 * std::exp(-(dx * dx + dy * dy) / 64));
+  });
+  for (const auto& [dx, dy, turn] :
+       {std::tuple{0.37, -0.61, 0.0}, {5.2, 3.4, 0.0}, {1.1, 0.3, 0.02}}) {
+    PictureRecipe recipe;
+    recipe.look = neutral_look(5600, 0);
+    recipe.placement = Placement(Rect{0.1 + dx / kSize.width, 0.1 + dy / kSize.height, 0.8, 0.8},
+                                 {kSize.width * 4 / 5, kSize.height * 4 / 5});
+    recipe.placement.right.y = 0.8 * turn * kSize.width / kSize.height;
+    recipe.placement.down.x = -0.8 * turn * kSize.height / kSize.width;
+    const Image truth = develop_frame(SensorFrame(clean), recipe);
+    const Image without = develop_frame(SensorFrame(dusty), recipe);
+    recipe.repairs = {dust_at(150, 90, 8, 0.25)};
+    const Image mended = develop_frame(SensorFrame(dusty), recipe);
+    double left = 0, was = 0;
+    for (std::size_t i = 0; i < truth.planes[1].data.size(); ++i) {
+      const double t = truth.planes[1].data[i];
+      left = std::max(left, std::fabs(mended.planes[1].data[i] / t - 1));
+      was = std::max(was, std::fabs(without.planes[1].data[i] / t - 1));
+    }
+    EXPECT_GT(was, 0.2);
+    // Of a shadow with this slope a tenth of a pixel would leave 0.0027.
+    EXPECT_LT(left, 0.0027) << dx << " " << dy << " " << turn;
+  }
+}
+
 TEST(Repairs, ASpotIsCoveredWithoutASeam) {
   const SensorFrame clean = smooth_frame();
   SensorFrame stained = changed(clean, [](int x, int y, float v) {

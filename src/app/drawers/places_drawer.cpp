@@ -151,6 +151,11 @@ void PlacesDrawer::add_mask_page() {
   row->addWidget(invert_);
   connect(veil_, &QCheckBox::clicked, &places(), &PlaceWork::set_veil);
   connect(invert_, &QCheckBox::clicked, &places(), &PlaceWork::set_invert);
+  follow_ = new QCheckBox(tr("Follow the picture"));
+  follow_->setObjectName("follow");
+  follow_->setToolTip(tr("It goes with what it lies on where the camera moved"));
+  connect(follow_, &QCheckBox::clicked, &places(), &PlaceWork::set_follow);
+  page->addWidget(follow_);
   drawing_ = words();
   drawing_->setText(tr("Drag on the picture: it is drawn there."));
   heading(tr("Shapes"));
@@ -331,6 +336,7 @@ void PlacesDrawer::show_mask() {
   const LocalPlace& p = *places().place();
   veil_->setChecked(places().veil());
   invert_->setChecked(p.invert);
+  follow_->setChecked(p.follow);
   drawing_->setVisible(places().drawing());
   const QSignalBlocker quiet(shapes_);
   shapes_->clear();

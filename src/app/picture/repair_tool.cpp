@@ -102,8 +102,7 @@ bool RepairTool::press(QPointF at, const Canvas& c) {
     start_ = *r;
     const QPointF middle = shown(c, r->at), source = shown(c, r->source);
     const double rim = r->radius * c.frame_width();
-    if (has_source(*r) && away(at, source) < kHandle + rim * 0.5)
-      return grip_ = Grip::source, true;
+    if (has_source(*r) && away(at, source) < kHandle + rim * 0.5) return grip_ = Grip::source, true;
     if (r->kind == RepairKind::spot && std::fabs(away(at, middle) - rim) < 4 && rim > 8)
       return grip_ = Grip::rim, true;
     if (r->kind == RepairKind::spot && away(at, middle) < std::max(kHandle, rim))

@@ -96,7 +96,8 @@ void Document::take(Shoot shoot, const fs::path& file) {
   ++order_serial_;
   ++version_;
   shoot_ = std::move(shoot);
-  if (!shoot_->other_frames) shoot_->other_frames = std::make_shared<OtherFrames>(shoot_->sequence.folder);
+  if (!shoot_->other_frames)
+    shoot_->other_frames = std::make_shared<OtherFrames>(shoot_->sequence.folder);
   courses_ = std::make_unique<Courses>(courses_of(*shoot_));
   file_ = file;
   emit opened();

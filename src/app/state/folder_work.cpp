@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "film/checks.h"
+#include "motion/track.h"
 
 namespace tsukimi::app {
 
@@ -18,8 +19,10 @@ FolderWork::FolderWork(Document& document, LightWork& light, TaskList& tasks, No
         if (task) task->cancelled = true;
     }
     look_for_hot_pixels();
+    look_for_motion();
   });
   connect(&document_, &Document::changed, this, &FolderWork::look_for_hot_pixels);
+  connect(&document_, &Document::changed, this, &FolderWork::look_for_motion);
   connect(&light_, &LightWork::changed, this, [this] {
     if (!away_timer_.isActive()) away_timer_.start();
   });
@@ -102,6 +105,24 @@ void FolderWork::look_for_hot_pixels() {
                        emit notices_.message(tr("%1 hot pixels were found.").arg(hot->size()));
                      };
                    });
+}
+
+void FolderWork::look_for_motion() {
+  const auto& motion = document_.shoot().motion;
+  const auto count = document_.shoot().sequence.frames.size();
+  if (is_running(moving_) || !needs_motion(document_.decisions())) return;
+  if (motion && motion->frames.size() == count) return;
+  moving_ = tasks_.start(
+      tr("Measuring how the camera moved"),
+      [this, copy = document_.shoot(), store = light_.store(),
+       serial = document_.order_serial()](const Work& work) mutable -> TaskList::Finish {
+        know_motion(copy, *store, work);
+        return [this, known = copy.motion, serial] {
+          if (serial != document_.order_serial()) return look_for_motion();
+          if (!known) return;
+          document_.learn([&](Shoot& s) { s.motion = known; });
+        };
+      });
 }
 
 }  // namespace tsukimi::app

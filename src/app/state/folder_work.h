@@ -1,5 +1,6 @@
 // What happens to the frames' folder while a shoot is open: a camera adds frames, files that were
-// away come back; and hot pixels are looked for in its frames once they are wanted.
+// away come back; hot pixels, and how the camera moved, are looked for in its frames once they are
+// wanted.
 //
 // Lives in the window's thread; looks in the background, on copies.
 #pragma once
@@ -24,6 +25,7 @@ class FolderWork : public QObject {
   void look_for_frames();
   void look_for_frames_that_were_away();
   void look_for_hot_pixels();
+  void look_for_motion();
 
   Document& document_;
   LightWork& light_;
@@ -31,7 +33,7 @@ class FolderWork : public QObject {
   Notices& notices_;
   std::shared_ptr<FolderWatch> watch_;
   QTimer watch_timer_, away_timer_;  // the second runs while frames are away
-  TaskPtr looking_, seeking_, searching_;
+  TaskPtr looking_, seeking_, searching_, moving_;
   quint64 shoot_serial_ = 0;
 };
 

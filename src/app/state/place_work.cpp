@@ -153,6 +153,10 @@ void PlaceWork::set_invert(bool on) {
   edit(tr("Turn the mask over"), [&](LocalPlace& p) { p.invert = on; });
 }
 
+void PlaceWork::set_follow(bool on) {
+  edit(tr("Follow the picture"), [&](LocalPlace& p) { p.follow = on; });
+}
+
 void PlaceWork::set_tones(const Limit& limit) {
   edit(
       tr("Set a range of tones"), [&](LocalPlace& p) { p.tones = limit; }, "range of tones");
@@ -223,7 +227,8 @@ void PlaceWork::set_shape(const std::vector<std::pair<Param, double>>& values,
 Painting PlaceWork::painting() const {
   const auto at = now();
   if (!at || shape_ >= std::ssize(at->shapes)) return {};
-  return at->shapes[static_cast<std::size_t>(shape_)].painting;
+  const ShapeAt& s = at->shapes[static_cast<std::size_t>(shape_)];
+  return s.painting.moved_by(s.from_key, aspect_of(document_.shoot()));
 }
 
 void PlaceWork::paint(const Painting& painting, const QString& gesture) {

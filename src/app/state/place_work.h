@@ -35,6 +35,7 @@ class PlaceWork : public QObject {
   void move(int by);  // among the others
   void set_on(int place, bool on);
   void set_invert(bool on);
+  void set_follow(bool on);
   void set_tones(const Limit& limit);
   void set_hues(const Limit& limit);
 

@@ -1,0 +1,124 @@
+#include "film/motion.h"
+
+#include <algorithm>
+#include <array>
+#include <atomic>
+#include <cmath>
+#include <mutex>
+#include <optional>
+
+#include "develop/guided.h"
+#include "image/fast_math.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr float kTooDark = 0.002f, kTooBright = 0.95f;
+
+// A frame as it is compared: finely, and for the first guess.
+struct Compared {
+  SlopedFrame fine;
+  Prepared coarse;  // of half the size
+};
+
+Plane halved(const Plane& in) {
+  Plane out(std::max(1, in.width / 2), std::max(1, in.height / 2));
+  for (int y = 0; y < out.height; ++y)
+    for (int x = 0; x < out.width; ++x) {
+      const int x1 = std::min(2 * x + 1, in.width - 1), y1 = std::min(2 * y + 1, in.height - 1);
+      out.at(x, y) =
+          0.25f * (in.at(2 * x, 2 * y) + in.at(x1, 2 * y) + in.at(2 * x, y1) + in.at(x1, y1));
+    }
+  return out;
+}
+
+Compared compared(const Proxy& proxy) {
+  const Image rgb = unpack(proxy);
+  const int w = rgb.width, h = rgb.height;
+  Plane light(w, h), stops(w, h), known(w, h);
+  for (std::size_t i = 0; i < light.data.size(); ++i) {
+    const float r = rgb.planes[0].data[i], g = rgb.planes[1].data[i], b = rgb.planes[2].data[i];
+    light.data[i] = std::max(0.0f, 0.25f * (r + 2 * g + b));
+    known.data[i] = light.data[i] > kTooDark && std::max({r, g, b}) < kTooBright ? 1.0f : 0.0f;
+    stops.data[i] = fast_log2(std::max(light.data[i], kTooDark));
+  }
+  // Light that changes over the picture moves nothing.
+  const Plane around = box_mean(stops, std::max(12, w / 30));
+  for (std::size_t i = 0; i < stops.data.size(); ++i) stops.data[i] -= around.data[i];
+  return {slope_frame(stops, known), prepare_shift(halved(light))};
+}
+
+MotionPair pair_of(int from, int to, const MeasuredSimilarity& m, int width) {
+  const double per = 1.0 / width;
+  return {
+      from, to, {m.move.dx * per, m.move.dy * per, m.move.angle, m.move.log_scale}, m.doubt * per};
+}
+
+// The frames from `first` to before `last`, each against those one, two and four before it.
+void measure_run(const std::vector<int>& frames, int first, int last,
+                 const std::function<std::shared_ptr<const Proxy>(int)>& read,
+                 std::vector<MotionPair>& pairs) {
+  constexpr int kApart[] = {1, 2, 4}, kFarthest = 4;
+  std::array<std::optional<Compared>, kFarthest + 1> kept;  // by number
+  auto at = [&](int k) -> std::optional<Compared>& {
+    return kept[static_cast<std::size_t>(k % (kFarthest + 1))];
+  };
+  for (int k = std::max(0, first - kFarthest); k < last; ++k) {
+    at(k).reset();
+    const int frame = frames[static_cast<std::size_t>(k)];
+    const auto proxy = read(frame);
+    if (!proxy) continue;
+    at(k) = compared(*proxy);
+    for (int apart : kApart) {
+      if (k < first || k < apart || !at(k - apart)) continue;
+      const Compared &a = *at(k - apart), &b = *at(k);
+      const int before = frames[static_cast<std::size_t>(k - apart)], w = b.fine.stops.width;
+      if (a.fine.stops.width != w || a.fine.stops.height != b.fine.stops.height) continue;
+      const Shift half = measure_shift(a.coarse, b.coarse);
+      if (!half.known) continue;
+      const Shift about{2 * half.dx, 2 * half.dy, true};
+      if (const auto m = measure_similarity(a.fine, b.fine, about); m.known)
+        pairs.push_back(pair_of(before, frame, m, w));
+    }
+  }
+}
+
+// All frames of a list, on all cores.
+std::vector<MotionPair> measure_all(const Shoot& shoot, ProxyStore& store,
+                                    const std::vector<int>& frames,
+                                    const std::function<void(int)>& done, const Work& work) {
+  constexpr int kRun = 24;
+  const int count = static_cast<int>(frames.size()), runs = (count + kRun - 1) / kRun;
+  std::vector<std::vector<MotionPair>> found(static_cast<std::size_t>(runs));
+  parallel_ranges(runs, 1, [&](int first, int last) {
+    for (int run = first; run < last && !work.stop(); ++run) {
+      const int begin = run * kRun, end = std::min(count, begin + kRun);
+      auto read = [&](int frame) -> std::shared_ptr<const Proxy> {
+        if (work.stop()) return nullptr;
+        auto proxy = store.get(shoot.sequence.frames[static_cast<std::size_t>(frame)]);
+        return proxy ? *proxy : nullptr;
+      };
+      on_one_thread(
+          [&] { measure_run(frames, begin, end, read, found[static_cast<std::size_t>(run)]); });
+      done(end - begin);
+    }
+  });
+  std::vector<MotionPair> out;
+  for (const auto& f : found) out.insert(out.end(), f.begin(), f.end());
+  return out;
+}
+
+}  // namespace
+
+MotionTrack measure_motion(const Shoot& shoot, ProxyStore& store, const Work& work) {
+  std::vector<int> frames;
+  for (int i = 0; i < shoot.frame_count(); ++i)
+    if (shoot.sequence.frames[static_cast<std::size_t>(i)].usable()) frames.push_back(i);
+  std::atomic<int> done{0};
+  const int count = static_cast<int>(frames.size());
+  const auto pairs = measure_all(
+      shoot, store, frames, [&](int more) { work.report(done += more, count); }, work);
+  return solve_track(shoot.frame_count(), pairs);
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,172 @@
+#include "motion/similarity.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <functional>
+
+#include "base/median.h"
+#include "base/parallel.h"
+
+namespace tsukimi {
+namespace {
+
+// Shift, and turn and scale as what they do at the picture's side (so that all are pixels).
+constexpr std::size_t kUnknowns = 4;
+using Vector = std::array<double, kUnknowns>;
+
+// The normal equations of one part of the picture: its own structure, and what moving it explains.
+struct Block {
+  double x = 0, y = 0;  // of its middle, in halves of the picture's width
+  double xx = 0, xy = 0, yy = 0, xr = 0, yr = 0, rr = 0, n = 0, weight = 1;
+  double det() const { return xx * yy - xy * xy; }
+  double own_x() const { return (yy * xr - xy * yr) / det(); }
+  double own_y() const { return (xx * yr - xy * xr) / det(); }
+  // What a movement does there.
+  double by_x(const Vector& v) const { return v[0] - y * v[2] + x * v[3]; }
+  double by_y(const Vector& v) const { return v[1] + x * v[2] + y * v[3]; }
+};
+
+std::vector<Block> blocks_of(const SlopedFrame& a, const SlopedFrame& b, const Similarity& now) {
+  constexpr int kAcross = 16, kDown = 12, kEdge = 4;
+  const int w = a.stops.width, h = a.stops.height;
+  std::vector<Block> blocks(kAcross * kDown);
+  parallel_ranges(kAcross * kDown, kAcross, [&](int first, int last) {
+    for (int k = first; k < last; ++k) {
+      Block& block = blocks[static_cast<std::size_t>(k)];
+      const int row = k / kAcross, column = k % kAcross;
+      const int x0 = std::max(kEdge, column * w / kAcross),
+                x1 = std::min(w - kEdge, (column + 1) * w / kAcross),
+                y0 = std::max(kEdge, row * h / kDown),
+                y1 = std::min(h - kEdge, (row + 1) * h / kDown);
+      if (x0 >= x1 || y0 >= y1) continue;
+      const Offset middle{0.5 * (x0 + x1 - w), 0.5 * (y0 + y1 - h)}, to = moved(now, middle);
+      block.x = 2 * middle.x / w, block.y = 2 * middle.y / w;
+      const Plane there =
+          displaced_part(b.stops, {to.x - middle.x, to.y - middle.y}, x0, y0, x1, y1);
+      // Within the part it turns too: by so much, at each of its pixels.
+      const double turn = now.angle, grow = std::expm1(now.log_scale);
+      for (int y = y0; y < y1; ++y)
+        for (int x = x0; x < x1; ++x) {
+          if (a.known.at(x, y) == 0 || b.known.at(x, y) == 0) continue;
+          const double gx = a.slope_x.at(x, y), gy = a.slope_y.at(x, y);
+          const double px = x + 0.5 - 0.5 * w - middle.x, py = y + 0.5 - 0.5 * h - middle.y;
+          const double r = there.at(x - x0, y - y0) - a.stops.at(x, y) +
+                           gx * (grow * px - turn * py) + gy * (turn * px + grow * py);
+          block.xx += gx * gx, block.xy += gx * gy, block.yy += gy * gy;
+          block.xr += gx * r, block.yr += gy * r, block.rr += r * r, ++block.n;
+        }
+    }
+  });
+  std::erase_if(blocks, [](const Block& k) { return k.n < 60 || k.det() < 1e-9 * k.n * k.n; });
+  // In units of what the block's own movement leaves.
+  for (Block& k : blocks) {
+    const double left = std::max(k.rr - k.own_x() * k.xr - k.own_y() * k.yr, 1e-6 * k.n) / k.n;
+    for (double* v : {&k.xx, &k.xy, &k.yy, &k.xr, &k.yr}) *v /= left;
+  }
+  return blocks;
+}
+
+// The movement that fits the blocks best, of the first `unknowns` alone.
+Vector solved(const std::vector<Block>& blocks, std::size_t unknowns) {
+  std::array<Vector, kUnknowns> normal{};
+  Vector out{};
+  for (const Block& k : blocks) {
+    for (std::size_t i = 0; i < unknowns; ++i) {
+      Vector unit{};
+      unit[i] = 1;
+      const double x = k.by_x(unit), y = k.by_y(unit);
+      out[i] += k.weight * (x * k.xr + y * k.yr);
+      for (std::size_t j = 0; j < unknowns; ++j) {
+        Vector other{};
+        other[j] = 1;
+        const double ox = k.by_x(other), oy = k.by_y(other);
+        normal[i][j] += k.weight * (x * (k.xx * ox + k.xy * oy) + y * (k.xy * ox + k.yy * oy));
+      }
+    }
+  }
+  for (std::size_t i = 0; i < unknowns; ++i) {
+    normal[i][i] += 1e-9 * normal[0][0] + 1e-12;
+    for (std::size_t k = i + 1; k < unknowns; ++k) {
+      const double f = normal[k][i] / normal[i][i];
+      for (std::size_t j = i; j < unknowns; ++j) normal[k][j] -= f * normal[i][j];
+      out[k] -= f * out[i];
+    }
+  }
+  for (std::size_t i = unknowns; i-- > 0;) {
+    for (std::size_t j = i + 1; j < unknowns; ++j) out[i] -= normal[i][j] * out[j];
+    out[i] /= normal[i][i];
+  }
+  return out;
+}
+
+// In the middle of the half of the blocks that have most to say.
+double doubt_of(const std::vector<Block>& blocks, const std::vector<double>& pixels) {
+  std::vector<std::pair<double, double>> sorted;
+  for (std::size_t i = 0; i < blocks.size(); ++i)
+    sorted.emplace_back(blocks[i].xx + blocks[i].yy, pixels[i]);
+  std::ranges::sort(sorted, std::greater());
+  std::vector<double> best;
+  for (std::size_t i = 0; i < (sorted.size() + 1) / 2; ++i) best.push_back(sorted[i].second);
+  return median(best);
+}
+
+}  // namespace
+
+Offset moved(const Similarity& by, const Offset& p) {
+  const double scale = std::exp(by.log_scale), c = scale * std::cos(by.angle),
+               s = scale * std::sin(by.angle);
+  return {c * p.x - s * p.y + by.dx, s * p.x + c * p.y + by.dy};
+}
+
+Similarity then(const Similarity& first, const Similarity& second) {
+  const Offset to = moved(second, {first.dx, first.dy});
+  return {to.x, to.y, first.angle + second.angle, first.log_scale + second.log_scale};
+}
+
+Similarity inverse(const Similarity& of) {
+  const Similarity turned{0, 0, -of.angle, -of.log_scale};
+  const Offset back = moved(turned, {-of.dx, -of.dy});
+  return {back.x, back.y, -of.angle, -of.log_scale};
+}
+
+MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b,
+                                      const Shift& about, bool shift_alone) {
+  constexpr int kRounds = 4, kReweightings = 12;
+  constexpr double kEnough = 2e-4;  // pixels
+  const std::size_t unknowns = shift_alone ? 2 : kUnknowns, fewest = 2 * unknowns;
+  const double half = 0.5 * a.stops.width;
+  MeasuredSimilarity out;
+  out.move.dx = about.dx, out.move.dy = about.dy;
+  for (int round = 0; round < kRounds; ++round) {
+    std::vector<Block> blocks = blocks_of(a, b, out.move);
+    if (blocks.size() < fewest) return out;
+    Vector more{};
+    std::vector<double> pixels;
+    for (int k = 0; k < kReweightings; ++k) {
+      more = solved(blocks, unknowns);
+      std::vector<double> away;
+      pixels.clear();
+      for (const Block& block : blocks) {
+        const double x = block.own_x() - block.by_x(more), y = block.own_y() - block.by_y(more);
+        away.push_back(block.xx * x * x + 2 * block.xy * x * y + block.yy * y * y);
+        pixels.push_back(std::hypot(x, y));
+      }
+      const double unit = 2 * median(away) + 1e-12;
+      for (std::size_t i = 0; i < blocks.size(); ++i) {
+        const double q = 1 + away[i] / unit;
+        blocks[i].weight = 1 / (q * q);
+      }
+    }
+    // b lies too far by that: it is taken back before the rest of the movement.
+    const Similarity back{-more[0], -more[1], -more[2] / half, -more[3] / half};
+    out.move = then(back, out.move);
+    out.doubt = doubt_of(blocks, pixels);
+    out.known = true;
+    if (std::fabs(more[0]) + std::fabs(more[1]) + std::fabs(more[2]) + std::fabs(more[3]) < kEnough)
+      break;
+  }
+  return out;
+}
+
+}  // namespace tsukimi

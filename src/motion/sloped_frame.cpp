@@ -1,0 +1,112 @@
+#include "motion/sloped_frame.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "base/parallel.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr int kReach = 4;  // of the smoothing
+using Kernel = std::array<float, 2 * kReach + 1>;
+
+// A Gaussian, or its slope.
+Kernel gaussian(bool slope) {
+  Kernel out{};
+  float sum = 0;
+  for (int i = -kReach; i <= kReach; ++i) {
+    const double t = i / kShiftSmoothing, g = std::exp(-0.5 * t * t);
+    const auto at = static_cast<std::size_t>(i + kReach);
+    // Sums are normalised so that a plane's value and a ramp's slope come out exactly.
+    out[at] = static_cast<float>(slope ? i * g : g);
+    sum += slope ? static_cast<float>(i) * out[at] : out[at];
+  }
+  for (float& v : out) v /= sum;
+  return out;
+}
+
+Plane filtered(const Plane& in, const Kernel& across, const Kernel& down) {
+  Plane half(in.width, in.height), out(in.width, in.height);
+  parallel_rows(in.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      for (int x = 0; x < in.width; ++x) {
+        float sum = 0;
+        for (int i = -kReach; i <= kReach; ++i)
+          sum += across[static_cast<std::size_t>(i + kReach)] *
+                 in.at(std::clamp(x + i, 0, in.width - 1), y);
+        half.at(x, y) = sum;
+      }
+  });
+  parallel_rows(in.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      float* to = out.row(y);
+      std::fill(to, to + in.width, 0.0f);
+      for (int i = -kReach; i <= kReach; ++i) {
+        const float k = down[static_cast<std::size_t>(i + kReach)];
+        const float* from = half.row(std::clamp(y + i, 0, in.height - 1));
+        for (int x = 0; x < in.width; ++x) to[x] += k * from[x];
+      }
+    }
+  });
+  return out;
+}
+
+// Lagrange's polynomial through six pixels, exact enough for what is smoothed.
+using Taps = std::array<float, 6>;
+Taps taps(double part) {
+  Taps out{};
+  for (int i = 0; i < 6; ++i) {
+    double v = 1;
+    for (int j = 0; j < 6; ++j)
+      if (j != i) v *= (part - (j - 2)) / (i - j);
+    out[static_cast<std::size_t>(i)] = static_cast<float>(v);
+  }
+  return out;
+}
+
+}  // namespace
+
+Plane displaced_part(const Plane& in, const Shift& shift, int x0, int y0, int x1, int y1) {
+  const int ox = static_cast<int>(std::floor(shift.dx)),
+            oy = static_cast<int>(std::floor(shift.dy));
+  const Taps kx = taps(shift.dx - ox), ky = taps(shift.dy - oy);
+  Plane out(x1 - x0, y1 - y0);
+  std::vector<float> line(static_cast<std::size_t>(out.width) + 5);
+  for (int y = y0; y < y1; ++y) {
+    std::fill(line.begin(), line.end(), 0.0f);
+    for (int j = 0; j < 6; ++j) {
+      const float* row = in.row(std::clamp(y + oy + j - 2, 0, in.height - 1));
+      const float k = ky[static_cast<std::size_t>(j)];
+      for (int i = 0; i < out.width + 5; ++i)
+        line[static_cast<std::size_t>(i)] += k * row[std::clamp(x0 + i + ox - 2, 0, in.width - 1)];
+    }
+    for (int x = 0; x < out.width; ++x) {
+      float sum = 0;
+      for (int i = 0; i < 6; ++i)
+        sum += kx[static_cast<std::size_t>(i)] * line[static_cast<std::size_t>(x + i)];
+      out.at(x, y - y0) = sum;
+    }
+  }
+  return out;
+}
+
+Plane displaced(const Plane& in, const Shift& shift) {
+  Plane out(in.width, in.height);
+  parallel_rows(in.height, [&](int y0, int y1) {
+    const Plane part = displaced_part(in, shift, 0, y0, in.width, y1);
+    std::ranges::copy(part.data, out.row(y0));
+  });
+  return out;
+}
+
+SlopedFrame slope_frame(const Plane& stops, const Plane& known) {
+  const Kernel smooth = gaussian(false), slope = gaussian(true);
+  SlopedFrame out{filtered(stops, smooth, smooth), filtered(stops, slope, smooth),
+                  filtered(stops, smooth, slope), filtered(known, smooth, smooth)};
+  for (float& v : out.known.data) v = v > 0.999f ? 1.0f : 0.0f;
+  return out;
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,33 @@
+// How every frame of a sequence lies, from how pairs of them lie on each other.
+#pragma once
+
+#include <vector>
+
+#include "motion/similarity.h"
+
+namespace tsukimi {
+
+// Frame `to` against frame `from`, a few frames before it.
+struct MotionPair {
+  int from = 0, to = 0;
+  Similarity move;  // lengths in widths of the frame
+  double doubt = 0;
+};
+
+// Against the first frame that is known: content of that at p lies in this one at move(p).
+struct FrameMotion {
+  Similarity move;
+  bool known = false;  // false: as the frames round it have it
+  bool operator==(const FrameMotion&) const = default;
+};
+
+struct MotionTrack {
+  std::vector<FrameMotion> frames;
+  double left = 0;  // widths: root mean square of what pairs have otherwise
+};
+
+// Jointly over all pairs by iteratively reweighted least squares, so that errors do not add up and
+// no single frame can jump.
+MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs);
+
+}  // namespace tsukimi

@@ -1,0 +1,213 @@
+// How the camera moved: pairs of pictures and whole sequences against the truth; places that
+// follow.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "base/median.h"
+#include "core/cli_runner.h"
+#include "document/place_keys.h"
+#include "document/shoot_file.h"
+#include "film/checks.h"
+#include "film/motion.h"
+#include "places/mask.h"
+#include "support.h"
+
+namespace tsukimi {
+namespace {
+
+// A structured scene as a camera sees it that moved.
+SlopedFrame seen_by(const Similarity& move, int width = 320, int height = 220) {
+  std::mt19937 random(5);
+  std::normal_distribution<double> normal;
+  struct Wave {
+    double x, y, phase, stops;
+  };
+  std::vector<Wave> waves;
+  for (int i = 0; i < 40; ++i) {
+    const double k = 0.05 + 0.6 * std::fabs(normal(random)), turn = 6.28 * normal(random);
+    waves.push_back(
+        {k * std::cos(turn), k * std::sin(turn), 6.28 * normal(random), 0.15 / (1 + 3 * k)});
+  }
+  const Similarity back = inverse(move);
+  Plane stops(width, height), known(width, height);
+  for (int y = 0; y < height; ++y)
+    for (int x = 0; x < width; ++x) {
+      const Offset at = moved(back, {x + 0.5 - width / 2.0, y + 0.5 - height / 2.0});
+      double v = 0;
+      for (const Wave& w : waves) v += w.stops * std::sin(w.x * at.x + w.y * at.y + w.phase);
+      stops.at(x, y) = static_cast<float>(v);
+      known.at(x, y) = 1;
+    }
+  return slope_frame(stops, known);
+}
+
+TEST(Motion, SimilaritiesGoOneAfterTheOtherAndBack) {
+  const Similarity a{3, -2, 0.2, 0.1}, b{-1, 4, -0.5, 0.3};
+  const Offset p{5, 7}, one = moved(b, moved(a, p)), both = moved(then(a, b), p);
+  EXPECT_NEAR(one.x, both.x, 1e-12);
+  EXPECT_NEAR(one.y, both.y, 1e-12);
+  const Offset there = moved(inverse(a), moved(a, p));
+  EXPECT_NEAR(there.x, p.x, 1e-12);
+  EXPECT_NEAR(there.y, p.y, 1e-12);
+}
+
+TEST(Motion, APairIsMeasuredToThousandths) {
+  const SlopedFrame a = seen_by({});
+  for (const Similarity& truth : {Similarity{0.3, -0.4, 0, 0}, Similarity{0.2, 0.1, 0.005, 0},
+                                  Similarity{-0.5, 0.6, -0.003, 0.004}}) {
+    const auto found = measure_similarity(a, seen_by(truth), {});
+    ASSERT_TRUE(found.known);
+    EXPECT_NEAR(found.move.dx, truth.dx, 0.004);
+    EXPECT_NEAR(found.move.dy, truth.dy, 0.004);
+    EXPECT_NEAR(found.move.angle, truth.angle, 4e-5);
+    EXPECT_NEAR(found.move.log_scale, truth.log_scale, 4e-5);
+  }
+}
+
+TEST(Motion, ATrackIsSolvedJointlyAndNoPairCanMakeAFrameJump) {
+  std::mt19937 random(3);
+  std::normal_distribution<double> normal;
+  std::vector<Similarity> truth{{}};
+  for (int i = 1; i < 60; ++i)
+    truth.push_back({0.01 * normal(random) + 0.001 * i, 0.01 * normal(random),
+                     0.002 * normal(random), 0.001 * normal(random)});
+  std::vector<MotionPair> pairs;
+  for (int k = 0; k < 60; ++k)
+    for (int apart : {1, 2, 4}) {
+      if (k < apart || k == 25 || k - apart == 25) continue;  // 25 is not known
+      MotionPair p{k - apart, k,
+                   then(inverse(truth[static_cast<std::size_t>(k - apart)]),
+                        truth[static_cast<std::size_t>(k)]),
+                   2e-5};
+      if (k == 40 && apart == 1) p.move.dx += 0.02;  // a ferry
+      pairs.push_back(p);
+    }
+  const MotionTrack track = solve_track(60, pairs);
+  for (std::size_t k = 0; k < 60; ++k) {
+    EXPECT_EQ(track.frames[k].known, k != 25) << k;
+    if (k == 25) continue;
+    EXPECT_NEAR(track.frames[k].move.dx, truth[k].dx, 2e-4) << k;
+    EXPECT_NEAR(track.frames[k].move.dy, truth[k].dy, 2e-4) << k;
+    EXPECT_NEAR(track.frames[k].move.angle, truth[k].angle, 2e-4) << k;
+  }
+}
+
+// The simulated tripod: from frame to frame to a few hundredths of a pixel, whatever clouds and
+// water do. A ferry under way and frames that a car lights up are in it.
+class MotionOfAShoot : public testing::Test {
+ protected:
+  TempDir dir;
+  void SetUp() override {
+    ASSERT_EQ(test::run("simulate --frames 24 --size 960x640 --seed 31 --truth " +
+                        (dir / "t.json").string() + " --out " + (dir / "s").string())
+                  .code,
+              0);
+  }
+};
+
+TEST_F(MotionOfAShoot, TheWobbleIsFound) {
+  ASSERT_EQ(
+      test::run("plan " + (dir / "s").string() + " --out " + (dir / "a.tsukimi").string()).code, 0);
+  const auto r = test::run("measure " + (dir / "a.tsukimi").string() + " --json");
+  ASSERT_EQ(r.code, 0) << r.err;
+  const auto motion = nlohmann::json::parse(r.out).at("motion");
+  std::ifstream file(dir / "t.json");
+  const auto truth = nlohmann::json::parse(file).at("frames");
+  ASSERT_EQ(motion.size(), 24u);
+  std::vector<double> off;
+  for (std::size_t k = 1; k < 24; ++k) {
+    if (truth[k]["ruined"] == true || truth[k - 1]["ruined"] == true) continue;
+    auto error = [&](const char* along, int axis) {
+      const double here = truth[k]["wobble"][axis], before = truth[k - 1]["wobble"][axis];
+      return motion[k][along].get<double>() - motion[k - 1][along].get<double>() - (before - here);
+    };
+    off.push_back(std::hypot(error("dx", 0), error("dy", 1)));
+    EXPECT_LT(std::fabs(motion[k]["angle"].get<double>()), 0.02);
+  }
+  EXPECT_LT(median(off), 0.03);
+  EXPECT_LT(*std::ranges::max_element(off), 0.2);
+}
+
+// A place on the lighthouse stays on it.
+TEST_F(MotionOfAShoot, APlaceFollowsThePicture) {
+  Shoot shoot = *start_shoot(*scan_folder(dir / "s"));
+  ProxyStore store(shoot.sequence.folder);
+  shoot.decisions.places = {new_place("light", ShapeKind::ellipse, FrameId{0}),
+                            new_place("bank", ShapeKind::painted, FrameId{0})};
+  for (LocalPlace& p : shoot.decisions.places) {
+    p.values.keys[0].values[Param::place_exposure] = -1;
+    p.follow = true;
+  }
+  Stroke stroke{0.05, 50, 100, false, {{0.3, 0.4}, {0.6, 0.5}}};
+  shoot.decisions.places[1].shapes[0].painted[0].painting = Painting({stroke});
+  EXPECT_TRUE(needs_motion(shoot.decisions));
+  auto ellipse = [&](int frame) { return courses_of(shoot).places[0].at(frame)->shapes[0].values; };
+  EXPECT_EQ(ellipse(7)[Param::centre_x], ellipse(0)[Param::centre_x]) << "not known yet";
+  know_motion(shoot, store);
+  ASSERT_TRUE(shoot.motion);
+  std::ifstream file(dir / "t.json");
+  const auto truth = nlohmann::json::parse(file).at("frames");
+  for (int frame : {3, 7, 12}) {
+    const auto& w = truth[static_cast<std::size_t>(frame)]["wobble"];
+    const double dx = (truth[0]["wobble"][0].get<double>() - w[0].get<double>()) / 960,
+                 dy = (truth[0]["wobble"][1].get<double>() - w[1].get<double>()) / 640;
+    EXPECT_NEAR(ellipse(frame)[Param::centre_x] - ellipse(0)[Param::centre_x], dx, 0.2 / 960);
+    EXPECT_NEAR(ellipse(frame)[Param::centre_y] - ellipse(0)[Param::centre_y], dy, 0.2 / 640);
+    const Similarity painted = courses_of(shoot).places[1].at(frame)->shapes[0].from_key;
+    EXPECT_NEAR(painted.dx, dx, 0.2 / 960);
+    EXPECT_NEAR(painted.dy, dy * 640 / 960, 0.2 / 960);
+  }
+  // A key frame that is made there changes nothing there, nor does it at the first.
+  const Values before = ellipse(7);
+  add_place_key(shoot, 0, 7);
+  add_place_key(shoot, 1, 7);
+  for (const auto& row : kEllipse.rows()) EXPECT_NEAR(ellipse(7)[row.id], before[row.id], 1e-9);
+  const ShapeAt here = courses_of(shoot).places[1].at(7)->shapes[0];
+  EXPECT_EQ(here.from_key, Similarity{});
+  const Point moved_to = here.painting.strokes()[0].points[0];
+  EXPECT_NEAR((moved_to.x - 0.3) * 960,
+              truth[0]["wobble"][0].get<double>() - truth[7]["wobble"][0].get<double>(), 0.2);
+  // It is in the file, and remembered without being measured again.
+  ASSERT_TRUE(save_shoot(shoot, dir / "f.tsukimi"));
+  Shoot opened = *open_shoot(dir / "f.tsukimi");
+  EXPECT_TRUE(opened.decisions.places[0].follow);
+  ProxyStore nowhere(dir / "nowhere");
+  know_motion(opened, nowhere);
+  ASSERT_TRUE(opened.motion);
+  EXPECT_EQ(opened.motion->frames, shoot.motion->frames);
+  shoot.decisions.places[0] = new_place("light", ShapeKind::ellipse, FrameId{0});
+  shoot.decisions.places[0].values.keys[0].values[Param::place_exposure] = -1;
+  EXPECT_EQ(ellipse(3)[Param::centre_x], 0.5) << "nothing moves one that does not follow";
+}
+
+// A mask that is moved with its frame is the mask, moved.
+TEST(Motion, APaintedMaskIsMoved) {
+  PlaceAt place;
+  ShapeAt shape;
+  shape.kind = ShapeKind::painted;
+  shape.painting = Painting({{0.08, 40, 100, false, {{0.4, 0.5}, {0.5, 0.45}}}});
+  const Similarity by{0.1, -0.05, 0.3, 0.1};
+  auto mask = [&](const ShapeAt& s) {
+    place.shapes = {s};
+    const Mask m(place, Placement{}, {300, 200}, {300, 200});
+    Plane out(300, 200);
+    for (int y = 0; y < 200; ++y) m.row(y, {}, out.row(y));
+    return out;
+  };
+  ShapeAt strokes = shape;
+  strokes.painting = shape.painting.moved_by(by, 1.5);
+  shape.from_key = by;
+  const Plane a = mask(shape), b = mask(strokes);
+  double most = 0, sum = 0;
+  for (std::size_t i = 0; i < a.data.size(); ++i) {
+    most = std::max(most, static_cast<double>(std::fabs(a.data[i] - b.data[i])));
+    sum += a.data[i];
+  }
+  EXPECT_GT(sum, 500);
+  EXPECT_LT(most, 0.03);
+}
+
+}  // namespace
+}  // namespace tsukimi
