@@ -2,6 +2,8 @@
 // that uses every adjustment, live and at full size.
 #include <benchmark/benchmark.h>
 
+#include <cmath>
+
 #include "bench/frames.h"
 #include "develop/develop.h"
 #include "proxy/proxy.h"
@@ -100,11 +102,15 @@ void full(benchmark::State& state, Places how) {
 }
 
 // A stroke that grows under the hand, over 200 others: until its picture is there.
-void brush(benchmark::State& state) {
+void brush(benchmark::State& state, bool edges) {
   static const Proxy proxy = make_proxy(*read_frame(first_file(shot(1920, 1280, 1))));
   PictureRecipe r = recipe(Places::usual);
+  Image stops = unpack(proxy);
+  for (Plane& p : stops.planes)
+    for (float& v : p.data) v = std::log2(std::max(v, 0.0f) + 0.005f);
+  r.places[2].shapes[0].guide.guide = std::make_shared<EdgeGuide>(stops);
   const Painting before = r.places[2].shapes[0].painting;
-  Stroke stroke{0.06, 60, 80, false, {{0.2, 0.2}}};
+  Stroke stroke{0.06, 60, 80, false, {{0.2, 0.2}}, edges};
   benchmark::DoNotOptimize(develop_proxy(proxy, r));
   for (auto _ : state) {
     stroke.points.push_back({0.2 + 0.002 * static_cast<double>(stroke.points.size()), 0.3});
@@ -122,7 +128,14 @@ BENCHMARK_CAPTURE(live, places_and_repairs, Places::usual)
 BENCHMARK_CAPTURE(live, places_with_everything_and_repairs, Places::every_adjustment)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
-BENCHMARK(brush)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(60);
+BENCHMARK_CAPTURE(brush, freely, false)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(60);
+BENCHMARK_CAPTURE(brush, along_edges, true)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(60);
 BENCHMARK_CAPTURE(full, without, Places::none)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime()

@@ -4,28 +4,13 @@
 #include <array>
 #include <cmath>
 
+#include "base/solve.h"
+
 namespace tsukimi {
 namespace {
 
 constexpr std::size_t kUnknowns = 6;
 using Vector = std::array<double, kUnknowns>;  // x, y, log of the radius, strength, even slopes
-
-// Gauss's elimination; a little is added so that what nothing is known of stays.
-Vector solved(std::array<Vector, kUnknowns> normal, const Vector& right) {
-  Vector out = right;
-  for (std::size_t i = 0; i < kUnknowns; ++i) normal[i][i] = 1.001 * normal[i][i] + 1e-6;
-  for (std::size_t i = 0; i < kUnknowns; ++i)
-    for (std::size_t k = i + 1; k < kUnknowns; ++k) {
-      const double f = normal[k][i] / normal[i][i];
-      for (std::size_t j = i; j < kUnknowns; ++j) normal[k][j] -= f * normal[i][j];
-      out[k] -= f * out[i];
-    }
-  for (std::size_t i = kUnknowns; i-- > 0;) {
-    for (std::size_t j = i + 1; j < kUnknowns; ++j) out[i] -= normal[i][j] * out[j];
-    out[i] /= normal[i][i];
-  }
-  return out;
-}
 
 }  // namespace
 
@@ -89,7 +74,7 @@ ShadowFit refined(const FixedSlopes& slopes, const ShadowFit& begin) {
           }
         }
       }
-    Vector step = solved(normal, right);
+    Vector step = solve(normal, right, 1e-3);
     step[0] = std::clamp(step[0], -1.0, 1.0), step[1] = std::clamp(step[1], -1.0, 1.0);
     step[2] = std::clamp(step[2], -0.2, 0.2), step[3] = std::clamp(step[3], -0.05, 0.05);
     for (std::size_t i = 0; i < kUnknowns; ++i) p[i] += step[i];

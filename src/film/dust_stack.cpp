@@ -8,6 +8,7 @@
 
 #include "base/median.h"
 #include "develop/guided.h"
+#include "film/relative_light.h"
 #include "image/fast_math.h"
 #include "motion/registration.h"
 
@@ -15,7 +16,6 @@ namespace tsukimi {
 namespace {
 
 constexpr int kMostFrames = 120, kRuns = 8;
-constexpr float kTooDark = 0.004f, kTooBright = 0.9f;
 
 std::int16_t stored(float stops) {
   return static_cast<std::int16_t>(std::clamp(stops * DustStack::kUnit, -30000.0f, 30000.0f));
@@ -23,29 +23,27 @@ std::int16_t stored(float stops) {
 
 void add_frame(DustStack& stack, const Proxy& proxy, double aperture, int number) {
   const Image rgb = unpack(proxy);
-  const int w = rgb.width, h = rgb.height;
-  Plane log(w, h), red(w, h), blue(w, h);
-  std::vector<bool> known(static_cast<std::size_t>(w) * static_cast<std::size_t>(h));
-  for (std::size_t i = 0; i < log.data.size(); ++i) {
-    const float r = rgb.planes[0].data[i], g = rgb.planes[1].data[i], b = rgb.planes[2].data[i],
-                light = 0.25f * (r + 2 * g + b);
-    known[i] = light > kTooDark && std::max({r, g, b}) < kTooBright;
-    log.data[i] = fast_log2(std::max(light, kTooDark));
-    const float green = fast_log2(std::max(g, kTooDark));
-    red.data[i] = fast_log2(std::max(r, kTooDark)) - green;
-    blue.data[i] = fast_log2(std::max(b, kTooDark)) - green;
-  }
-  const int reach = 3 * largest_dust(w);
-  auto relative = [&](const Plane& plane) {
-    const Plane around = box_mean(plane, reach);
-    Relative out(plane.data.size());
+  const int reach = 3 * largest_dust(rgb.width);
+  const RelativeLight light = relative_light(rgb, reach);
+  auto kept = [&](const Plane& stops) {
+    Relative out(stops.data.size());
     for (std::size_t i = 0; i < out.size(); ++i)
-      out[i] = known[i] ? stored(plane.data[i] - around.data[i]) : DustStack::kNotKnown;
+      out[i] = light.known.data[i] > 0 ? stored(stops.data[i]) : DustStack::kNotKnown;
     return out;
   };
-  stack.frames.push_back(relative(log));
-  stack.red.push_back(relative(red));
-  stack.blue.push_back(relative(blue));
+  // A colour against green, against what lies round it.
+  auto colour = [&](const Plane& plane) {
+    Plane stops(rgb.width, rgb.height);
+    for (std::size_t i = 0; i < stops.data.size(); ++i)
+      stops.data[i] = fast_log2(std::max(plane.data[i], kDarkestKnown)) -
+                      fast_log2(std::max(rgb.planes[1].data[i], kDarkestKnown));
+    const Plane around = box_mean(stops, reach);
+    for (std::size_t i = 0; i < stops.data.size(); ++i) stops.data[i] -= around.data[i];
+    return kept(stops);
+  };
+  stack.frames.push_back(kept(light.stops));
+  stack.red.push_back(colour(rgb.planes[0]));
+  stack.blue.push_back(colour(rgb.planes[2]));
   stack.apertures.push_back(aperture);
   stack.numbers.push_back(number);
 }

@@ -7,13 +7,10 @@
 #include <mutex>
 #include <optional>
 
-#include "develop/guided.h"
-#include "image/fast_math.h"
+#include "film/relative_light.h"
 
 namespace tsukimi {
 namespace {
-
-constexpr float kTooDark = 0.002f, kTooBright = 0.95f;
 
 // A frame as it is compared: finely, and for the first guess.
 struct Compared {
@@ -33,19 +30,9 @@ Plane halved(const Plane& in) {
 }
 
 Compared compared(const Proxy& proxy) {
-  const Image rgb = unpack(proxy);
-  const int w = rgb.width, h = rgb.height;
-  Plane light(w, h), stops(w, h), known(w, h);
-  for (std::size_t i = 0; i < light.data.size(); ++i) {
-    const float r = rgb.planes[0].data[i], g = rgb.planes[1].data[i], b = rgb.planes[2].data[i];
-    light.data[i] = std::max(0.0f, 0.25f * (r + 2 * g + b));
-    known.data[i] = light.data[i] > kTooDark && std::max({r, g, b}) < kTooBright ? 1.0f : 0.0f;
-    stops.data[i] = fast_log2(std::max(light.data[i], kTooDark));
-  }
   // Light that changes over the picture moves nothing.
-  const Plane around = box_mean(stops, std::max(12, w / 30));
-  for (std::size_t i = 0; i < stops.data.size(); ++i) stops.data[i] -= around.data[i];
-  return {slope_frame(stops, known), prepare_shift(halved(light))};
+  const RelativeLight frame = relative_light(unpack(proxy), std::max(12, proxy.width / 30));
+  return {slope_frame(frame.stops, frame.known), prepare_shift(halved(frame.light))};
 }
 
 MotionPair pair_of(int from, int to, const MeasuredSimilarity& m, int width) {

@@ -11,7 +11,7 @@
 namespace tsukimi {
 namespace {
 
-constexpr std::size_t kMostKept = 64, kMostGuides = 24;
+constexpr std::size_t kMostKept = 64, kMostGuides = 12;
 
 std::string key_of(const FrameInfo& f) {
   return " " + to_json_name(f.file) + " " + std::to_string(f.modified);
@@ -153,13 +153,13 @@ Result<std::shared_ptr<const EdgeGuide>> OtherFrames::edge_guide(ProxyStore* sto
   const Rect covered = part_of_proxy(**proxy, {});
   const int w = std::max(1, static_cast<int>(std::lround(light.width * covered.w))),
             h = std::max(1, static_cast<int>(std::lround(light.height * covered.h)));
-  auto guide = std::make_shared<EdgeGuide>();
-  guide->stops = Image(w, h);
+  Image stops(w, h);
   for (std::size_t c = 0; c < 3; ++c) {
     Plane part(w, h);
     for (int y = 0; y < h; ++y) std::copy_n(light.planes[c].row(y), w, part.row(y));
-    guide->stops.planes[c] = smoothed_stops(part);
+    stops.planes[c] = smoothed_stops(part);
   }
+  auto guide = std::make_shared<EdgeGuide>(stops);
   const std::lock_guard lock(mutex_);
   // Whoever came first: coverages are known by their guide.
   if (const auto at = guides_.find(key); at != guides_.end()) return at->second;

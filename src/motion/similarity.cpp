@@ -7,6 +7,7 @@
 
 #include "base/median.h"
 #include "base/parallel.h"
+#include "base/solve.h"
 
 namespace tsukimi {
 namespace {
@@ -85,19 +86,7 @@ Vector solved(const std::vector<Block>& blocks, std::size_t unknowns) {
       }
     }
   }
-  for (std::size_t i = 0; i < unknowns; ++i) {
-    normal[i][i] += 1e-9 * normal[0][0] + 1e-12;
-    for (std::size_t k = i + 1; k < unknowns; ++k) {
-      const double f = normal[k][i] / normal[i][i];
-      for (std::size_t j = i; j < unknowns; ++j) normal[k][j] -= f * normal[i][j];
-      out[k] -= f * out[i];
-    }
-  }
-  for (std::size_t i = unknowns; i-- > 0;) {
-    for (std::size_t j = i + 1; j < unknowns; ++j) out[i] -= normal[i][j] * out[j];
-    out[i] /= normal[i][i];
-  }
-  return out;
+  return solve(normal, out, 1e-9, unknowns);
 }
 
 // In the middle of the half of the blocks that have most to say.

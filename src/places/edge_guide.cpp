@@ -9,85 +9,155 @@ namespace {
 constexpr float kFar = 1e6f;
 constexpr float kGentle = 0.05f;  // stops per pixel of a guide: light that fades, no edge
 
-// What the step from one pixel to another costs.
-float between(const EdgeGuide& g, int ax, int ay, int bx, int by, float length) {
-  float most = 0;
-  for (const Plane& p : g.stops.planes)
-    most = std::max(most, std::fabs(p.at(ax, ay) - p.at(bx, by)));
-  return std::max(0.0f, most - kGentle * length);
-}
+constexpr std::size_t kPiece = 16;  // segments of a line that are looked at together
 
 }  // namespace
 
-EdgesBetween::EdgesBetween(const EdgeGuide& guide, const std::vector<Point>& points, double reach)
-    : across_(guide.stops.width), down_(guide.stops.height) {
-  double x0 = 1e9, x1 = -1e9, y0 = 1e9, y1 = -1e9;
-  for (const Point& p : points) {
-    x0 = std::min(x0, p.x * across_), x1 = std::max(x1, p.x * across_);
-    y0 = std::min(y0, p.y * down_), y1 = std::max(y1, p.y * down_);
+EdgeGuide::EdgeGuide(const Image& stops) {
+  const int w = stops.width, h = stops.height;
+  auto step = [&](int dx, int dy, float length) {
+    Plane out(w, h);
+    for (int y = 0; y < h; ++y)
+      for (int x = 0; x < w; ++x) {
+        const int bx = std::clamp(x + dx, 0, w - 1), by = std::min(y + dy, h - 1);
+        float most = 0;
+        for (const Plane& p : stops.planes)
+          most = std::max(most, std::fabs(p.at(x, y) - p.at(bx, by)));
+        out.at(x, y) = std::max(0.0f, most - kGentle * length);
+      }
+    return out;
+  };
+  right = step(1, 0, 1), down = step(0, 1, 1);
+  down_right = step(1, 1, 1.4142f), down_left = step(-1, 1, 1.4142f);
+}
+
+std::shared_ptr<const EdgesBetween> EdgeGuide::Last::get() const {
+  const std::lock_guard lock(mutex_);
+  return last_;
+}
+
+void EdgeGuide::Last::set(std::shared_ptr<const EdgesBetween> now) const {
+  const std::lock_guard lock(mutex_);
+  last_ = std::move(now);
+}
+
+std::shared_ptr<const EdgesBetween> EdgesBetween::find(const EdgeGuide& guide,
+                                                       const std::vector<Point>& points,
+                                                       double reach) {
+  auto last = guide.last.get();
+  auto same = [](const Point& a, const Point& b) { return a.x == b.x && a.y == b.y; };
+  const bool begun = last && last->reach_ == reach && last->points_.size() > 1 &&
+                     last->points_.size() <= points.size() &&
+                     std::equal(last->points_.begin(), last->points_.end(), points.begin(), same);
+  if (begun && last->points_.size() == points.size()) return last;
+  const std::shared_ptr<const EdgesBetween> out(
+      new EdgesBetween(guide, points, reach, begun ? last.get() : nullptr));
+  guide.last.set(out);
+  return out;
+}
+
+EdgesBetween::EdgesBetween(const EdgeGuide& guide, const std::vector<Point>& points, double reach,
+                           const EdgesBetween* begun)
+    : points_(points), reach_(reach), guide_(guide.size()) {
+  box_ = box_of(points, 0, points.size());
+  if (box_.empty()) return;
+  stops_.assign(
+      static_cast<std::size_t>(box_.width()) * static_cast<std::size_t>(box_.y1 - box_.y0), kFar);
+  std::size_t from = 0;
+  if (begun) {
+    from = (begun->points_.size() - 1) / kPiece * kPiece;
+    for (int y = begun->box_.y0; y < begun->box_.y1; ++y)
+      std::copy_n(begun->row(y), begun->box_.width(), row(y) + begun->box_.x0 - box_.x0);
   }
-  const double far = reach * across_ + 2;
-  left_ = std::clamp(static_cast<int>(std::floor(x0 - far)), 0, guide.stops.width);
-  top_ = std::clamp(static_cast<int>(std::floor(y0 - far)), 0, guide.stops.height);
-  width_ = std::clamp(static_cast<int>(std::ceil(x1 + far)), left_, guide.stops.width) - left_;
-  height_ = std::clamp(static_cast<int>(std::ceil(y1 + far)), top_, guide.stops.height) - top_;
-  if (width_ <= 0 || height_ <= 0) return;
-  stops_.assign(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_), kFar);
+  // Piece by piece, each by itself: a line that grows has what one that is drawn at once has.
+  for (std::size_t i = from; i + 1 < points.size() || i == 0; i += kPiece)
+    add_piece(guide, i, std::min(i + kPiece + 1, points.size()));
+}
+
+EdgesBetween::Box EdgesBetween::box_of(const std::vector<Point>& points, std::size_t first,
+                                       std::size_t last) const {
+  double x0 = 1e9, x1 = -1e9, y0 = 1e9, y1 = -1e9;
+  for (std::size_t i = first; i < last; ++i) {
+    const double x = points[i].x * guide_.width, y = points[i].y * guide_.height;
+    x0 = std::min(x0, x), x1 = std::max(x1, x), y0 = std::min(y0, y), y1 = std::max(y1, y);
+  }
+  const double far = reach_ * guide_.width + 2;
+  Box out;
+  out.x0 = std::clamp(static_cast<int>(std::floor(x0 - far)), 0, guide_.width);
+  out.y0 = std::clamp(static_cast<int>(std::floor(y0 - far)), 0, guide_.height);
+  out.x1 = std::clamp(static_cast<int>(std::ceil(x1 + far)), out.x0, guide_.width);
+  out.y1 = std::clamp(static_cast<int>(std::ceil(y1 + far)), out.y0, guide_.height);
+  return out;
+}
+
+void EdgesBetween::add_piece(const EdgeGuide& guide, std::size_t first, std::size_t last) {
+  const Box box = box_of(points_, first, last);
+  if (box.empty()) return;
+  const int w = box.width(), h = box.y1 - box.y0;
+  thread_local std::vector<float> own;
+  own.assign(static_cast<std::size_t>(w) * static_cast<std::size_t>(h), kFar);
   auto value = [&](int x, int y) -> float& {
-    return stops_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) +
-                  static_cast<std::size_t>(x)];
+    return own[static_cast<std::size_t>(y) * static_cast<std::size_t>(w) +
+               static_cast<std::size_t>(x)];
   };
   // The line itself costs nothing, whatever it crosses.
-  for (std::size_t i = 0; i < points.size(); ++i) {
-    const Point &p = points[i], &q = points[std::min(i + 1, points.size() - 1)];
-    const double dx = (q.x - p.x) * across_, dy = (q.y - p.y) * down_;
+  for (std::size_t i = first; i < last; ++i) {
+    const Point &from = points_[i], &to = points_[std::min(i + 1, last - 1)];
+    const double dx = (to.x - from.x) * guide_.width, dy = (to.y - from.y) * guide_.height;
     const int steps = 1 + static_cast<int>(2 * std::max(std::fabs(dx), std::fabs(dy)));
     for (int k = 0; k <= steps; ++k) {
-      const int x = static_cast<int>(std::floor(p.x * across_ + dx * k / steps)) - left_,
-                y = static_cast<int>(std::floor(p.y * down_ + dy * k / steps)) - top_;
-      if (x >= 0 && y >= 0 && x < width_ && y < height_) value(x, y) = 0;
+      const int x = static_cast<int>(std::floor(from.x * guide_.width + dx * k / steps)) - box.x0,
+                y = static_cast<int>(std::floor(from.y * guide_.height + dy * k / steps)) - box.y0;
+      if (x >= 0 && y >= 0 && x < w && y < h) value(x, y) = 0;
     }
   }
-  // Sweeps over the picture and back until nothing changes (Danielsson's, 1980, with costs).
+  // Sweeps over the box and back until nothing changes (Danielsson's, 1980, with costs).
   constexpr int kMostSweeps = 12;
-  auto better = [&](int x, int y, int dx, int dy, bool& changed) {
-    const int ax = x + dx, ay = y + dy;
-    if (ax < 0 || ay < 0 || ax >= width_ || ay >= height_) return;
-    const float from = value(ax, ay);
-    if (from >= value(x, y)) return;
-    const float length = dx != 0 && dy != 0 ? 1.4142f : 1.0f,
-                now = from + between(guide, left_ + ax, top_ + ay, left_ + x, top_ + y, length);
+  auto better = [&](int x, int y, int sx, int sy, bool& changed) {
+    const int ax = x + sx, ay = y + sy;
+    if (ax < 0 || ay < 0 || ax >= w || ay >= h) return;
+    const float there = value(ax, ay);
+    if (there >= value(x, y)) return;
+    // The step lies with its upper pixel, or its left one.
+    const bool mine = sy > 0 || (sy == 0 && sx > 0);
+    const Plane& step = sx == 0    ? guide.down
+                        : sy == 0  ? guide.right
+                        : sx == sy ? guide.down_right
+                                   : guide.down_left;
+    const float now = there + step.at(box.x0 + (mine ? x : ax), box.y0 + (mine ? y : ay));
     if (now < value(x, y)) value(x, y) = now, changed = true;
   };
   for (int sweep = 0; sweep < kMostSweeps; ++sweep) {
     bool changed = false;
     const bool back = sweep % 2 == 1;
     const int s = back ? 1 : -1;  // rows and pixels that were gone over already
-    for (int j = 0; j < height_; ++j) {
-      const int y = back ? height_ - 1 - j : j;
-      for (int i = 0; i < width_; ++i) {
-        const int x = back ? width_ - 1 - i : i;
+    for (int j = 0; j < h; ++j) {
+      const int y = back ? h - 1 - j : j;
+      for (int i = 0; i < w; ++i) {
+        const int x = back ? w - 1 - i : i;
         better(x, y, s, 0, changed), better(x, y, 0, s, changed);
         better(x, y, s, s, changed), better(x, y, -s, s, changed);
       }
-      for (int i = width_; i-- > 0;) better(back ? width_ - 1 - i : i, y, -s, 0, changed);
+      for (int i = w; i-- > 0;) better(back ? w - 1 - i : i, y, -s, 0, changed);
     }
     if (!changed && sweep > 0) break;
+  }
+  for (int y = 0; y < h; ++y) {
+    float* out = row(box.y0 + y) + box.x0 - box_.x0;
+    for (int x = 0; x < w; ++x) out[x] = std::min(out[x], value(x, y));
   }
 }
 
 float EdgesBetween::at(double x, double y) const {
-  if (width_ <= 0 || height_ <= 0) return 0;
-  const double px = std::clamp(x * across_ - 0.5 - left_, 0.0, width_ - 1.0),
-               py = std::clamp(y * down_ - 0.5 - top_, 0.0, height_ - 1.0);
-  const int ix = std::min(static_cast<int>(px), std::max(0, width_ - 2)),
-            iy = std::min(static_cast<int>(py), std::max(0, height_ - 2));
+  if (box_.empty()) return 0;
+  const double px = std::clamp(x * guide_.width - 0.5, box_.x0 + 0.0, box_.x1 - 1.0),
+               py = std::clamp(y * guide_.height - 0.5, box_.y0 + 0.0, box_.y1 - 1.0);
+  const int ix = std::clamp(static_cast<int>(px), box_.x0, std::max(box_.x0, box_.x1 - 2)),
+            iy = std::clamp(static_cast<int>(py), box_.y0, std::max(box_.y0, box_.y1 - 2));
   const auto fx = static_cast<float>(px - ix), fy = static_cast<float>(py - iy);
-  const int right = width_ > 1 ? 1 : 0, below = height_ > 1 ? width_ : 0;
-  const float* p =
-      stops_.data() + static_cast<std::size_t>(iy) * static_cast<std::size_t>(width_) + ix;
-  const float upper = p[0] + fx * (p[right] - p[0]),
-              lower = p[below] + fx * (p[below + right] - p[below]);
+  const float *p = row(iy) + ix - box_.x0, *q = iy + 1 < box_.y1 ? p + box_.width() : p;
+  const int right = ix + 1 < box_.x1 ? 1 : 0;
+  const float upper = p[0] + fx * (p[right] - p[0]), lower = q[0] + fx * (q[right] - q[0]);
   return upper + fy * (lower - upper);
 }
 

@@ -137,13 +137,13 @@ void draw(Coverage& out, const Stroke& s, const EdgesBetween* edges, int y0, int
 }
 
 void draw(Coverage& out, const StrokeList& strokes, std::size_t from, const EdgeGuide* guide) {
-  std::vector<std::unique_ptr<EdgesBetween>> edges(strokes.size());
+  std::vector<std::shared_ptr<const EdgesBetween>> edges(strokes.size());
   if (guide)
     parallel_ranges(static_cast<int>(strokes.size() - from), 1, [&](int first, int last) {
       for (std::size_t i = from + static_cast<std::size_t>(first);
            i < from + static_cast<std::size_t>(last); ++i)
         if (strokes[i]->edges && !strokes[i]->points.empty())
-          edges[i] = std::make_unique<EdgesBetween>(*guide, strokes[i]->points, strokes[i]->radius);
+          edges[i] = EdgesBetween::find(*guide, strokes[i]->points, strokes[i]->radius);
     });
   parallel_ranges(out.height, 32, [&](int y0, int y1) {
     for (std::size_t i = from; i < strokes.size(); ++i)
@@ -168,7 +168,7 @@ int width_for(const StrokeList& strokes, double pixels, const EdgeGuide* guide) 
   for (const auto& s : strokes) {
     narrowest = std::min(narrowest, s->radius * std::max(s->softness / 100, 0.02));
     // An edge lies between two pixels of the guide.
-    if (s->edges && guide) narrowest = std::min(narrowest, kAcross / 2 / guide->stops.width);
+    if (s->edges && guide) narrowest = std::min(narrowest, kAcross / 2 / guide->size().width);
   }
   const double wanted = std::min(pixels, kAcross / narrowest);
   int width = kLeastWidth;

@@ -71,18 +71,15 @@ void add_places(MainWindow& w) {
     night[Param::place_exposure] = -0.3;
     sky.values.at(s.sequence.id_of(92), sky.values.keys[0].values);
     sky.values.at(s.sequence.id_of(150), night);
-    LocalPlace quay = new_place("Quay", ShapeKind::painted, s.sequence.id_of(120));
-    std::vector<Stroke> strokes;
-    for (int i = 0; i < 5; ++i) {
-      Stroke stroke{0.035, 65, 100, false, {}};
-      for (int k = 0; k <= 30; ++k)
-        stroke.points.push_back({0.04 + 0.03 * k, 0.74 + 0.05 * i + 0.012 * ((k + i) % 3)});
-      strokes.push_back(std::move(stroke));
-    }
-    strokes.push_back({0.05, 80, 100, true, {{0.75, 0.78}, {0.85, 0.82}}});
-    quay.shapes[0].painted[0].painting = Painting(strokes);
-    quay.values.keys[0].values[Param::place_exposure] = 0.5;
-    s.decisions.places = {sky, quay};
+    // The hill, painted along its ridge.
+    LocalPlace hill = new_place("Hill", ShapeKind::painted, s.sequence.id_of(20));
+    Stroke stroke{0.07, 60, 100, false, {}, true};
+    stroke.points = {{0.02, 0.43}, {0.1, 0.32}, {0.2, 0.29}, {0.3, 0.34}, {0.4, 0.42}, {0.5, 0.45}};
+    Stroke below{0.04, 60, 80, false, {{0.03, 0.5}, {0.2, 0.4}, {0.42, 0.47}}, true};
+    hill.shapes[0].painted[0].painting = Painting({stroke, below});
+    hill.values.keys[0].values[Param::place_exposure] = 0.5;
+    hill.follow = true;
+    s.decisions.places = {sky, hill};
   });
 }
 
@@ -195,7 +192,7 @@ int main(int argc, char** argv) {
     places.set_veil(false);
     w.findChild<QToolButton*>("place_page_light")->click();
   });
-  shot("places_painted", 4, 120, [&] {
+  shot("places_painted", 4, 20, [&] {
     if (!only.isEmpty()) add_places(w);
     places.choose(1);
     places.set_veil(true);

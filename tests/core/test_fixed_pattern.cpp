@@ -4,6 +4,7 @@
 
 #include <random>
 
+#include "core/waves.h"
 #include "film/dust_slopes.h"
 #include "motion/fixed_pattern.h"
 
@@ -22,15 +23,7 @@ struct Shots {
   explicit Shots(double wobble, double noise = 0) {
     std::mt19937 random(7);
     std::normal_distribution<double> normal;
-    struct Wave {
-      double x, y, phase, stops;
-    };
-    std::vector<Wave> waves;
-    for (int i = 0; i < 40; ++i) {
-      const double k = 0.05 + std::fabs(normal(random)), turn = 6.28 * normal(random);
-      waves.push_back(
-          {k * std::cos(turn), k * std::sin(turn), 6.28 * normal(random), 0.15 / (1 + 3 * k)});
-    }
+    const test::Waves waves;
     auto shadow = [](double dx, double dy) {
       return std::log2(1 - kStrength * std::exp(-(dx * dx + dy * dy) / (kRadius * kRadius)));
     };
@@ -41,8 +34,8 @@ struct Shots {
         for (int x = 0; x < kWidth; ++x) {
           const double sx = x + 0.5 + at.dx, sy = y + 0.5 + at.dy;
           double v = shadow(x + 0.5 - kSensorX, y + 0.5 - kSensorY) +
-                     shadow(sx - kSceneX, sy - kSceneY) + noise * normal(random);
-          for (const Wave& w : waves) v += w.stops * std::sin(w.x * sx + w.y * sy + w.phase);
+                     shadow(sx - kSceneX, sy - kSceneY) + noise * normal(random) +
+                     waves.stops(sx, sy);
           stops.at(x, y) = static_cast<float>(v);
           known.at(x, y) = 1;
         }

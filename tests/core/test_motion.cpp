@@ -7,6 +7,7 @@
 
 #include "base/median.h"
 #include "core/cli_runner.h"
+#include "core/waves.h"
 #include "document/place_keys.h"
 #include "document/shoot_file.h"
 #include "film/checks.h"
@@ -19,25 +20,13 @@ namespace {
 
 // A structured scene as a camera sees it that moved.
 SlopedFrame seen_by(const Similarity& move, int width = 320, int height = 220) {
-  std::mt19937 random(5);
-  std::normal_distribution<double> normal;
-  struct Wave {
-    double x, y, phase, stops;
-  };
-  std::vector<Wave> waves;
-  for (int i = 0; i < 40; ++i) {
-    const double k = 0.05 + 0.6 * std::fabs(normal(random)), turn = 6.28 * normal(random);
-    waves.push_back(
-        {k * std::cos(turn), k * std::sin(turn), 6.28 * normal(random), 0.15 / (1 + 3 * k)});
-  }
+  const test::Waves waves;
   const Similarity back = inverse(move);
   Plane stops(width, height), known(width, height);
   for (int y = 0; y < height; ++y)
     for (int x = 0; x < width; ++x) {
       const Offset at = moved(back, {x + 0.5 - width / 2.0, y + 0.5 - height / 2.0});
-      double v = 0;
-      for (const Wave& w : waves) v += w.stops * std::sin(w.x * at.x + w.y * at.y + w.phase);
-      stops.at(x, y) = static_cast<float>(v);
+      stops.at(x, y) = static_cast<float>(waves.stops(at.x, at.y));
       known.at(x, y) = 1;
     }
   return slope_frame(stops, known);

@@ -219,14 +219,16 @@ TEST(Places, AnotherStrokeOverAPaintingGivesWhatPaintingAllOfThemDoes) {
 }
 
 // A picture that is bright on the left and two stops darker on the right, over some pixels.
-std::shared_ptr<EdgeGuide> edge_at(double x, int wide) {
-  auto guide = std::make_shared<EdgeGuide>();
-  guide->stops = Image(960, 640);
+Image edge_at(double x, int wide) {
+  Image stops(960, 640);
   for (int j = 0; j < 640; ++j)
     for (int i = 0; i < 960; ++i)
-      for (Plane& p : guide->stops.planes)
+      for (Plane& p : stops.planes)
         p.at(i, j) = static_cast<float>(-2 * std::clamp((i - x * 960) / wide + 0.5, 0.0, 1.0));
-  return guide;
+  return stops;
+}
+std::shared_ptr<EdgeGuide> guide_of(const Image& stops) {
+  return std::make_shared<EdgeGuide>(stops);
 }
 
 TEST(Places, StrokesThatFollowEdgesEndThere) {
@@ -238,8 +240,9 @@ TEST(Places, StrokesThatFollowEdgesEndThere) {
     const Plane m = mask_of(place_of({shape}, {}));
     return std::vector<float>(m.row(200), m.row(200) + m.width);
   };
-  const auto plain = row(false, edge_at(0.46, 1)), follows = row(true, edge_at(0.46, 1)),
-             soft = row(true, edge_at(0.46, 400)), without = row(true, nullptr);
+  const auto plain = row(false, guide_of(edge_at(0.46, 1))),
+             follows = row(true, guide_of(edge_at(0.46, 1))),
+             soft = row(true, guide_of(edge_at(0.46, 400))), without = row(true, nullptr);
   auto at = [&](const std::vector<float>& r, double x) {
     return r[static_cast<std::size_t>(x * kFrame.width)];
   };
@@ -252,13 +255,27 @@ TEST(Places, StrokesThatFollowEdgesEndThere) {
     EXPECT_EQ(without[x], plain[x]) << x;
   }
   // What lies behind a pole belongs to it, as long as there is a way round.
-  auto pole = std::make_shared<EdgeGuide>(*edge_at(2, 1));
-  for (Plane& p : pole->stops.planes)
+  Image pole = edge_at(2, 1);
+  for (Plane& p : pole.planes)
     for (int j = 300; j < 340; ++j)
       for (int i = 450; i < 454; ++i) p.at(i, j) = -3;
-  const auto behind = row(true, pole);
+  const auto behind = row(true, guide_of(pole));
   EXPECT_FLOAT_EQ(at(behind, 452.0 / 960), 0);
   EXPECT_FLOAT_EQ(at(behind, 0.478), 1);
+}
+
+// A stroke that grows under the hand is not begun anew, and yet is what it is when drawn at once.
+TEST(Places, AStrokeThatGrowsAlongAnEdgeIsTheStroke) {
+  const auto guide = guide_of(edge_at(0.46, 1)), other = guide_of(edge_at(0.46, 1));
+  Stroke stroke{0.05, 40, 100, false, {}};
+  stroke.edges = true;
+  const Painting before({{0.03, 40, 100, false, {{0.2, 0.2}, {0.8, 0.8}}}});
+  std::shared_ptr<const Coverage> grown;
+  for (int i = 0; i < 60; ++i) {
+    stroke.points.push_back({0.42 + 0.03 * std::sin(0.2 * i), 0.1 + 0.012 * i});
+    grown = before.with(stroke).coverage(900, 1.5, guide);
+  }
+  EXPECT_EQ(grown->data, before.with(stroke).coverage(900, 1.5, other)->data);
 }
 
 TEST(Places, ShapesAddTakeAwayAndCut) {
