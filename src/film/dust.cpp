@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "base/median.h"
 #include "film/dust_slopes.h"
@@ -41,6 +42,10 @@ Groups groups_of(const DustStack& stack) {
     same->second.push_back(k);
   }
   std::erase_if(out, [](const auto& g) { return std::ssize(g.second) < DustStack::kFewest; });
+  // Others are reckoned from those: what each needs is large.
+  constexpr std::size_t kMost = 6;
+  std::ranges::sort(out, std::greater(), [](const auto& g) { return g.second.size(); });
+  if (out.size() > kMost) out.resize(kMost);
   if (out.empty()) out.push_back({0, stack.all()});
   std::ranges::sort(out, {}, [](const auto& g) { return g.first; });
   return out;

@@ -16,6 +16,7 @@ namespace tsukimi {
 namespace {
 
 constexpr int kMostFrames = 120, kRuns = 8;
+constexpr int kPasses = 3;  // over the frames: reading, shifts, what they tell
 
 std::int16_t stored(float stops) {
   return static_cast<std::int16_t>(std::clamp(stops * DustStack::kUnit, -30000.0f, 30000.0f));
@@ -127,7 +128,7 @@ DustStack read_dust_stack(const std::vector<DustFrame>& frames, const Work& work
   for (std::size_t k = 0; k < which.size() && !work.stop(); ++k) {
     const DustFrame& frame = frames[static_cast<std::size_t>(which[k])];
     const auto proxy = frame.proxy();
-    work.report(static_cast<int>(k + 1), static_cast<int>(which.size()));
+    work.report(static_cast<int>(k + 1), kPasses * static_cast<int>(which.size()));
     if (!proxy) continue;
     const Proxy& p = **proxy;
     if (out.width == 0) {
@@ -150,6 +151,7 @@ std::vector<FixedPattern> fixed_patterns(const DustStack& stack, const std::vect
   std::optional<SlopedFrame> last;
   Prepared last_prepared;
   for (int k = 0; k < count && !work.stop(); ++k) {
+    work.report(count + k, kPasses * count);
     SlopedFrame now = sloped(stack, k);
     Prepared now_prepared = prepared(now);
     if (last && stack.numbers[static_cast<std::size_t>(k)] ==
@@ -179,6 +181,7 @@ std::vector<FixedPattern> fixed_patterns(const DustStack& stack, const std::vect
     return kept[slot];
   };
   for (int k = 1; k + 1 < count && !work.stop(); ++k) {
+    work.report(2 * count + k, kPasses * count);
     const int here = part_at(k);
     if (!good(k - 1) || !good(k) || part_at(k - 1) != here || part_at(k + 1) != here) continue;
     const Similarity &before = shifts[static_cast<std::size_t>(k - 1)].move,

@@ -4,7 +4,6 @@
 #include <array>
 #include <atomic>
 #include <cmath>
-#include <mutex>
 #include <optional>
 
 #include "film/relative_light.h"
@@ -41,7 +40,8 @@ MotionPair pair_of(int from, int to, const MeasuredSimilarity& m, int width) {
       from, to, {m.move.dx * per, m.move.dy * per, m.move.angle, m.move.log_scale}, m.doubt * per};
 }
 
-// The frames from `first` to before `last`, each against those one, two and four before it.
+// The frames from `first` to before `last` of a list, each against those one, two and four before
+// it; pairs by their places in the list.
 void measure_run(const std::vector<int>& frames, int first, int last,
                  const std::function<std::shared_ptr<const Proxy>(int)>& read,
                  std::vector<MotionPair>& pairs) {
@@ -52,20 +52,19 @@ void measure_run(const std::vector<int>& frames, int first, int last,
   };
   for (int k = std::max(0, first - kFarthest); k < last; ++k) {
     at(k).reset();
-    const int frame = frames[static_cast<std::size_t>(k)];
-    const auto proxy = read(frame);
+    const auto proxy = read(frames[static_cast<std::size_t>(k)]);
     if (!proxy) continue;
     at(k) = compared(*proxy);
     for (int apart : kApart) {
       if (k < first || k < apart || !at(k - apart)) continue;
       const Compared &a = *at(k - apart), &b = *at(k);
-      const int before = frames[static_cast<std::size_t>(k - apart)], w = b.fine.stops.width;
+      const int w = b.fine.stops.width;
       if (a.fine.stops.width != w || a.fine.stops.height != b.fine.stops.height) continue;
       const Shift half = measure_shift(a.coarse, b.coarse);
       if (!half.known) continue;
       const Shift about{2 * half.dx, 2 * half.dy, true};
       if (const auto m = measure_similarity(a.fine, b.fine, about); m.known)
-        pairs.push_back(pair_of(before, frame, m, w));
+        pairs.push_back(pair_of(k - apart, k, m, w));
     }
   }
 }
@@ -105,7 +104,25 @@ MotionTrack measure_motion(const Shoot& shoot, ProxyStore& store, const Work& wo
   const int count = static_cast<int>(frames.size());
   const auto pairs = measure_all(
       shoot, store, frames, [&](int more) { work.report(done += more, count); }, work);
-  return solve_track(shoot.frame_count(), pairs);
+  const MotionTrack known = solve_track(count, pairs);
+  // Frames that cannot be read lie between those round them.
+  MotionTrack out;
+  out.left = known.left;
+  out.frames.resize(static_cast<std::size_t>(shoot.frame_count()));
+  for (std::size_t i = 0, next = 0; i < out.frames.size() && count > 0; ++i) {
+    while (next < frames.size() && frames[next] < static_cast<int>(i)) ++next;
+    if (next < frames.size() && frames[next] == static_cast<int>(i)) {
+      out.frames[i] = known.frames[next];
+      continue;
+    }
+    const std::size_t b = std::min(next, frames.size() - 1), a = next > 0 ? next - 1 : 0;
+    const Similarity &from = known.frames[a].move, &to = known.frames[b].move;
+    const double t = a == b ? 0 : (static_cast<double>(i) - frames[a]) / (frames[b] - frames[a]);
+    auto between = [t](double p, double q) { return p + t * (q - p); };
+    out.frames[i].move = {between(from.dx, to.dx), between(from.dy, to.dy),
+                          between(from.angle, to.angle), between(from.log_scale, to.log_scale)};
+  }
+  return out;
 }
 
 }  // namespace tsukimi

@@ -119,6 +119,26 @@ TEST_F(MotionOfAShoot, TheWobbleIsFound) {
   EXPECT_LT(*std::ranges::max_element(off), 0.2);
 }
 
+TEST_F(MotionOfAShoot, AFrameThatCannotBeReadLiesBetweenItsNeighbours) {
+  std::vector<fs::path> files;
+  for (const auto& entry : fs::directory_iterator(dir / "s")) files.push_back(entry.path());
+  std::ranges::sort(files);
+  std::ofstream(files.at(5)) << "no picture";
+  const Shoot shoot = *start_shoot(*scan_folder(dir / "s"));
+  int broken = -1;
+  for (int i = 0; i < shoot.frame_count(); ++i)
+    if (!shoot.sequence.frames[static_cast<std::size_t>(i)].usable()) broken = i;
+  ASSERT_GT(broken, 0);
+  ProxyStore store(shoot.sequence.folder);
+  const MotionTrack track = measure_motion(shoot, store);
+  ASSERT_EQ(static_cast<int>(track.frames.size()), shoot.frame_count());
+  const auto i = static_cast<std::size_t>(broken);
+  EXPECT_FALSE(track.frames[i].known);
+  const double a = track.frames[i - 1].move.dx, b = track.frames[i + 1].move.dx;
+  EXPECT_NEAR(track.frames[i].move.dx, 0.5 * (a + b), 1e-9);
+  EXPECT_TRUE(track.frames[i + 1].known);
+}
+
 // A place on the lighthouse stays on it.
 TEST_F(MotionOfAShoot, APlaceFollowsThePicture) {
   Shoot shoot = *start_shoot(*scan_folder(dir / "s"));
