@@ -44,8 +44,9 @@ TEST(Motion, SimilaritiesGoOneAfterTheOtherAndBack) {
 
 TEST(Motion, APairIsMeasuredToThousandths) {
   const SlopedFrame a = seen_by({});
-  for (const Similarity& truth : {Similarity{0.3, -0.4, 0, 0}, Similarity{0.2, 0.1, 0.005, 0},
-                                  Similarity{-0.5, 0.6, -0.003, 0.004}}) {
+  for (const Similarity& truth :
+       {Similarity{0.3, -0.4, 0, 0}, Similarity{0.2, 0.1, 0.005, 0},
+        Similarity{-0.5, 0.6, -0.003, 0.004}, Similarity{0.4, 0.2, 0.02, -0.01}}) {
     const auto found = measure_similarity(a, seen_by(truth), {});
     ASSERT_TRUE(found.known);
     EXPECT_NEAR(found.move.dx, truth.dx, 0.004);

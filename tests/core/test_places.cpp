@@ -1,9 +1,11 @@
 // Places: masks against their geometry, adjustments against those of the look, over time, in files
 // and by the command line.
 #include <gtest/gtest.h>
+
 #include <hwy/targets.h>
 
 #include <numbers>
+#include <random>
 
 #include "core/cli_runner.h"
 #include "develop/develop.h"
@@ -266,7 +268,17 @@ TEST(Places, StrokesThatFollowEdgesEndThere) {
 
 // A stroke that grows under the hand is not begun anew, and yet is what it is when drawn at once.
 TEST(Places, AStrokeThatGrowsAlongAnEdgeIsTheStroke) {
-  const auto guide = guide_of(edge_at(0.46, 1)), other = guide_of(edge_at(0.46, 1));
+  // Edges everywhere, so that it matters which ways are looked at.
+  Image stops = edge_at(0.46, 1);
+  std::mt19937 random(4);
+  for (Plane& p : stops.planes)
+    for (int y = 0; y < p.height; y += 5)
+      for (int x = 0; x < p.width; x += 5) {
+        const float v = static_cast<float>(random() % 1000) / 4000;
+        for (int j = y; j < y + 5; ++j)
+          for (int i = x; i < x + 5; ++i) p.at(i, j) = v;
+      }
+  const auto guide = guide_of(stops), other = guide_of(stops);
   Stroke stroke{0.05, 40, 100, false, {}};
   stroke.edges = true;
   const Painting before({{0.03, 40, 100, false, {{0.2, 0.2}, {0.8, 0.8}}}});
