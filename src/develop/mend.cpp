@@ -124,7 +124,7 @@ void fill_from_time(const Channel& channel, std::size_t plane, const RepairAt& r
   });
 }
 
-// What covers an area cell by cell: neighbours are mixed over a part of a cell.
+// What covers an area cell by cell: between their middles neighbours are mixed.
 class QuiltLight {
  public:
   QuiltLight(const Quilt& quilt, const Geometry& g, const Channel& channel)
@@ -169,11 +169,9 @@ class QuiltLight {
     int first = 0;
     float part = 0;
     Part(double at, double from, double cell, int count) {
-      constexpr double kMixed = 0.4;  // of a cell
       const double c = std::clamp((at - from) / cell - 0.5, 0.0, count - 1.0);
       first = std::min(static_cast<int>(c), std::max(0, count - 2));
-      part = count > 1 ? static_cast<float>(std::clamp((c - first - 0.5) / kMixed + 0.5, 0.0, 1.0))
-                       : 0;
+      part = count > 1 ? static_cast<float>(c - first) : 0;
     }
   };
   const Quilt& quilt_;
