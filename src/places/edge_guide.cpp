@@ -9,7 +9,7 @@ namespace {
 constexpr float kFar = 1e6f;
 constexpr float kGentle = 0.05f;  // stops per pixel of a guide: light that fades, no edge
 
-constexpr std::size_t kPiece = 16;  // segments of a line that are looked at together
+constexpr std::size_t kPiece = 6;  // segments of a line that are looked at together
 
 }  // namespace
 
