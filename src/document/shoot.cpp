@@ -86,7 +86,8 @@ double aspect_of(const Shoot& shoot) {
   return size.height > 0 ? static_cast<double>(size.width) / size.height : 1.5;
 }
 
-PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place) {
+static PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place,
+                                   const std::vector<double>& axis) {
   std::vector<Similarity> motion;
   if (place.follow && shoot.motion)
     for (const FrameInfo& f : shoot.sequence.frames) {
@@ -94,8 +95,11 @@ PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place) {
       const auto& known = shoot.motion->frames;
       motion.push_back(id < known.size() ? known[id].move : Similarity{});
     }
-  return {place, time_axis(shoot.sequence.frames), shoot.sequence.places, std::move(motion),
-          aspect_of(shoot)};
+  return {place, axis, shoot.sequence.places, std::move(motion), aspect_of(shoot)};
+}
+
+PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place) {
+  return place_course_of(shoot, place, time_axis(shoot.sequence.frames));
 }
 
 Courses courses_of(const Shoot& shoot, const Decisions& d) {
@@ -103,7 +107,8 @@ Courses courses_of(const Shoot& shoot, const Decisions& d) {
   const auto& places = shoot.sequence.places;
   Courses out{
       {d.look, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), axis, places}, {}, {}};
-  for (const LocalPlace& place : d.places) out.places.push_back(place_course_of(shoot, place));
+  for (const LocalPlace& place : d.places)
+    out.places.push_back(place_course_of(shoot, place, axis));
   if (d.repairs.empty()) return out;
   std::vector<double> apertures;
   for (const FrameInfo& f : shoot.sequence.frames) apertures.push_back(f.aperture);

@@ -93,14 +93,14 @@ void know_hot_pixels(Shoot& shoot, const Work& work) {
   shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
 }
 
-bool needs_motion(const Decisions& decisions) {
-  return std::ranges::any_of(decisions.places,
-                             [](const LocalPlace& p) { return p.on && p.follow; });
+bool lacks_motion(const Shoot& shoot) {
+  const bool follows = std::ranges::any_of(shoot.decisions.places,
+                                           [](const LocalPlace& p) { return p.on && p.follow; });
+  return follows && !(shoot.motion && shoot.motion->frames.size() == shoot.sequence.places.size());
 }
 
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
-  if (!needs_motion(shoot.decisions)) return;
-  if (shoot.motion && shoot.motion->frames.size() == shoot.sequence.frames.size()) return;
+  if (!lacks_motion(shoot)) return;
   const auto file = file_of(shoot, "-motion.json");
   const auto count = shoot.sequence.frames.size();
   MotionTrack track;
@@ -122,7 +122,9 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
     write_json(shoot, file, {{"motion", all}, {"left", track.left}});
   }
   // By the frames' ids: whatever order they are put in, each lies where it lies.
-  MotionTrack by_id = track;
+  MotionTrack by_id;
+  by_id.left = track.left;
+  by_id.frames.resize(shoot.sequence.places.size());
   for (std::size_t place = 0; place < count; ++place)
     by_id.frames[static_cast<std::size_t>(shoot.sequence.frames[place].id)] = track.frames[place];
   shoot.motion = std::make_shared<const MotionTrack>(std::move(by_id));

@@ -25,6 +25,6 @@ void know_hot_pixels(Shoot& shoot, const Work& work = {});
 // Measures how the camera moved (or remembers it) if a place of the shoot follows the picture and
 // it is not known yet.
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work = {});
-bool needs_motion(const Decisions& decisions);
+bool lacks_motion(const Shoot& shoot);  // a place follows, and it is not known of all frames
 
 }  // namespace tsukimi

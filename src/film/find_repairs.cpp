@@ -42,15 +42,6 @@ struct Places {
   int x0 = 1 << 20, y0 = 1 << 20, x1 = 0, y1 = 0;
 };
 
-bool is_inside(const std::vector<Point>& polygon, double x, double y) {
-  bool in = false;
-  for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
-    const Point &a = polygon[i], &b = polygon[j];
-    if ((a.y > y) != (b.y > y) && x < (b.x - a.x) * (y - a.y) / (b.y - a.y) + a.x) in = !in;
-  }
-  return in;
-}
-
 // Pixels of the region, and those just outside of it.
 Places places_of(const std::vector<Point>& polygon, int w, int h) {
   std::vector<Point> pixels;

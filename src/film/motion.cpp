@@ -17,21 +17,10 @@ struct Compared {
   Prepared coarse;  // of half the size
 };
 
-Plane halved(const Plane& in) {
-  Plane out(std::max(1, in.width / 2), std::max(1, in.height / 2));
-  for (int y = 0; y < out.height; ++y)
-    for (int x = 0; x < out.width; ++x) {
-      const int x1 = std::min(2 * x + 1, in.width - 1), y1 = std::min(2 * y + 1, in.height - 1);
-      out.at(x, y) =
-          0.25f * (in.at(2 * x, 2 * y) + in.at(x1, 2 * y) + in.at(2 * x, y1) + in.at(x1, y1));
-    }
-  return out;
-}
-
 Compared compared(const Proxy& proxy) {
   // Light that changes over the picture moves nothing.
   const RelativeLight frame = relative_light(unpack(proxy), std::max(12, proxy.width / 30));
-  return {slope_frame(frame.stops, frame.known), prepare_shift(halved(frame.light))};
+  return {slope_frame(frame.stops, frame.known), prepare_shift(half_size(frame.light))};
 }
 
 MotionPair pair_of(int from, int to, const MeasuredSimilarity& m, int width) {

@@ -40,13 +40,7 @@ class Hole {
       for (int x = 0; x < w; ++x) {
         const double px = (box_.x0 + x + 0.5) / picture.width,
                      py = (box_.y0 + y + 0.5) / picture.height;
-        bool in = false;
-        for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
-          const Point &a = polygon[i], &b = polygon[j];
-          if ((a.y > py) != (b.y > py) && px < (b.x - a.x) * (py - a.y) / (b.y - a.y) + a.x)
-            in = !in;
-        }
-        inside_[index(x, y)] = in;
+        inside_[index(x, y)] = is_inside(polygon, px, py);
       }
   }
   const Box& box() const { return box_; }
@@ -243,6 +237,15 @@ class Grid {
 };
 
 }  // namespace
+
+bool is_inside(const std::vector<Point>& polygon, double x, double y) {
+  bool in = false;
+  for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
+    const Point &a = polygon[i], &b = polygon[j];
+    if ((a.y > y) != (b.y > y) && x < (b.x - a.x) * (y - a.y) / (b.y - a.y) + a.x) in = !in;
+  }
+  return in;
+}
 
 bool may_need_quilt(const std::vector<Point>& polygon, Size picture) {
   constexpr int kLeast = 24;  // pixels

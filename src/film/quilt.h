@@ -29,6 +29,9 @@ struct QuiltChoice {
 QuiltChoice choose_quilt(const std::vector<Image>& samples, const std::vector<Point>& polygon,
                          const std::vector<PixelOffset>& offsets);
 
+// Whether a place lies in a polygon, in any one unit.
+bool is_inside(const std::vector<Point>& polygon, double x, double y);
+
 // Whether an area is so large that it may need several.
 bool may_need_quilt(const std::vector<Point>& polygon, Size picture);
 

@@ -27,15 +27,6 @@ Plane box(const Plane& in, int r) {
   return out;
 }
 
-Plane halved(const Plane& in) {
-  Plane out(in.width / 2, in.height / 2);
-  for (int y = 0; y < out.height; ++y)
-    for (int x = 0; x < out.width; ++x)
-      out.at(x, y) = 0.25f * (in.at(2 * x, 2 * y) + in.at(2 * x + 1, 2 * y) +
-                              in.at(2 * x, 2 * y + 1) + in.at(2 * x + 1, 2 * y + 1));
-  return out;
-}
-
 float bilinear(const Plane& p, double x, double y) {
   x = std::clamp(x, 0.0, p.width - 1.001);
   y = std::clamp(y, 0.0, p.height - 1.001);
@@ -94,6 +85,15 @@ bool block_shift(const Plane& a, const Plane& b, int x0, int y0, int x1, int y1,
 
 }  // namespace
 
+Plane half_size(const Plane& in) {
+  Plane out(in.width / 2, in.height / 2);
+  for (int y = 0; y < out.height; ++y)
+    for (int x = 0; x < out.width; ++x)
+      out.at(x, y) = 0.25f * (in.at(2 * x, 2 * y) + in.at(2 * x + 1, 2 * y) +
+                              in.at(2 * x, 2 * y + 1) + in.at(2 * x + 1, 2 * y + 1));
+  return out;
+}
+
 Prepared prepare_shift(const Plane& light) {
   Plane log(light.width, light.height), square(light.width, light.height);
   double mean = 0;
@@ -112,7 +112,7 @@ Prepared prepare_shift(const Plane& light) {
     log.data[i] /= std::sqrt(variance.data[i] + 0.02f);
   Prepared out;
   out.levels.push_back(std::move(log));
-  for (int k = 1; k < kLevels; ++k) out.levels.push_back(halved(out.levels.back()));
+  for (int k = 1; k < kLevels; ++k) out.levels.push_back(half_size(out.levels.back()));
   return out;
 }
 

@@ -23,4 +23,6 @@ Prepared prepare_shift(const Plane& light);
 
 Shift measure_shift(const Prepared& a, const Prepared& b);
 
+Plane half_size(const Plane& in);  // means of two by two
+
 }  // namespace tsukimi

@@ -106,7 +106,7 @@ Result<LightPlan> prepare(Shoot& shoot, std::optional<LightPlan> light, const St
     light = plan_light(shoot, grids);
   }
   know_hot_pixels(shoot, step("looking for hot pixels"));
-  if (ProxyStore proxies(shoot.sequence.folder); needs_motion(shoot.decisions))
+  if (ProxyStore proxies(shoot.sequence.folder); lacks_motion(shoot))
     know_motion(shoot, proxies, step("measuring how the camera moved"));
   if (!shoot.other_frames)
     shoot.other_frames = std::make_shared<OtherFrames>(shoot.sequence.folder);

@@ -152,11 +152,12 @@ TEST_F(MotionOfAShoot, APlaceFollowsThePicture) {
   }
   Stroke stroke{0.05, 50, 100, false, {{0.3, 0.4}, {0.6, 0.5}}};
   shoot.decisions.places[1].shapes[0].painted[0].painting = Painting({stroke});
-  EXPECT_TRUE(needs_motion(shoot.decisions));
+  EXPECT_TRUE(lacks_motion(shoot));
   auto ellipse = [&](int frame) { return courses_of(shoot).places[0].at(frame)->shapes[0].values; };
   EXPECT_EQ(ellipse(7)[Param::centre_x], ellipse(0)[Param::centre_x]) << "not known yet";
   know_motion(shoot, store);
   ASSERT_TRUE(shoot.motion);
+  EXPECT_FALSE(lacks_motion(shoot));
   std::ifstream file(dir / "t.json");
   const auto truth = nlohmann::json::parse(file).at("frames");
   for (int frame : {3, 7, 12}) {

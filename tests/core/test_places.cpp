@@ -721,10 +721,11 @@ TEST_F(PlacesByCommand, AStrokeFollowsTheRidgeOfItsKeyFrame) {
 }
 
 TEST_F(PlacesByCommand, TheShootKeepsAllOfIt) {
-  const std::string all = R"({"places":[{"name":"sky","on":true,"invert":true,"strength":80,
+  const std::string all =
+      R"({"places":[{"name":"sky","on":true,"invert":true,"follow":true,"strength":80,
      "shapes":[{"kind":"graduated","how":"add","keys":[{"frame":0,"from":[0.5,0.1],"to":[0.5,0.5]}]},
                {"kind":"ellipse","how":"take","keys":[{"frame":3,"centre":[0.3,0.4],"radii":[0.1,0.2],"angle":15,"feather":40}]},
-               {"kind":"painted","how":"cut","keys":[{"frame":0,"strokes":[{"radius":0.05,"softness":50,"flow":100,"erase":false,"points":[[0.1,0.2],[0.3,0.2]]}]},
+               {"kind":"painted","how":"cut","keys":[{"frame":0,"strokes":[{"radius":0.05,"softness":50,"flow":100,"erase":false,"edges":true,"points":[[0.1,0.2],[0.3,0.2]]}]},
                                                      {"frame":5,"strokes":[],"dissolves":false}]}],
      "tones":[0,80,10],"hues":[200,290,30],
      "keys":[{"frame":0,"values":{"exposure":-1.0,"temperature":-600}},
@@ -736,6 +737,8 @@ TEST_F(PlacesByCommand, TheShootKeepsAllOfIt) {
   const LocalPlace& sky = s.decisions.places[0];
   EXPECT_EQ(sky.name, "sky");
   EXPECT_TRUE(sky.invert);
+  EXPECT_TRUE(sky.follow);
+  EXPECT_TRUE(sky.shapes[2].painted[0].painting.strokes()[0].edges);
   EXPECT_EQ(sky.tones, (Limit{0, 80, 10}));
   EXPECT_EQ(sky.shapes[1].how, Combine::take);
   EXPECT_EQ(sky.shapes[1].values.keys[0].values[Param::ellipse_angle], 15);

@@ -510,6 +510,12 @@ TEST_F(RepairsByCommand, WhatIsWrongIsSaidWithItsPlace) {
            "frames"},
           {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"fill":"time","frames":[0,11]}]})",
            "all frames"},
+          {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"source":[0.5,0.5],"quilt":
+              {"from":[0,0],"cell":[0.1,0.1],"columns":2,"offsets":[[0.1,0]],"which":[0,1]}}]})",
+           "which"},
+          {R"({"repairs":[{"kind":"area","polygon":[[0,0],[1,1],[0,1]],"source":[0.5,0.5],"quilt":
+              {"from":[0,0],"cell":[0.1,0.1],"columns":2,"offsets":[[0.1,0]],"which":[0]}}]})",
+           "which"},
           {R"({"repairs":3})", "repairs"},
           {R"({"places":[]})", "places"},
       }) {

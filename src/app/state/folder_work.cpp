@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "film/checks.h"
-#include "motion/track.h"
 
 namespace tsukimi::app {
 
@@ -108,10 +107,7 @@ void FolderWork::look_for_hot_pixels() {
 }
 
 void FolderWork::look_for_motion() {
-  const auto& motion = document_.shoot().motion;
-  const auto count = document_.shoot().sequence.frames.size();
-  if (is_running(moving_) || !needs_motion(document_.decisions())) return;
-  if (motion && motion->frames.size() == count) return;
+  if (is_running(moving_) || !lacks_motion(document_.shoot())) return;
   moving_ = tasks_.start(
       tr("Measuring how the camera moved"),
       [this, copy = document_.shoot(), store = light_.store(),
