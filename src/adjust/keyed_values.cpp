@@ -43,16 +43,22 @@ Course::Course(const KeyedValues& thing, Values otherwise, std::vector<double> a
   }
 }
 
-double Course::at(Param p, int frame) const {
+double Course::at_place(Param p, double place) const {
   if (curves_.empty()) return constant_[p];
   const auto& curve = curves_[static_cast<std::size_t>(constant_.kind.index(p))];
-  return clamped(p, from_scale(info(p).scale, curve.at(place(frame))));
+  return clamped(p, from_scale(info(p).scale, curve.at(place)));
 }
 
 Values Course::at(int frame) const {
   Values out{constant_.kind};
   for (const auto& row : out.kind.rows()) out[row.id] = at(row.id, frame);
   return out;
+}
+
+void move_keys(KeyedValues& thing, const std::function<FrameId(FrameId)>& to) {
+  for (KeyFrame& k : thing.keys) k.frame = to(k.frame);
+  thing.remove(FrameId::none);
+  std::ranges::sort(thing.keys, {}, &KeyFrame::frame);
 }
 
 void move_all(KeyedValues& thing, Param p, double from, double to) {

@@ -1,6 +1,8 @@
 // Values of a thing that run through key frames: the look is one such thing.
 #pragma once
 
+#include <functional>
+
 #include "adjust/interpolate.h"
 #include "adjust/parameters.h"
 #include "camera/frame_id.h"
@@ -32,7 +34,8 @@ class Course {
   Course(const KeyedValues& thing, Values otherwise, std::vector<double> axis,
          const std::vector<int>& places);
   Values at(int frame) const;
-  double at(Param p, int frame) const;
+  double at(Param p, int frame) const { return at_place(p, place(frame)); }
+  double at_place(Param p, double place) const;  // on the axis, also between frames
   double place(int frame) const { return axis_[static_cast<std::size_t>(frame)]; }  // intervals
 
  private:
@@ -40,6 +43,9 @@ class Course {
   std::vector<double> axis_;
   std::vector<MonotoneCurve> curves_;  // empty without key frames
 };
+
+// Its key frames at other frames; those for which `to` gives none go.
+void move_keys(KeyedValues& thing, const std::function<FrameId(FrameId)>& to);
 
 // Moves a value at all key frames by what it takes to make `from` into `to`, on its scale.
 void move_all(KeyedValues& thing, Param p, double from, double to);

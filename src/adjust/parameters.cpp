@@ -21,7 +21,8 @@ constexpr DrawerPlace kLight{"Light", "Light"}, kAir{"", "Air"}, kTones{"Tones",
     kLens{"Lens", "Lens"};
 constexpr const char* kPages[] = {"Light", "Tones", "Colours", "Detail", "Lens"};
 constexpr const char* kPlacePages[] = {"Light", "Tones", "Colours", "Detail"};
-constexpr DrawerPlace kStrength{"", "Strength"}, kShape{"", "Shape"};
+constexpr DrawerPlace kStrength{"", "Strength"}, kShape{"", "Shape"}, kCrop{"", "Crop"},
+    kTime{"", "Time"};
 
 // An amount without a natural unit: -100 to 100.
 constexpr ParameterInfo amount(Param p, const char* name, const char* label, DrawerPlace place,
@@ -159,6 +160,18 @@ const ParameterInfo kPlain[] = {
     radius(Param::spot_radius, "radius", "Radius", 0.01),
     part(Param::spot_from_x, "from_x", "From, across", 0.5),
     part(Param::spot_from_y, "from_y", "From, down", 0.5),
+
+    {Param::crop_x, "x", "Left", "", 0, 1, 0, 0.005, 3, kLinear, kCrop,
+     "Where the crop begins, in fractions of the frame's width."},
+    {Param::crop_y, "y", "Top", "", 0, 1, 0, 0.005, 3, kLinear, kCrop,
+     "Where the crop begins, in fractions of the frame's height."},
+    {Param::crop_w, "w", "Width", "", 0.02, 1, 1, 0.005, 3, Scale::log, kCrop,
+     "How wide the crop is, in fractions of the frame's width; its height follows."},
+    {Param::crop_angle, "angle", "Turn", "°", -45, 45, 0, 0.1, 2, kLinear, kCrop,
+     "How far the crop is turned about its middle, clockwise."},
+
+    {Param::speed, "speed", "Speed", "×", 0.05, 64, 1, 0.05, 2, Scale::log, kTime,
+     "How many frames of the sequence pass in a frame of the film."},
 };
 
 const char* keep(std::string text) {
@@ -261,7 +274,7 @@ std::span<const ParameterInfo> Kind::rows() const {
 }
 
 const Kind& kind_of(Param p) {
-  for (const Kind* kind : {&kLook, &kPlace, &kGraduated, &kEllipse, &kSpot})
+  for (const Kind* kind : {&kLook, &kPlace, &kGraduated, &kEllipse, &kSpot, &kGlide, &kPace})
     if (kind->has(p)) return *kind;
   return kLook;
 }
@@ -281,9 +294,12 @@ Look neutral_look(double kelvin, double tint) {
 
 double clamped(Param p, double v) { return std::clamp(v, info(p).min, info(p).max); }
 
-double to_scale(Scale scale, double v) { return scale == Scale::mired ? 1e6 / v : v; }
+double to_scale(Scale scale, double v) {
+  return scale == Scale::mired ? 1e6 / v : scale == Scale::log ? std::log2(v) : v;
+}
 double from_scale(Scale scale, double v) {
   if (scale == Scale::mired) return 1e6 / v;
+  if (scale == Scale::log) return std::exp2(v);
   return scale == Scale::angle ? v - 360 * std::floor(v / 360) : v;
 }
 

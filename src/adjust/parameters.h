@@ -94,6 +94,15 @@ enum class Param {
   spot_from_x,
   spot_from_y,
 
+  // Of the crop on its way (a glide): its top left, its width, how far it is turned.
+  crop_x,
+  crop_y,
+  crop_w,
+  crop_angle,
+
+  // Of the film's pace.
+  speed,
+
   count
 };
 constexpr int kParamCount = static_cast<int>(Param::count);
@@ -109,7 +118,7 @@ constexpr Param curve_param(int curve, int number) {
 }
 
 // The scale on which a value runs evenly from key frame to key frame.
-enum class Scale { linear, mired, angle /* by the short way round */ };
+enum class Scale { linear, mired, angle /* by the short way round */, log };
 
 // Where a row stands in its drawer: on a page, in the order of the table ("": on none, it has
 // a view of its own), and what belongs together there.
@@ -151,6 +160,8 @@ constexpr Kind kPlace{"place", Param::place_exposure,
 constexpr Kind kGraduated{"graduated", Param::from_x, 4};
 constexpr Kind kEllipse{"ellipse", Param::centre_x, 6};
 constexpr Kind kSpot{"spot", Param::spot_x, 5};
+constexpr Kind kGlide{"glide", Param::crop_x, 4};
+constexpr Kind kPace{"pace", Param::speed, 1};
 const Kind& kind_of(Param p);
 // A row of a kind by its name, or by what the window calls it where that is another word.
 std::optional<Param> find_parameter(std::string_view name, const Kind& kind = kLook);

@@ -36,9 +36,10 @@ MainWindow::MainWindow() : preview_(session_) {
   drawers_ = {new SequenceDrawer(session_), new LookDrawer(session_, preview_, *picture_),
               new StepsDrawer(session_),    new FlickerDrawer(session_),
               new PlacesDrawer(session_),   new RepairsDrawer(session_),
-              new FramingDrawer(session_),  new ExportDrawer(session_)};
-  const char* const icons[] = {"sequence", "look",    "steps",   "flicker",
-                               "places",   "repairs", "framing", "export"};
+              new FramingDrawer(session_),  new PaceDrawer(session_),
+              new ExportDrawer(session_)};
+  const char* const icons[] = {"sequence", "look",    "steps", "flicker", "places",
+                               "repairs",  "framing", "pace",  "export"};
   for (std::size_t i = 0; i < drawers_.size(); ++i) {
     rail_->add(drawers_[i]->title(), QString(":/icons/%1.svg").arg(icons[i]));
     stack_->addWidget(drawers_[i]);

@@ -42,7 +42,7 @@ class MainWindow : public QMainWindow {
   void open(const std::filesystem::path& path);
   // In the order of the rail.
   static constexpr int kLookDrawer = 1, kPlacesDrawer = 4, kRepairsDrawer = 5, kFramingDrawer = 6,
-                       kExportDrawer = 7;
+                       kPaceDrawer = 7, kExportDrawer = 8;
   void open_drawer(int index);
   void open_panel(LookDrawer::Panel panel);
   // Only the picture, playing, and a thin line of time; Escape returns.

@@ -4,10 +4,10 @@
 
 namespace tsukimi::cli {
 
-std::vector<std::string> split(const std::string& text) {
+std::vector<std::string> split(const std::string& text, char at) {
   std::vector<std::string> out(1);
   for (char c : text)
-    if (c == ',')
+    if (c == at)
       out.emplace_back();
     else
       out.back() += c;

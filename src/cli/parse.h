@@ -17,7 +17,7 @@ bool parse_number(std::string_view text, T& out) {
   return !text.empty() && r.ec == std::errc() && r.ptr == text.data() + text.size();
 }
 
-std::vector<std::string> split(const std::string& text);  // at commas
+std::vector<std::string> split(const std::string& text, char at = ',');
 
 // "3,17-19,40" as frames, ascending.
 std::vector<int> parse_frames(const std::string& text, const char* option);

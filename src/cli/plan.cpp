@@ -2,6 +2,8 @@
 #include <iostream>
 
 #include "cli/commands.h"
+#include "cli/framing_options.h"
+#include "cli/pace_options.h"
 #include "cli/parse.h"
 #include "document/kept_places.h"
 #include "document/places_json.h"
@@ -15,7 +17,9 @@ namespace tsukimi::cli {
 namespace {
 
 struct PlanOptions {
-  std::string folder, out, keys = "", crop, area, aside, places, repairs;
+  std::string folder, out, keys = "", area, aside, places, repairs;
+  FramingOptions framing;
+  PaceOptions pace;
   std::vector<std::string> sets, outs, looks, easings;
   bool level = false, propose = false, fill = false, close_up = false, by_time = false,
        stills = false, find_dust = false;
@@ -150,8 +154,7 @@ Result<void> take_repairs(Shoot& shoot, const PlanOptions& o) {
 }
 
 Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
-                       const std::vector<int>& aside, std::optional<double> aspect,
-                       std::optional<Rect> area) {
+                       const std::vector<int>& aside, std::optional<Rect> area) {
   const auto scan = read_folder(
       o.folder,
       {o.by_time ? FrameOrder::time : FrameOrder::name, o.stills ? Pairs::still : Pairs::raw, {}},
@@ -185,7 +188,8 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   d.deflicker.on = o.period > 0;
   if (o.period > 0) d.deflicker.period = o.period;
   d.deflicker.steady_area = area;
-  if (aspect) d.framing = {o.crop, crop_to_aspect(shoot->sequence.size, *aspect)};
+  if (auto ok = o.framing.apply(*shoot); !ok) return ok;
+  if (auto ok = o.pace.apply(*shoot); !ok) return ok;
   std::vector<int> frames = keys.listed;
   if (keys.automatic > 0) {
     ProxyStore store(shoot->sequence.folder);
@@ -233,7 +237,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
 
 void add_plan(CLI::App& app, Run& run) {
   auto* c = app.add_subcommand(
-      "plan", "Make a shoot file: key frames, values, levelling, deflicker, crop.");
+      "plan", "Make a shoot file: key frames, values, levelling, deflicker, framing.");
   auto o = std::make_shared<PlanOptions>();
   c->add_option("DIR", o->folder, "Folder of frames")->required();
   c->add_option(
@@ -277,16 +281,16 @@ void add_plan(CLI::App& app, Run& run) {
   c->add_flag("--by-time", o->by_time, "Order by capture time instead of by name");
   c->add_flag("--stills", o->stills,
               "Of shots that are there as raw and as still picture, take the still picture");
-  c->add_option("--crop", o->crop, "Crop to a shape, as in 16:9");
+  o->framing.add_to(*c);
+  o->pace.add_to(*c);
   c->add_option("--fps", o->fps, "Frame rate of the film")->check(CLI::Range(1.0, 240.0));
   c->callback([o, &run] {
     const Keys keys = parse_keys(o->keys);
     std::vector<Set> sets;
     for (const auto& s : o->sets) sets.push_back(parse_set(s));
     for (const auto& s : o->easings) (void)parse_easing(parse_at_frame(s).what);
-    const auto aspect = parse_aspect(o->crop);
-    if (!o->crop.empty() && !aspect)
-      throw CLI::ValidationError("--crop", "\"" + o->crop + "\" is not a shape such as 16:9");
+    o->framing.parse();
+    o->pace.parse();
     std::optional<Rect> area;
     if (!o->area.empty()) area = parse_area(o->area);
     for (const auto& text : o->outs) {
@@ -298,7 +302,7 @@ void add_plan(CLI::App& app, Run& run) {
     }
     if (o->out.empty()) throw CLI::ValidationError("--out", "the shoot file is missing");
     const auto aside = parse_frames(o->aside, "--set-aside");
-    run = [=] { return make_plan(*o, keys, sets, aside, aspect, area); };
+    run = [=] { return make_plan(*o, keys, sets, aside, area); };
   });
 }
 

@@ -4,7 +4,9 @@
 #include "base/text.h"
 #include "cli/commands.h"
 #include "cli/job_options.h"
+#include "document/output_size.h"
 #include "document/shoot_file.h"
+#include "film/checks.h"
 #include "output/estimate_gif.h"
 
 namespace tsukimi::cli {
@@ -29,7 +31,8 @@ void print_notes(const Shoot& shoot, const ExportJob& job) {
   for (const auto& f : job.films) sizes.push_back(film_size(shoot, f));
   std::vector<std::string> notes;
   for (Size size : sizes)
-    for (const auto& note : {shape_note(shoot, size), enlarged_note(shoot, size)})
+    for (const auto& note :
+         {shape_note(shoot, size), enlarged_note(shoot, size), fit_note(FramingCourse(shoot))})
       if (!note.empty() && std::ranges::find(notes, note) == notes.end()) notes.push_back(note);
   for (const auto& note : notes) std::cerr << "tsukimi-batch: " << note << "\n";
 }
@@ -51,6 +54,9 @@ void print_made(const ExportJob& job, const JobReport& report) {
 Result<void> run_job(const JobOptions& o) {
   auto shoot = open_shoot(o.file);
   if (!shoot) return tl::unexpected(shoot.error());
+  if (ProxyStore proxies(shoot->sequence.folder); lacks_motion(*shoot))  // it decides the size
+    know_motion(*shoot, proxies,
+                {terminal_progress("measuring how the camera moved"), cancel_flag()});
   const ExportJob job = with_places(o.job, *shoot);
   print_notes(*shoot, job);
   print_gif_sizes(*shoot, job);

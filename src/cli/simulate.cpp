@@ -23,6 +23,14 @@ void add_simulate(CLI::App& app, Run& run) {
   c->add_flag("--card", *card,
               "Make a camera card instead: two sequences and a bracketed run in one folder");
   c->add_option("--truth", o->truth, "Write what really happened to this JSON file");
+  c->add_option("--wobble", o->camera.shaking, "Pixels by which frames shake, standard deviation")
+      ->check(CLI::Range(0.0, 50.0));
+  c->add_option("--bump", o->camera.bump, "Pixels by which the tripod is shoved in the last third")
+      ->check(CLI::Range(0.0, 200.0));
+  c->add_option("--drift", o->camera.drift, "Pixels by which the camera moves over the sequence")
+      ->check(CLI::Range(-2000.0, 2000.0));
+  c->add_option("--turn", o->camera.turn, "Degrees by which frames are turned, standard deviation")
+      ->check(CLI::Range(0.0, 5.0));
   c->add_flag("--lens", o->camera.lens, "Through a lens that bends, fringes and darkens");
   c->add_flag("--compressed", o->camera.compressed,
               "Raw files packed without loss (lossless JPEG)");

@@ -8,6 +8,7 @@
 #include "base/file.h"
 #include "cli/commands.h"
 #include "cli/job_options.h"
+#include "document/output_size.h"
 #include "document/shoot_file.h"
 #include "output/space.h"
 
@@ -92,8 +93,8 @@ Result<void> run_split(const SplitOptions& o) {
   std::error_code ec;
   const fs::path self = fs::read_symlink("/proc/self/exe", ec);
   split.command.insert(split.command.begin(), ec ? "tsukimi-batch" : self.string());
-  const int frames = job.range.last >= 0 ? job.range.last - job.range.first + 1
-                                         : static_cast<int>(film_frames(*shoot).size());
+  const int frames =
+      job.range.last >= 0 ? job.range.last - job.range.first + 1 : film_length(*shoot);
   split.disk = bytes_of(job, *shoot, frames) / o.parts;
   // Three frames as read, and the one that is developed.
   const Size size = shoot->sequence.size;

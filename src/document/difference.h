@@ -62,9 +62,9 @@ class FieldChange<KeyedValues> {
 template <typename D>
 auto fields(D& decisions) {
   auto& [order, set_aside, looked_at, aside, look, places, repairs, level, deflicker, framing, fps,
-         in, out, output, makes_frames, films] = decisions;
+         pace, in, out, output, makes_frames, films] = decisions;
   return std::tie(order, set_aside, looked_at, aside, look, places, repairs, level, deflicker,
-                  framing, fps, in, out, output, makes_frames, films);
+                  framing, fps, pace, in, out, output, makes_frames, films);
 }
 
 // One change for each field.

@@ -4,12 +4,10 @@ namespace tsukimi {
 
 std::vector<LocalPlace> places_to_keep(const Shoot& shoot, int frame) {
   std::vector<LocalPlace> out;
-  const Courses courses = courses_of(shoot);
   constexpr FrameId kOnly{0};
-  for (std::size_t i = 0; i < courses.places.size(); ++i) {
-    const LocalPlace& place = shoot.decisions.places[i];
+  for (const LocalPlace& place : shoot.decisions.places) {
     if (!place.on) continue;
-    const PlaceAt at = courses.places[i].whole(frame);
+    const PlaceAt at = place_course_of(shoot, place).whole(frame);
     LocalPlace kept = place;
     kept.shapes.clear();
     kept.values.keys = {{kOnly, at.values}};

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "document/framing_edit.h"
 #include "motion/track.h"
 
 namespace tsukimi {
@@ -38,6 +39,11 @@ std::optional<Setting> find_setting(std::string_view name) {
   const std::string_view kind = name.substr(0, dot);
   name = name.substr(dot + 1);
   if (kind == kLook.name) return find_setting(name);
+  for (const Kind& one : {kGlide, kPace})
+    if (kind == one.name) {
+      const auto param = find_parameter(name, one);
+      return param ? std::optional(Setting(*param)) : std::nullopt;
+    }
   if (kind != kPlace.name) return {};
   int number = 1;
   if (const auto next = name.find('.'); next != name.npos) {
@@ -51,7 +57,7 @@ std::optional<Setting> find_setting(std::string_view name) {
 }
 
 bool has(const Decisions& d, const Thing& thing) {
-  if (thing.kind == kLook) return true;
+  if (thing.kind == kLook || thing.kind == kGlide || thing.kind == kPace) return true;
   if (thing.kind == kSpot)
     return thing.number >= 0 && thing.number < std::ssize(d.repairs) &&
            d.repairs[static_cast<std::size_t>(thing.number)].kind == RepairKind::spot;
@@ -64,6 +70,8 @@ bool has(const Decisions& d, const Thing& thing) {
 
 KeyedValues& keyed(Decisions& d, const Thing& thing) {
   if (thing.kind == kLook) return d.look;
+  if (thing.kind == kGlide) return d.framing.glide;
+  if (thing.kind == kPace) return d.pace.speed;
   if (thing.kind == kSpot) return d.repairs.at(static_cast<std::size_t>(thing.number)).values;
   LocalPlace& place = d.places.at(static_cast<std::size_t>(thing.number));
   return thing.kind == kPlace ? place.values
@@ -75,10 +83,18 @@ const KeyedValues& keyed(const Decisions& d, const Thing& thing) {
 }
 
 Course course_of(const Shoot& shoot, const Thing& thing) {
+  // The speed runs over the film's frames, whatever time the camera let pass between them.
   return {keyed(shoot.decisions, thing),
           thing.kind == kLook ? neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint)
                               : presets(thing.kind),
-          time_axis(shoot.sequence.frames), shoot.sequence.places};
+          thing.kind == kPace ? places_in(stock_of(shoot), shoot.frame_count())
+                              : time_axis(shoot.sequence.frames),
+          shoot.sequence.places};
+}
+
+double shape_of_crop(const Shoot& shoot) {
+  const Rect& crop = shoot.decisions.framing.crop;
+  return aspect_of(shoot) * crop.w / crop.h;
 }
 
 double aspect_of(const Shoot& shoot) {
@@ -86,37 +102,26 @@ double aspect_of(const Shoot& shoot) {
   return size.height > 0 ? static_cast<double>(size.width) / size.height : 1.5;
 }
 
-static PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place,
-                                   const std::vector<double>& axis) {
-  std::vector<Similarity> motion;
-  if (place.follow && shoot.motion)
-    for (const FrameInfo& f : shoot.sequence.frames) {
-      const auto id = static_cast<std::size_t>(f.id);
-      const auto& known = shoot.motion->frames;
-      motion.push_back(id < known.size() ? known[id].move : Similarity{});
-    }
-  return {place, axis, shoot.sequence.places, std::move(motion), aspect_of(shoot)};
+std::vector<Similarity> moves_of(const Shoot& shoot) {
+  std::vector<Similarity> out;
+  for (const FrameInfo& f : shoot.sequence.frames) {
+    const auto id = static_cast<std::size_t>(f.id);
+    const bool known = shoot.motion && id < shoot.motion->frames.size();
+    out.push_back(known ? shoot.motion->frames[id].move : Similarity{});
+  }
+  return out;
+}
+
+PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place,
+                            const std::vector<double>& axis) {
+  const bool follows = place.follow && shoot.motion;
+  return {place, axis, shoot.sequence.places, follows ? moves_of(shoot) : std::vector<Similarity>(),
+          aspect_of(shoot)};
 }
 
 PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place) {
   return place_course_of(shoot, place, time_axis(shoot.sequence.frames));
 }
-
-Courses courses_of(const Shoot& shoot, const Decisions& d) {
-  const auto axis = time_axis(shoot.sequence.frames);
-  const auto& places = shoot.sequence.places;
-  Courses out{
-      {d.look, neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint), axis, places}, {}, {}};
-  for (const LocalPlace& place : d.places)
-    out.places.push_back(place_course_of(shoot, place, axis));
-  if (d.repairs.empty()) return out;
-  std::vector<double> apertures;
-  for (const FrameInfo& f : shoot.sequence.frames) apertures.push_back(f.aperture);
-  for (const Repair& r : d.repairs) out.repairs.emplace_back(r, axis, places, apertures);
-  return out;
-}
-
-Courses courses_of(const Shoot& shoot) { return courses_of(shoot, shoot.decisions); }
 
 bool has_key(const Shoot& shoot, int frame, const Thing& thing) {
   return keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
@@ -135,6 +140,7 @@ Values& values_at_key(Shoot& shoot, int frame, const Thing& thing) {
   const FrameId id = shoot.sequence.id_of(frame);
   auto now = [&] {
     if (all.find(id)) return Values{};
+    if (thing.kind == kGlide) return FramingCourse(shoot).values(frame);
     if (thing.kind != kGraduated && thing.kind != kEllipse)
       return course_of(shoot, thing).at(frame);
     const auto& place = shoot.decisions.places.at(static_cast<std::size_t>(thing.number));
@@ -174,9 +180,18 @@ void set_easing(Shoot& shoot, int frame, Easing easing, const Thing& thing) {
   if (const KeyFrame* key = all.find(id)) all.at(id, key->values).easing = easing;
 }
 
+void ease_ends(Shoot& shoot) {
+  const auto places = key_places(shoot, {kGlide});
+  for (int place : places)
+    set_easing(shoot, place,
+               place == places.front() || place == places.back() ? Easing::eased : Easing::smooth,
+               {kGlide});
+}
+
 void set_value(Shoot& shoot, Setting setting, int frame, double value, bool everywhere) {
   const Thing thing = setting.thing();
   const Param p = setting.param;
+  if (thing.kind == kGlide) return set_glide_value(shoot, p, frame, value, everywhere);
   auto& all = keyed(shoot.decisions, thing);
   if (everywhere && !all.keys.empty())
     move_all(all, p, course_of(shoot, thing).at(p, frame), value);
@@ -210,11 +225,11 @@ Decisions moved_to(const Decisions& decisions, const Sequence& from, const Seque
     std::erase(*list, FrameId::none);
     std::ranges::sort(*list);
   }
-  for (auto& k : out.look.keys) k.frame = id_of(k.frame);
-  out.look.remove(FrameId::none);
-  std::ranges::sort(out.look.keys, {}, &KeyFrame::frame);
+  move_keys(out.look, id_of);
   for (LocalPlace& place : out.places) move_keys(place, id_of);
   for (Repair& repair : out.repairs) move_keys(repair, id_of);
+  move_keys(out.framing.glide, id_of);
+  move_keys(out.pace.speed, id_of);
   return out;
 }
 
@@ -223,66 +238,6 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
   sort_frames(frames, shoot.decisions.order);
   for (auto& f : frames) all.push_back(std::move(f));
   find_facts(shoot.sequence);
-}
-
-Size output_size(const Shoot& shoot, const PixelSize& wanted) {
-  if (wanted.exact.width > 0) return wanted.exact;
-  const Size all = natural_size(shoot.sequence.size, shoot.decisions.framing.crop);
-  if (wanted.long_edge <= 0) return all;
-  const double scale = static_cast<double>(wanted.long_edge) / std::max(all.width, all.height);
-  return {std::max(1, static_cast<int>(std::lround(all.width * scale))),
-          std::max(1, static_cast<int>(std::lround(all.height * scale)))};
-}
-
-Size film_size(const Shoot& shoot, const FilmSettings& film) {
-  // Colour has half as many samples: a row or a column more is left out.
-  const Size all = output_size(shoot, film.pixels);
-  return {std::max(2, all.width / 2 * 2), std::max(2, all.height / 2 * 2)};
-}
-
-Size output_size(const Shoot& shoot) {
-  const Decisions& d = shoot.decisions;
-  return d.makes_frames || d.films.empty() ? output_size(shoot, d.output.pixels)
-                                           : film_size(shoot, d.films.front());
-}
-
-Rect film_rect(const Shoot& shoot) { return film_rect(shoot, output_size(shoot)); }
-
-Rect film_rect(const Shoot& shoot, Size out) {
-  const Rect crop = shoot.decisions.framing.crop;
-  const Size frame = shoot.sequence.size;
-  const double have = crop.w * frame.width / (crop.h * frame.height);
-  const double want = static_cast<double>(out.width) / out.height;
-  Rect r = crop;
-  if (have > want)
-    r.w *= want / have;
-  else
-    r.h *= have / want;
-  r.x += (crop.w - r.w) / 2;
-  r.y += (crop.h - r.h) / 2;
-  return r;
-}
-
-std::string shape_note(const Shoot& shoot, Size out) {
-  const Rect crop = shoot.decisions.framing.crop, film = film_rect(shoot, out);
-  const double lost = 1 - film.w * film.h / (crop.w * crop.h);
-  if (lost < 0.005) return {};
-  char text[160];
-  std::snprintf(text, sizeof text,
-                "%d×%d has another shape than the crop: %.0f %% of it is cut away at the %s.",
-                out.width, out.height, std::max(1.0, 100 * lost),
-                film.w < crop.w ? "sides" : "top and bottom");
-  return text;
-}
-
-std::string enlarged_note(const Shoot& shoot, Size out) {
-  const Size there = natural_size(shoot.sequence.size, film_rect(shoot, out));
-  if (out.width <= there.width && out.height <= there.height) return {};
-  char text[160];
-  std::snprintf(text, sizeof text,
-                "The crop has %d×%d pixels there: %d×%d is enlarged, and shows no more detail.",
-                there.width, there.height, out.width, out.height);
-  return text;
 }
 
 }  // namespace tsukimi

@@ -12,9 +12,11 @@
 #include "adjust/keyed_values.h"
 #include "develop/develop.h"
 #include "document/film_settings.h"
+#include "document/pace.h"
 #include "folder/sequence.h"
 #include "light/deflicker.h"
 #include "light/level.h"
+#include "motion/steady_path.h"
 #include "places/place.h"
 #include "repairs/repair.h"
 
@@ -23,9 +25,14 @@ namespace tsukimi {
 class OtherFrames;
 struct MotionTrack;
 
+// What of the frame the film shows: film/framing.h has it over all frames.
 struct Framing {
-  std::string aspect;  // "16:9"; empty: the whole frame
-  Rect crop;
+  std::string aspect;     // "16:9"; empty: as the crop is
+  Rect crop;              // its shape, and where it lies when it does not glide; as if not turned
+  double straighten = 0;  // degrees by which it is turned, clockwise: as what should be
+                          // level is
+  KeyedValues glide{kGlide, {}};  // none: the crop stays where it is
+  SteadySettings steady = {};
   bool operator==(const Framing&) const = default;
 };
 
@@ -46,6 +53,7 @@ struct Decisions {
   DeflickerSettings deflicker;
   Framing framing;
   double fps = 24;
+  Pace pace;
   int in = 0, out = -1;  // first and last frame of the film; out -1: to the end
   // What is made of the film: numbered frames, films, or both in one pass.
   ExportSettings output;
@@ -72,7 +80,7 @@ struct Shoot {
 Result<Shoot> start_shoot(Sequence sequence);
 
 // Things with values that run through key frames: the look; a place, by its number from 0; a shape
-// of a place.
+// of a place; a spot; the glide of the crop; the film's speed.
 struct Thing {
   Kind kind = kLook;
   int number = 0;  // of the place, or of the repair
@@ -97,16 +105,12 @@ const KeyedValues& keyed(const Decisions& decisions, const Thing& thing);
 Course course_of(const Shoot& shoot, const Thing& thing = {});
 // A place as it is over all frames, with what moves it.
 PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place);
-double aspect_of(const Shoot& shoot);  // width over height of the frame
-
-// All that runs through key frames, over all frames.
-struct Courses {
-  Course look;
-  std::vector<PlaceCourse> places;
-  std::vector<RepairCourse> repairs;
-};
-Courses courses_of(const Shoot& shoot);
-Courses courses_of(const Shoot& shoot, const Decisions& decisions);  // others than are its own
+PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place,
+                            const std::vector<double>& time_axis);
+// How the camera moved, frame by frame; not known: as if it had stood still.
+std::vector<Similarity> moves_of(const Shoot& shoot);
+double aspect_of(const Shoot& shoot);      // width over height of the frame
+double shape_of_crop(const Shoot& shoot);  // of the crop, in pixels
 
 // Key frames. Making one keeps the picture: it takes the values that the courses have there.
 bool has_key(const Shoot& shoot, int frame, const Thing& thing = {});
@@ -120,6 +124,8 @@ bool move_key(Shoot& shoot, int from, int to, const Thing& thing = {});
 // How values pass the key frame there; smooth where there is none.
 Easing easing_at(const Shoot& shoot, int frame, const Thing& thing = {});
 void set_easing(Shoot& shoot, int frame, Easing easing, const Thing& thing = {});
+// The glide begins and ends at rest, and passes its other key frames smoothly.
+void ease_ends(Shoot& shoot);
 // Sets a value at the key frame there, making one if there is none; or, with `everywhere`, moves it
 // at all key frames by the same amount (on the parameter's scale).
 void set_value(Shoot& shoot, Setting setting, int frame, double value, bool everywhere = false);
@@ -135,20 +141,5 @@ void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);
 // The same decisions about the frames of another list of them, by their names; what is decided
 // about frames that are not in it goes.
 Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to);
-
-// The size of frames, or of a film (even on both sides); of what is made first when none is named.
-Size output_size(const Shoot& shoot, const PixelSize& wanted);
-Size film_size(const Shoot& shoot, const FilmSettings& film);
-Size output_size(const Shoot& shoot);
-
-// The part of the frame that is exported: the crop, trimmed evenly to the shape of that size, so
-// that nothing is ever stretched.
-Rect film_rect(const Shoot& shoot, Size size);
-Rect film_rect(const Shoot& shoot);
-
-// A sentence that says so when the trimming takes more than half a per cent, else empty.
-std::string shape_note(const Shoot& shoot, Size size);
-// A sentence that says so when there are to be more pixels than the crop has, else empty.
-std::string enlarged_note(const Shoot& shoot, Size size);
 
 }  // namespace tsukimi

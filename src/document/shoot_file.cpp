@@ -9,8 +9,10 @@
 
 #include "base/file.h"
 #include "base/text.h"
+#include "document/framing_json.h"
 #include "document/json_fields.h"
 #include "document/keys_json.h"
+#include "document/pace_json.h"
 #include "document/places_json.h"
 #include "document/repairs_json.h"
 #include "folder/originals.h"
@@ -28,21 +30,10 @@ json to_json(const Values& values) {
   return out;
 }
 
-json to_json(const Rect& r) { return json::array({r.x, r.y, r.w, r.h}); }
-
 // Everything below throws FieldError; open_shoot turns it into one sentence.
 
 const std::vector<std::string> kAside{"automatic", "fill", "close_up"}, kOrder{"name", "time"},
     kPairs{"raw", "still"};  // in the order of their enumerations
-
-Rect read_rect(const Fields& f, const char* key, double least) {
-  const auto v = f.numbers(key, 4);
-  const Rect r{v[0], v[1], v[2], v[3]};
-  if (!(r.x >= 0 && r.y >= 0 && r.x + r.w <= 1.000001 && r.y + r.h <= 1.000001))
-    f.wrong(key, "lies outside the frame");
-  if (!(r.w >= least && r.h >= least)) f.wrong(key, "is too small");
-  return r;
-}
 
 // Frames are their places in the file's list, and so are their ids from now on.
 std::vector<FrameId> read_frames(const Fields& f, const char* key, int frames) {
@@ -91,8 +82,9 @@ json write_decisions(const Decisions& d, const Sequence& s) {
           {"repairs", repairs},
           {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
           {"deflicker", flicker},
-          {"framing", {{"aspect", d.framing.aspect}, {"crop", to_json(d.framing.crop)}}},
+          {"framing", to_json(d.framing, s)},
           {"fps", d.fps},
+          {"pace", to_json(d.pace, s)},
           {"in", d.in},
           {"out", d.out},
           {"export", to_json(d.output)},
@@ -132,21 +124,18 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   if (f.has("repairs")) d.repairs = read_repairs(f, frames);
   if (std::ranges::any_of(d.repairs, is_incomplete))
     f.wrong("repairs", "do not say from where they are taken");
-  const Fields level = f.object("level"), flicker = f.object("deflicker"),
-               framing = f.object("framing");
+  const Fields level = f.object("level"), flicker = f.object("deflicker");
   d.level.on = level.flag("on");
   d.level.follow_light = level.number("follow_light", 0, 1);
   d.deflicker.on = flicker.flag("on");
   d.deflicker.period = flicker.number("period", 3, 400);
   d.deflicker.limit = flicker.number("limit", 0, 5);
-  constexpr double kLeastArea = 1e-4, kLeastCrop = 0.005;
+  constexpr double kLeastArea = 1e-4;
   if (flicker.has("steady_area"))
     d.deflicker.steady_area = read_rect(flicker, "steady_area", kLeastArea);
-  d.framing.aspect = framing.text("aspect");
-  if (!d.framing.aspect.empty() && !parse_aspect(d.framing.aspect))
-    framing.wrong("aspect", "is not a shape such as 16:9");
-  d.framing.crop = read_rect(framing, "crop", kLeastCrop);
+  d.framing = read_framing(f.object("framing"), frames);
   d.fps = f.number("fps", 1, 240);
+  if (f.has("pace")) d.pace = read_pace(f.object("pace"), frames);
   d.in = f.whole("in", 0, frames - 1);
   d.out = f.whole("out", -1, frames - 1);
   if (d.out >= 0 && d.out < d.in) f.wrong("out", "is before the film's first frame");

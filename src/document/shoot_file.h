@@ -7,7 +7,7 @@
 
 namespace tsukimi {
 
-constexpr int kShootSchema = 5;
+constexpr int kShootSchema = 6;
 
 // Written atomically, replacing an older version of the same shoot. Paths are stored relative to
 // it.

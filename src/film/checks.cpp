@@ -96,19 +96,29 @@ void know_hot_pixels(Shoot& shoot, const Work& work) {
 bool lacks_motion(const Shoot& shoot) {
   const bool follows = std::ranges::any_of(shoot.decisions.places,
                                            [](const LocalPlace& p) { return p.on && p.follow; });
-  return follows && !(shoot.motion && shoot.motion->frames.size() == shoot.sequence.places.size());
+  const bool steadied = shoot.decisions.framing.steady.how != Steadying::off;
+  const bool known = shoot.motion && shoot.motion->frames.size() == shoot.sequence.places.size() &&
+                     shoot.motion->areas == shoot.decisions.framing.steady.areas;
+  return (follows || steadied) && !known;
 }
 
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
   if (!lacks_motion(shoot)) return;
-  const auto file = file_of(shoot, "-motion.json");
+  std::string areas;
+  for (const Rect& r : shoot.decisions.framing.steady.areas)
+    for (double v : {r.x, r.y, r.w, r.h}) areas += std::to_string(v) + " ";
+  constexpr const char* kMotionMethod = "-motion2";  // another one when it is measured otherwise
+  const std::string name =
+      kMotionMethod + (areas.empty() ? "" : "-" + cache_name(areas).substr(0, 12)) + ".json";
+  const auto file = file_of(shoot, name.c_str());
   const auto count = shoot.sequence.frames.size();
   MotionTrack track;
   try {
     const json known = read_json(file);
     for (const auto& f : known.at("motion"))
       track.frames.push_back({{f.at(0), f.at(1), f.at(2), f.at(3)}, f.at(4) == 1});
-    track.left = known.at("left");
+    track.left = known.at("left"), track.doubt = known.at("doubt");
+    track.step = known.at("step");
     if (track.frames.size() != count) track.frames.clear();
   } catch (const json::exception&) {
     track.frames.clear();  // not known yet
@@ -119,11 +129,14 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
     json all = json::array();
     for (const FrameMotion& f : track.frames)
       all.push_back({f.move.dx, f.move.dy, f.move.angle, f.move.log_scale, f.known ? 1 : 0});
-    write_json(shoot, file, {{"motion", all}, {"left", track.left}});
+    write_json(
+        shoot, file,
+        {{"motion", all}, {"left", track.left}, {"doubt", track.doubt}, {"step", track.step}});
   }
   // By the frames' ids: whatever order they are put in, each lies where it lies.
   MotionTrack by_id;
-  by_id.left = track.left;
+  by_id.left = track.left, by_id.doubt = track.doubt, by_id.step = track.step;
+  by_id.areas = shoot.decisions.framing.steady.areas;
   by_id.frames.resize(shoot.sequence.places.size());
   for (std::size_t place = 0; place < count; ++place)
     by_id.frames[static_cast<std::size_t>(shoot.sequence.frames[place].id)] = track.frames[place];

@@ -5,7 +5,9 @@
 
 namespace tsukimi {
 
-// pictures: one for each take, all of a size, linear Rec. 2020.
-Image compose(std::vector<Image> pictures, const FilmRecipe& recipe);
+// picture: of each take, all of a size, linear Rec. 2020; asked for once each, in order, so that
+// only those are there that are needed. The first that fails ends it.
+Result<Image> compose(const std::function<Result<Image>(std::size_t take)>& picture,
+                      const FilmRecipe& recipe);
 
 }  // namespace tsukimi

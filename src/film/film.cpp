@@ -2,36 +2,12 @@
 
 #include <algorithm>
 
+#include "document/output_size.h"
 #include "film/compose.h"
 #include "film/other_frames.h"
 
 namespace tsukimi {
 namespace {
-
-constexpr int kFillAtMost = 3;  // in a row; more than that would be invented, not filled
-
-bool in_film(const Shoot& shoot, int frame) {
-  const auto& d = shoot.decisions;
-  return frame >= d.in && (d.out < 0 || frame <= d.out);
-}
-
-// A frame whose file is away for now keeps its place: numbers must not close up behind it.
-bool holds_place(const Shoot& shoot, int frame) {
-  return is_kept(shoot, frame) || (shoot.sequence.frames[frame].away && in_film(shoot, frame) &&
-                                   !is_set_aside(shoot, frame));
-}
-
-// Up to which frame the run of frames that are not kept goes on from `first`.
-int end_of_run(const Shoot& shoot, int first) {
-  int end = first;
-  while (end < shoot.frame_count() && in_film(shoot, end) && !holds_place(shoot, end)) ++end;
-  return end;
-}
-
-bool is_filled(const Decisions& d, int in_a_row) {
-  return d.aside == AsidePolicy::fill ||
-         (d.aside == AsidePolicy::automatic && in_a_row <= kFillAtMost);
-}
 
 int nearest_kept(const Shoot& shoot, int frame) {
   for (int by = 0; by < shoot.frame_count(); ++by)
@@ -42,103 +18,21 @@ int nearest_kept(const Shoot& shoot, int frame) {
 
 }  // namespace
 
-static bool is_in(const std::vector<FrameId>& list, FrameId id) {
-  return std::ranges::binary_search(list, id);
-}
-
-static void put(std::vector<FrameId>& list, FrameId id, bool in) {
-  const auto at = std::ranges::lower_bound(list, id);
-  const bool there = at != list.end() && *at == id;
-  if (in && !there) list.insert(at, id);
-  if (!in && there) list.erase(at);
-}
-
-bool is_set_aside(const Shoot& s, int frame) {
-  return is_in(s.decisions.set_aside, s.sequence.id_of(frame));
-}
-
-void set_aside(Shoot& s, const std::vector<int>& frames, bool aside) {
-  for (int f : frames) put(s.decisions.set_aside, s.sequence.id_of(f), aside);
-}
-
-bool is_looked_at(const Shoot& s, int frame) {
-  return is_in(s.decisions.looked_at, s.sequence.id_of(frame));
-}
-
-void look_at(Shoot& s, int frame) { put(s.decisions.looked_at, s.sequence.id_of(frame), true); }
-
-std::pair<int, int> film_range(const Shoot& shoot) {
-  const Decisions& d = shoot.decisions;
-  return {d.in, d.out < 0 ? shoot.frame_count() - 1 : d.out};
-}
-
-void set_film_range(Shoot& shoot, int in, int out) {
-  shoot.decisions.in = in;
-  shoot.decisions.out = out >= shoot.frame_count() - 1 ? -1 : out;
-}
-
-bool is_kept(const Shoot& shoot, int frame) {
-  return shoot.sequence.frames[frame].usable() && in_film(shoot, frame) &&
-         !is_set_aside(shoot, frame);
-}
-
-// Frames from `first` to before `end` that are not kept, and whether the film makes others in their
-// place.
-struct Run {
-  int before, end;
-  bool filled;
-};
-
-static Run run_from(const Shoot& shoot, int first) {
-  const int before = first - 1, end = end_of_run(shoot, first);
-  auto can_help = [&](int frame) {
-    return frame >= 0 && frame < shoot.frame_count() && in_film(shoot, frame) &&
-           is_kept(shoot, frame);
-  };
-  return {before, end,
-          can_help(before) && can_help(end) && is_filled(shoot.decisions, end - first)};
-}
-
-std::vector<FilmFrame> film_frames(const Shoot& shoot) {
-  std::vector<FilmFrame> out;
-  for (int i = std::max(0, shoot.decisions.in); i < shoot.frame_count() && in_film(shoot, i);) {
-    if (holds_place(shoot, i)) {
-      out.push_back({i++, -1, -1});
-      continue;
-    }
-    const Run run = run_from(shoot, i);
-    for (; i < run.end; ++i)
-      if (run.filled && is_set_aside(shoot, i)) out.push_back({i, run.before, run.end});
-  }
-  return out;
-}
-
-std::optional<FilmFrame> film_frame_at(const Shoot& shoot, int frame) {
-  if (holds_place(shoot, frame)) return FilmFrame{frame, -1, -1};
-  if (!in_film(shoot, frame) || !is_set_aside(shoot, frame)) return {};
-  int first = frame;
-  while (first > 0 && in_film(shoot, first - 1) && !holds_place(shoot, first - 1)) --first;
-  const Run run = run_from(shoot, first);
-  return run.filled ? std::optional(FilmFrame{frame, run.before, run.end}) : std::nullopt;
-}
-
-Placement film_placement(const Shoot& shoot, Size size) {
-  return {film_rect(shoot), size.width > 0 ? size : output_size(shoot)};
-}
-
-Placement output_placement(const Shoot& shoot, Size size) { return {film_rect(shoot, size), size}; }
-
-Placement view_placement(const Shoot& shoot, Rect part, Size size) {
-  const Rect film = film_rect(shoot);
-  return {part, size,
-          Rect{(film.x - part.x) / part.w, (film.y - part.y) / part.h, film.w / part.w,
-               film.h / part.h}};
-}
-
 std::string text_of(const FilmRecipe& recipe) {
-  constexpr const char* kHow[] = {"", "between", "average", "lighten"};
-  if (recipe.how == Composition::one) return text_of(recipe.first());
-  std::string out = kHow[static_cast<std::size_t>(recipe.how)];
+  constexpr const char* kHow[] = {"", "between", "average", "swept", "lighten"};
+  std::string out;
+  auto number = [&](const char* what, double v) {
+    char text[40];
+    std::snprintf(text, sizeof text, "%s %.9g ", what, v);
+    out += text;
+  };
+  if (recipe.fade != 0) number("faded", recipe.fade);
+  if (recipe.how == Composition::one) return out + text_of(recipe.first());
+  if (recipe.how == Composition::swept) {
+    number("from", recipe.open), number("to", recipe.shut);
+    for (const Take& t : recipe.takes) number("at", t.at);
+  }
+  out += kHow[static_cast<std::size_t>(recipe.how)];
   for (const Take& t : recipe.takes) {
     char weight[40];
     std::snprintf(weight, sizeof weight, " %.9g of ", t.weight);
@@ -148,8 +42,8 @@ std::string text_of(const FilmRecipe& recipe) {
 }
 
 FilmRecipe film_recipe(const Shoot& shoot, const Courses& courses, const LightPlan& plan,
-                       const FilmFrame& film, const Placement& placement) {
-  FilmRecipe r = film_recipe_without_lenses(shoot, courses, plan, film, placement);
+                       const FilmFrame& film, const View& view) {
+  FilmRecipe r = film_recipe_without_lenses(shoot, courses, plan, film, view);
   find_lenses(r, *shoot.lenses);
   return r;
 }
@@ -221,29 +115,37 @@ static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& a
 
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses,
                                       const LightPlan& plan, const FilmFrame& film,
-                                      const Placement& placement) {
+                                      const View& view) {
   const auto& frames = shoot.sequence.frames;
-  Adjusted adjusted(courses, film.frame);
-  for (RepairAt& repair : adjusted.repairs)
-    if (repair.kind == RepairKind::area && repair.fill == FillFrom::time)
-      choose_sources(shoot, repair);
-  for (PlaceAt& place : adjusted.places) choose_guides(shoot, place);
+  auto adjusted_at = [&](int frame) {
+    Adjusted out(courses, frame);
+    for (RepairAt& repair : out.repairs)
+      if (repair.kind == RepairKind::area && repair.fill == FillFrom::time)
+        choose_sources(shoot, repair);
+    for (PlaceAt& place : out.places) choose_guides(shoot, place);
+    return out;
+  };
+  const FramingCourse& framing = courses.framing;
+  const Size shape = view.film.width > 0 ? view.film : output_size(shoot, framing);
+  auto placement = [&](int frame) {
+    if (view.whole_frame) return framing.whole_frame(film.frame, view.size, shape);
+    Placement out = framing.film(film.time, frame, shape);
+    if (view.size.width > 0) out.size = view.size;
+    return out;
+  };
   FilmRecipe r;
   r.time = frames[film.frame].time;
+  r.how = film.how;
+  r.open = film.open, r.shut = film.shut, r.fade = film.fade;
   r.other_frames = shoot.other_frames;
-  if (!film.made()) {
-    const double stops = plan.correction(nearest_kept(shoot, film.frame));
-    r.takes.push_back({picture_of(shoot, film.frame, adjusted, stops, placement), 1});
-    return r;
+  for (const FilmPart& part : film.parts) {
+    const bool kept = film.made() || is_kept(shoot, part.frame);
+    const double stops = plan.correction(kept ? part.frame : nearest_kept(shoot, part.frame));
+    const Adjusted adjusted = adjusted_at(film.replaces ? film.frame : part.frame);
+    r.takes.push_back({picture_of(shoot, part.frame, adjusted, stops, placement(part.frame)),
+                       part.weight, part.at});
   }
-  const Course& time = courses.look;
-  const double a = time.place(film.before), b = time.place(film.after);
-  const double t = b > a ? std::clamp((time.place(film.frame) - a) / (b - a), 0.0, 1.0) : 0.5;
-  r.how = Composition::between;
-  for (const auto& [frame, weight] : {std::pair{film.before, 1 - t}, {film.after, t}})
-    r.takes.push_back(
-        {picture_of(shoot, frame, adjusted, plan.correction(frame), placement), weight});
-  if (!(r.time > 0)) r.time = frames[film.before].time;
+  if (!(r.time > 0)) r.time = frames[film.parts.front().frame].time;
   return r;
 }
 
@@ -307,10 +209,11 @@ Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe) {
 }
 
 Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recipe) {
-  std::vector<Image> pictures;
-  for (std::size_t i = 0; i < takes.size(); ++i)
-    pictures.push_back(develop_frame(std::move(takes[i]), recipe.takes[i].picture));
-  return compose(std::move(pictures), recipe);
+  return *compose(
+      [&](std::size_t k) -> Result<Image> {
+        return develop_frame(std::move(takes[k]), recipe.takes[k].picture);
+      },
+      recipe);
 }
 
 Result<Image> develop_film_frame(const FilmRecipe& given) {
@@ -324,13 +227,14 @@ Result<Image> develop_film_frame(const FilmRecipe& given) {
 Result<Image> develop_film_proxy(ProxyStore& store, const FilmRecipe& given) {
   FilmRecipe recipe = given;
   if (auto ok = read_other_frames(recipe, &store); !ok) return tl::unexpected(ok.error());
-  std::vector<Image> pictures;
-  for (const Take& t : recipe.takes) {
-    const auto proxy = store.get(t.picture.source.info);
-    if (!proxy) return tl::unexpected(proxy.error());
-    pictures.push_back(develop_proxy(**proxy, t.picture));
-  }
-  return compose(std::move(pictures), recipe);
+  return compose(
+      [&](std::size_t k) -> Result<Image> {
+        const PictureRecipe& picture = recipe.takes[k].picture;
+        const auto proxy = store.get(picture.source.info);
+        if (!proxy) return tl::unexpected(proxy.error());
+        return develop_proxy(**proxy, picture);
+      },
+      recipe);
 }
 
 }  // namespace tsukimi

@@ -17,9 +17,22 @@ struct Compared {
   Prepared coarse;  // of half the size
 };
 
-Compared compared(const Proxy& proxy) {
+// What lies outside of them says nothing.
+void keep_areas(Plane& known, const std::vector<Rect>& areas) {
+  for (int y = 0; y < known.height; ++y)
+    for (int x = 0; x < known.width; ++x) {
+      const double u = (x + 0.5) / known.width, v = (y + 0.5) / known.height;
+      const bool in = std::ranges::any_of(areas, [&](const Rect& r) {
+        return u >= r.x && u < r.x + r.w && v >= r.y && v < r.y + r.h;
+      });
+      if (!in) known.at(x, y) = 0;
+    }
+}
+
+Compared compared(const Proxy& proxy, const std::vector<Rect>& areas) {
   // Light that changes over the picture moves nothing.
-  const RelativeLight frame = relative_light(unpack(proxy), std::max(12, proxy.width / 30));
+  RelativeLight frame = relative_light(unpack(proxy), std::max(12, proxy.width / 30));
+  if (!areas.empty()) keep_areas(frame.known, areas);
   return {slope_frame(frame.stops, frame.known), prepare_shift(half_size(frame.light))};
 }
 
@@ -32,6 +45,7 @@ MotionPair pair_of(int from, int to, const MeasuredSimilarity& m, int width) {
 // The frames from `first` to before `last` of a list, each against those one, two and four before
 // it; pairs by their places in the list.
 void measure_run(const std::vector<int>& frames, int first, int last,
+                 const std::vector<Rect>& areas,
                  const std::function<std::shared_ptr<const Proxy>(int)>& read,
                  std::vector<MotionPair>& pairs) {
   constexpr int kApart[] = {1, 2, 4}, kFarthest = 4;
@@ -43,7 +57,7 @@ void measure_run(const std::vector<int>& frames, int first, int last,
     at(k).reset();
     const auto proxy = read(frames[static_cast<std::size_t>(k)]);
     if (!proxy) continue;
-    at(k) = compared(*proxy);
+    at(k) = compared(*proxy, areas);
     for (int apart : kApart) {
       if (k < first || k < apart || !at(k - apart)) continue;
       const Compared &a = *at(k - apart), &b = *at(k);
@@ -73,8 +87,10 @@ std::vector<MotionPair> measure_all(const Shoot& shoot, ProxyStore& store,
         auto proxy = store.get(shoot.sequence.frames[static_cast<std::size_t>(frame)]);
         return proxy ? *proxy : nullptr;
       };
-      on_one_thread(
-          [&] { measure_run(frames, begin, end, read, found[static_cast<std::size_t>(run)]); });
+      on_one_thread([&] {
+        measure_run(frames, begin, end, shoot.decisions.framing.steady.areas, read,
+                    found[static_cast<std::size_t>(run)]);
+      });
       done(end - begin);
     }
   });
@@ -96,7 +112,8 @@ MotionTrack measure_motion(const Shoot& shoot, ProxyStore& store, const Work& wo
   const MotionTrack known = solve_track(count, pairs);
   // Frames that cannot be read lie between those round them.
   MotionTrack out;
-  out.left = known.left;
+  out.left = known.left, out.doubt = known.doubt, out.step = known.step;
+  out.areas = shoot.decisions.framing.steady.areas;
   out.frames.resize(static_cast<std::size_t>(shoot.frame_count()));
   for (std::size_t i = 0, next = 0; i < out.frames.size() && count > 0; ++i) {
     while (next < frames.size() && frames[next] < static_cast<int>(i)) ++next;

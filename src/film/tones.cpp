@@ -3,19 +3,19 @@
 #include <cmath>
 
 #include "develop/display.h"
+#include "document/output_size.h"
 #include "measure/histogram.h"
 
 namespace tsukimi {
 
 FilmRecipe tone_recipe(const Shoot& shoot, const Courses& courses, const LightPlan& plan,
                        int frame) {
-  const Rect part = film_rect(shoot);
-  const double w = part.w * shoot.sequence.size.width, h = part.h * shoot.sequence.size.height,
-               scale = kToneWidth / std::max({w, h, 1.0});
-  const Size size{std::max(1, static_cast<int>(std::lround(w * scale))),
-                  std::max(1, static_cast<int>(std::lround(h * scale)))};
-  return film_recipe_without_lenses(shoot, courses, plan, {frame, -1, -1},
-                                    view_placement(shoot, part, size));
+  const Size all = output_size(shoot, courses.framing);
+  const double scale = static_cast<double>(kToneWidth) / std::max(all.width, all.height);
+  const Size size{std::max(1, static_cast<int>(std::lround(all.width * scale))),
+                  std::max(1, static_cast<int>(std::lround(all.height * scale)))};
+  return film_recipe_without_lenses(shoot, courses, plan, itself(frame, courses.film.time(frame)),
+                                    {false, size, {}});
 }
 
 Result<ToneColumn> tones_of(ProxyStore& store, const FilmRecipe& recipe) {

@@ -15,25 +15,31 @@ namespace {
 
 constexpr int kFlowWidth = 960;  // long side of the copies on which the flow is measured
 
-// Luminance on a scale that is even to the eye, 8 bit, so that shadows count too.
-cv::Mat small_grey(const Image& image) {
-  cv::Mat grey(image.height, image.width, CV_8U);
+// Luminance on a scale that is even to the eye, so that shadows count too; small.
+cv::Mat small_light(const Image& image) {
+  cv::Mat light(image.height, image.width, CV_32F);
   for (int y = 0; y < image.height; ++y)
-    for (int x = 0; x < image.width; ++x) {
-      const float light = kLumaR * image.planes[0].at(x, y) + kLumaG * image.planes[1].at(x, y) +
-                          kLumaB * image.planes[2].at(x, y);
-      grey.at<std::uint8_t>(y, x) =
-          static_cast<std::uint8_t>(255 * std::sqrt(std::clamp(light, 0.0f, 1.0f)) + 0.5f);
-    }
+    for (int x = 0; x < image.width; ++x)
+      light.at<float>(y, x) = std::sqrt(std::clamp(kLumaR * image.planes[0].at(x, y) +
+                                                       kLumaG * image.planes[1].at(x, y) +
+                                                       kLumaB * image.planes[2].at(x, y),
+                                                   0.0f, 1.0f));
   const double scale =
-      std::min(1.0, static_cast<double>(kFlowWidth) / std::max(grey.cols, grey.rows));
-  if (scale < 1) cv::resize(grey, grey, {}, scale, scale, cv::INTER_AREA);
-  return grey;
+      std::min(1.0, static_cast<double>(kFlowWidth) / std::max(light.cols, light.rows));
+  if (scale < 1) cv::resize(light, light, {}, scale, scale, cv::INTER_AREA);
+  return light;
 }
 
 struct Vec {
   float x, y;
 };
+
+float sample_one(const cv::Mat& light, float x, float y) {
+  const auto [x0, y0, x1, y1, fx, fy] = Corners(light.cols, light.rows, x, y);
+  const float top = light.at<float>(y0, x0) * (1 - fx) + light.at<float>(y0, x1) * fx,
+              bottom = light.at<float>(y1, x0) * (1 - fx) + light.at<float>(y1, x1) * fx;
+  return top * (1 - fy) + bottom * fy;
+}
 
 Vec sample(const cv::Mat& flow, float x, float y) {
   const auto [x0, y0, x1, y1, fx, fy] = Corners(flow.cols, flow.rows, x, y);
@@ -117,20 +123,43 @@ float agrees(const Vec& flow, float x, float y) {
   return std::exp(-0.35f * off);
 }
 
-// How each picture takes part at a place: x the share of b, y how sure the flow is. Smooth, so that
-// no patchwork is seen where the two differ in light.
-cv::Mat weights_between(const cv::Mat flow[2], const cv::Mat& middle, float t) {
-  cv::Mat out(middle.size(), CV_32FC2);
+// How each picture takes part at a place: x the share of b, y how far the flow is to be trusted.
+// Smooth, so that no patchwork is seen where the two differ in light.
+//
+// Trusted it is where it makes more of a difference against dissolving than the two pictures have
+// between them along it: at slow and soft things dissolving is as right and less noisy, at water,
+// and at what comes out from behind, neither is.
+cv::Mat weights_between(const cv::Mat light[2], const cv::Mat flow[2], const cv::Mat& middle,
+                        float t) {
+  cv::Mat out(middle.size(), CV_32FC2), differs(middle.size(), CV_32F),
+      along(middle.size(), CV_32F);
   for (int y = 0; y < out.rows; ++y)
     for (int x = 0; x < out.cols; ++x) {
       const auto& u = middle.at<cv::Vec2f>(y, x);
       const auto px = static_cast<float>(x), py = static_cast<float>(y);
-      const Vec ab = sample(flow[0], px - t * u[0], py - t * u[1]),
-                ba = sample(flow[1], px + (1 - t) * u[0], py + (1 - t) * u[1]);
-      const float in_a = (1 - t) * agrees(ab, u[0], u[1]), in_b = t * agrees(ba, -u[0], -u[1]);
+      const float ax = px - t * u[0], ay = py - t * u[1], bx = px + (1 - t) * u[0],
+                  by = py + (1 - t) * u[1];
+      const Vec ab = sample(flow[0], ax, ay), ba = sample(flow[1], bx, by);
+      const float sees_a = agrees(ab, u[0], u[1]), sees_b = agrees(ba, -u[0], -u[1]);
+      const float in_a = (1 - t) * sees_a, in_b = t * sees_b;
       const float known = in_a + in_b;
-      const float sure = std::min(1.0f, known / (0.5f * std::min(t, 1 - t) + 1e-6f));
-      out.at<cv::Vec2f>(y, x) = {known > 1e-6f ? in_b / known : t, sure};
+      // Seen in both, and where the flow of each says.
+      const float agreed = std::min(sees_a, sees_b);
+      out.at<cv::Vec2f>(y, x) = {known > 1e-6f ? in_b / known : t, agreed};
+      const float from_a = sample_one(light[0], ax, ay), from_b = sample_one(light[1], bx, by);
+      const float share = out.at<cv::Vec2f>(y, x)[0];
+      const float moved = (1 - share) * from_a + share * from_b,
+                  still = (1 - t) * light[0].at<float>(y, x) + t * light[1].at<float>(y, x);
+      differs.at<float>(y, x) = (moved - still) * (moved - still);
+      along.at<float>(y, x) = (from_a - from_b) * (from_a - from_b);
+    }
+  constexpr int kAround = 9;  // pixels of the small copies
+  for (cv::Mat* m : {&differs, &along}) cv::blur(*m, *m, {kAround, kAround});
+  constexpr float kDoubt = 2, kFull = 0.6f;
+  for (int y = 0; y < out.rows; ++y)
+    for (int x = 0; x < out.cols; ++x) {
+      const float sure = 1 - kDoubt * along.at<float>(y, x) / (differs.at<float>(y, x) + 1e-12f);
+      out.at<cv::Vec2f>(y, x)[1] *= std::clamp(sure / kFull, 0.0f, 1.0f);
     }
   cv::GaussianBlur(out, out, {}, 1.5);
   return out;
@@ -139,10 +168,21 @@ cv::Mat weights_between(const cv::Mat flow[2], const cv::Mat& middle, float t) {
 }  // namespace
 
 Image in_between(const Image& a, const Image& b, double t) {
+  if (t <= 0) return a;
+  if (t >= 1) return b;
   // The flow depends on how OpenCV splits the picture over its threads; alone it is repeatable.
   static std::once_flag once;
   std::call_once(once, [] { cv::setNumThreads(1); });
-  const cv::Mat grey[2] = {small_grey(a), small_grey(b)};
+  const cv::Mat light[2] = {small_light(a), small_light(b)};
+  // 8 bit, of which nothing is left unused.
+  double most = 0;
+  for (const cv::Mat& m : light) {
+    double high = 0;
+    cv::minMaxLoc(m, nullptr, &high);
+    most = std::max(most, high);
+  }
+  cv::Mat grey[2];
+  for (int k = 0; k < 2; ++k) light[k].convertTo(grey[k], CV_8U, 255 / std::max(most, 1e-3));
   cv::Mat flow[2];  // a to b, b to a
   if (grey[0].cols >= 32 && grey[0].rows >= 32)
     parallel_ranges(2, 1, [&](int first, int last) {
@@ -153,7 +193,8 @@ Image in_between(const Image& a, const Image& b, double t) {
   else
     flow[0] = flow[1] = cv::Mat(grey[0].size(), CV_32FC2, cv::Scalar(0, 0));
   const auto k = static_cast<float>(t);
-  const cv::Mat middle = flow_between(grey, flow, k), weights = weights_between(flow, middle, k);
+  const cv::Mat middle = flow_between(grey, flow, k),
+                weights = weights_between(light, flow, middle, k);
   const float scale_x = static_cast<float>(a.width) / static_cast<float>(grey[0].cols),
               scale_y = static_cast<float>(a.height) / static_cast<float>(grey[0].rows);
   Image out(a.width, a.height);

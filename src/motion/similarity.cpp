@@ -28,6 +28,36 @@ struct Block {
   double by_y(const Vector& v) const { return v[1] + x * v[2] + y * v[3]; }
 };
 
+constexpr double kFewest = 60;  // pixels of a block
+
+// Products of slopes and difference within a block, less what a change of light explains of them:
+// another brightness, another contrast, a veil that grows to one side. Such a change moves nothing.
+class Explained {
+ public:
+  void add(const std::array<double, 3>& v, const std::array<double, 4>& z) {
+    for (std::size_t i = 0; i < 3; ++i) {
+      for (std::size_t j = i; j < 3; ++j) products_[i][j] += v[i] * v[j];
+      for (std::size_t k = 0; k < 4; ++k) mixed_[i][k] += v[i] * z[k];
+    }
+    for (std::size_t k = 0; k < 4; ++k)
+      for (std::size_t l = 0; l < 4; ++l) light_[k][l] += z[k] * z[l];
+  }
+  std::array<std::array<double, 3>, 3> unexplained() const {
+    auto out = products_;
+    for (std::size_t j = 0; j < 3; ++j) {
+      const auto by = solve(light_, mixed_[j], 1e-9, 4);
+      for (std::size_t i = 0; i <= j; ++i)
+        for (std::size_t k = 0; k < 4; ++k) out[i][j] -= mixed_[i][k] * by[k];
+    }
+    return out;
+  }
+
+ private:
+  std::array<std::array<double, 3>, 3> products_{};
+  std::array<std::array<double, 4>, 3> mixed_{};
+  std::array<std::array<double, 4>, 4> light_{};
+};
+
 std::vector<Block> blocks_of(const SlopedFrame& a, const SlopedFrame& b, const Similarity& now) {
   constexpr int kAcross = 16, kDown = 12, kEdge = 4;
   const int w = a.stops.width, h = a.stops.height;
@@ -45,6 +75,7 @@ std::vector<Block> blocks_of(const SlopedFrame& a, const SlopedFrame& b, const S
       block.x = 2 * middle.x / w, block.y = 2 * middle.y / w;
       const Plane there =
           displaced_part(b.stops, {to.x - middle.x, to.y - middle.y}, x0, y0, x1, y1);
+      Explained sums;
       // Within the part it turns too: by so much, at each of its pixels.
       const double turn = now.angle, grow = std::expm1(now.log_scale);
       for (int y = y0; y < y1; ++y)
@@ -54,12 +85,16 @@ std::vector<Block> blocks_of(const SlopedFrame& a, const SlopedFrame& b, const S
           const double px = x + 0.5 - 0.5 * w - middle.x, py = y + 0.5 - 0.5 * h - middle.y;
           const double r = there.at(x - x0, y - y0) - a.stops.at(x, y) +
                            gx * (grow * px - turn * py) + gy * (turn * px + grow * py);
-          block.xx += gx * gx, block.xy += gx * gy, block.yy += gy * gy;
-          block.xr += gx * r, block.yr += gy * r, block.rr += r * r, ++block.n;
+          sums.add({gx, gy, r}, {1, a.stops.at(x, y), px, py});
+          ++block.n;
         }
+      if (block.n < kFewest) continue;
+      const auto left = sums.unexplained();
+      block.xx = left[0][0], block.xy = left[0][1], block.yy = left[1][1];
+      block.xr = left[0][2], block.yr = left[1][2], block.rr = left[2][2];
     }
   });
-  std::erase_if(blocks, [](const Block& k) { return k.n < 60 || k.det() < 1e-9 * k.n * k.n; });
+  std::erase_if(blocks, [](const Block& k) { return k.n < kFewest || k.det() < 1e-9 * k.n * k.n; });
   // In units of what the block's own movement leaves.
   for (Block& k : blocks) {
     const double left = std::max(k.rr - k.own_x() * k.xr - k.own_y() * k.yr, 1e-6 * k.n) / k.n;
@@ -121,7 +156,7 @@ Similarity inverse(const Similarity& of) {
 
 MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b,
                                       const Shift& about, bool shift_alone) {
-  constexpr int kRounds = 4, kReweightings = 12;
+  constexpr int kRounds = 10, kReweightings = 12;
   constexpr double kEnough = 2e-4;  // pixels
   const std::size_t unknowns = shift_alone ? 2 : kUnknowns, fewest = 2 * unknowns;
   const double half = 0.5 * a.stops.width;

@@ -6,6 +6,7 @@
 #include <span>
 
 #include "base/banded.h"
+#include "base/median.h"
 
 namespace tsukimi {
 namespace {
@@ -26,17 +27,23 @@ Values4 wanted(const MotionPair& p, const Similarity& from) {
 
 }  // namespace
 
+bool does_not_fit(const MotionTrack& track) {
+  constexpr double kLeast = 4e-4, kShare = 0.06;  // widths; of the movement
+  return track.doubt > kLeast && track.doubt > kShare * track.step;
+}
+
 MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
   constexpr int kRounds = 8;
-  constexpr double kLeastDoubt = 1e-5, kLeastSpread = 2e-6;  // widths
+  constexpr double kLeastDoubt = 1e-5;   // widths
+  constexpr double kLeastSpread = 0.02;  // of its doubt
   MotionTrack out;
   out.frames.resize(static_cast<std::size_t>(frames));
   if (frames == 0) return out;
   for (const MotionPair& p : pairs)
     for (int k : {p.from, p.to}) out.frames[static_cast<std::size_t>(k)].known = true;
-  std::vector<double> trust, weights;
+  std::vector<double> trust, weights, doubts;
   for (const MotionPair& p : pairs) {
-    const double doubt = p.doubt + kLeastDoubt;
+    const double doubt = doubts.emplace_back(p.doubt + kLeastDoubt);
     // What pulls one way in every frame (a cloud, a shadow) adds up over a chain of short pairs.
     const double apart = p.to - p.from;
     trust.push_back(apart * apart * kLeastDoubt * kLeastDoubt / (doubt * doubt));
@@ -47,6 +54,11 @@ MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
   std::vector<double> residuals(pairs.size());
   int band = 2;
   for (const MotionPair& p : pairs) band = std::max(band, p.to - p.from);
+  std::vector<double> farthest, steps;
+  for (const MotionPair& p : pairs)
+    if (p.to - p.from == band)
+      farthest.push_back(p.doubt), steps.push_back(std::hypot(p.move.dx, p.move.dy));
+  out.doubt = median(farthest), out.step = median(steps);
   for (int round = 0; round < kRounds; ++round) {
     BandedSystem system(frames, band);
     // Where nothing is known it runs on evenly; the first frame lies where it lies.
@@ -74,7 +86,8 @@ MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
       for (std::size_t i = 0; i < kValues; ++i) v[i] = right[i][f] - right[i][0];
       out.frames[f].move = similarity_of(v);
     }
-    // Pairs that disagree count less: a turn by what it does at the side of the picture.
+    // Pairs that disagree by more than they are in doubt count less: a turn by what it does at the
+    // side of the picture.
     double sum = 0, count = 0;
     for (std::size_t k = 0; k < pairs.size(); ++k) {
       const MotionPair& p = pairs[k];
@@ -84,6 +97,7 @@ MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
       residuals[k] = std::hypot(should.dx - to.dx, should.dy - to.dy) +
                      0.5 * std::hypot(should.angle - to.angle, should.log_scale - to.log_scale);
       sum += trust[k] * residuals[k] * residuals[k], count += trust[k];
+      residuals[k] /= doubts[k];
     }
     if (count > 0) out.left = std::sqrt(sum / count);
     if (pairs.empty()) break;

@@ -20,10 +20,9 @@ Result<ExportPlan> plan_export(const Shoot& shoot, const LightPlan& light, Expor
     return fail("The frames " + std::to_string(range.first) + "-" + std::to_string(last) +
                 " are not all in the film, which has frames 0-" + std::to_string(count - 1) + ".");
   const Courses courses = courses_of(shoot);
-  const Placement placement = output_placement(shoot, size);
   ExportPlan plan{{}, count, size, 0, 0, {}};
   for (int k = range.first; k <= last; ++k)
-    plan.frames.push_back({k + 1, film_recipe(shoot, courses, light, film[k], placement)});
+    plan.frames.push_back({k + 1, film_recipe(shoot, courses, light, film[k], export_view(size))});
   plan.end = plan.frames.size();
   return plan;
 }
@@ -85,7 +84,9 @@ std::vector<Job> jobs_of(std::span<const Route> routes) {
 std::size_t frames_at_once(const ExportPlan& plan) {
   constexpr std::size_t kLeast = 3;
   const Size size = plan.frames.front().recipe.first().source.info.size;
-  const double bytes = 16.0 * size.width * size.height,
+  std::size_t takes = 1;
+  for (const PlannedFrame& f : plan.frames) takes = std::max(takes, f.recipe.takes.size());
+  const double bytes = 16.0 * static_cast<double>(takes) * size.width * size.height,
                room = static_cast<double>(free_memory()) / 4;
   const auto more = bytes > 0 ? static_cast<std::size_t>(std::min(room / bytes, 64.0)) : 0;
   const auto cores = static_cast<std::size_t>(tbb::this_task_arena::max_concurrency());

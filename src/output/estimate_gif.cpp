@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "document/output_size.h"
 #include "output/join_gif.h"
 
 namespace tsukimi {
@@ -39,14 +40,14 @@ Result<double> estimate_gif(const Shoot& shoot, const LightPlan& light, const Fi
   const Courses courses = courses_of(shoot);
   const FilmFacts facts{
       film_size(shoot, how), rate_of(how.fps > 0 ? how.fps : shoot.decisions.fps), 0, {}, {}};
-  const Placement placement = output_placement(shoot, facts.size);
+  const View view = export_view(facts.size);
   double bytes = 0;
   int made = 0;
   for (int begin : {count / 4, 3 * count / 4}) {
     std::vector<Image> pictures;
     for (int k = begin; k < std::min(begin + kRun, count); ++k) {
       auto picture = develop_film_proxy(
-          store, film_recipe(shoot, courses, light, film[static_cast<std::size_t>(k)], placement));
+          store, film_recipe(shoot, courses, light, film[static_cast<std::size_t>(k)], view));
       if (picture) pictures.push_back(std::move(*picture));
     }
     if (pictures.empty()) continue;

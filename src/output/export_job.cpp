@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "document/json_fields.h"
+#include "document/output_size.h"
 #include "film/checks.h"
 #include "film/other_frames.h"
 #include "output/name_pattern.h"
@@ -227,7 +228,13 @@ bool set_holes_aside(Shoot& shoot, const std::vector<int>& numbers) {
   std::vector<int> frames;
   for (int number : numbers)
     if (const auto k = static_cast<std::size_t>(number - 1); k < film.size())
-      frames.push_back(film[k].frame);
+      for (const FilmPart& part : film[k].parts) {
+        const FrameInfo& info = shoot.sequence.frames[static_cast<std::size_t>(part.frame)];
+        std::error_code ec;
+        // Of a frame that is made from several those that are gone.
+        if (!film[k].made() || !info.usable() || !fs::exists(shoot.sequence.folder / info.file, ec))
+          frames.push_back(part.frame);
+      }
   set_aside(shoot, frames, true);
   return film_frames(shoot).size() == film.size();
 }

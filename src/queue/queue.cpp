@@ -168,7 +168,7 @@ Result<int> Queue::add(const Shoot& shoot, const std::string& name, const Export
   QueuedJob added;
   added.name = name;
   added.job = job;
-  added.frames = static_cast<int>(film_frames(shoot).size());
+  added.frames = film_length(shoot);
   if (job.range.last >= 0) added.frames = job.range.last - job.range.first + 1;
   const auto ok = change_books([&](Books& books) -> Result<void> {
     std::error_code ec;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "base/parallel.h"
 #include "sim/noise.h"
@@ -118,10 +119,15 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
       s.flicker = std::exp(0.03 * normal_from(static_cast<std::uint32_t>(shot), 9, o.seed));
     s.bump = o.wobble && i == bump;
     if (o.wobble) {
+      const double by_x = o.shaking.value_or(0.45), by_y = o.shaking.value_or(0.30),
+                   size = o.bump ? *o.bump / std::hypot(3.3, 1.8) : 1,
+                   gone = o.frames > 1 ? i / (o.frames - 1.0) : 0;
+      const auto of = static_cast<std::uint32_t>(shot);
       s.wobble_x =
-          0.45 * normal_from(static_cast<std::uint32_t>(shot), 10, o.seed) + (i >= bump ? 3.3 : 0);
-      s.wobble_y =
-          0.30 * normal_from(static_cast<std::uint32_t>(shot), 11, o.seed) + (i >= bump ? -1.8 : 0);
+          by_x * normal_from(of, 10, o.seed) + (i >= bump ? 3.3 * size : 0) + 0.96 * o.drift * gone;
+      s.wobble_y = by_y * normal_from(of, 11, o.seed) + (i >= bump ? -1.8 * size : 0) +
+                   0.28 * o.drift * gone;
+      s.turn = o.turn * std::numbers::pi / 180 * normal_from(of, 12, o.seed);
     }
     for (int k = 0; k < o.bracket; ++k) {
       Shot one = s;
@@ -152,6 +158,53 @@ std::vector<Dust> dust_of(const CameraOptions& o, Size size) {
   return out;
 }
 
+// Mostly a cubic B-spline, which is also the low-pass before a real sensor, with some Catmull-Rom
+// to keep it crisp.
+static void wobble_weights(float t, float k[4]) {
+  const float crisp[4] = {0.5f * t * (-1 + t * (2 - t)), 0.5f * (2 + t * t * (-5 + 3 * t)),
+                          0.5f * t * (1 + t * (4 - 3 * t)), 0.5f * t * t * (t - 1)};
+  const float u = 1 - t, soft[4] = {u * u * u / 6, (4 - 6 * t * t + 3 * t * t * t) / 6,
+                                    (4 - 6 * u * u + 3 * u * u * u) / 6, t * t * t / 6};
+  for (int i = 0; i < 4; ++i) k[i] = 0.25f * crisp[i] + 0.75f * soft[i];
+}
+
+int margin_of(const CameraOptions& o, const std::vector<Shot>& shots, Size frame) {
+  if (!o.shaking && !o.bump && o.drift == 0 && o.turn == 0) return 0;
+  double most = 0;
+  for (const Shot& s : shots)
+    most = std::max(most, std::hypot(s.wobble_x, s.wobble_y) +
+                              std::fabs(s.turn) * std::hypot(frame.width, frame.height) / 2);
+  return static_cast<int>(most) + 4;
+}
+
+Image part_seen(const Image& scene, const Shot& shot, Size frame) {
+  Image out(frame.width, frame.height);
+  const double c = std::cos(shot.turn), s = std::sin(shot.turn);
+  const double from_x = (scene.width - 1) / 2.0 + shot.wobble_x,
+               from_y = (scene.height - 1) / 2.0 + shot.wobble_y;
+  parallel_rows(frame.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      for (int x = 0; x < frame.width; ++x) {
+        const double px = x - (frame.width - 1) / 2.0, py = y - (frame.height - 1) / 2.0;
+        const double sx = from_x + c * px - s * py, sy = from_y + s * px + c * py;
+        const int bx = static_cast<int>(std::floor(sx)), by = static_cast<int>(std::floor(sy));
+        float kx[4], ky[4];
+        wobble_weights(static_cast<float>(sx - bx), kx);
+        wobble_weights(static_cast<float>(sy - by), ky);
+        for (int ch = 0; ch < 3; ++ch) {
+          float sum = 0;
+          for (int j = 0; j < 4; ++j) {
+            const float* row = scene.planes[ch].row(std::clamp(by + j - 1, 0, scene.height - 1));
+            for (int i = 0; i < 4; ++i)
+              sum += ky[j] * kx[i] * row[std::clamp(bx + i - 1, 0, scene.width - 1)];
+          }
+          out.planes[ch].at(x, y) = std::max(sum, 0.0f);
+        }
+      }
+  });
+  return out;
+}
+
 Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
   const double sensitivity = kSensitivity * std::exp2(shot.true_gain()) * shot.flicker;
   const Image changed = shot.ruined() ? with_fault(light, shot, sensitivity) : Image();
@@ -166,19 +219,11 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
   for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(to_camera.m[i]) * gain;
   const float well = kFullWell * std::exp2(-shot.iso_thirds / 3.0f);
 
-  // Weights of the wobble; the whole-pixel part is an offset. Mostly a cubic B-spline, which is
-  // also the low-pass before a real sensor, with some Catmull-Rom to keep it crisp.
+  // Of the wobble the whole-pixel part is an offset.
   const double bx = std::floor(shot.wobble_x), by = std::floor(shot.wobble_y);
-  auto weights = [](float t, float k[4]) {
-    const float crisp[4] = {0.5f * t * (-1 + t * (2 - t)), 0.5f * (2 + t * t * (-5 + 3 * t)),
-                            0.5f * t * (1 + t * (4 - 3 * t)), 0.5f * t * t * (t - 1)};
-    const float u = 1 - t, soft[4] = {u * u * u / 6, (4 - 6 * t * t + 3 * t * t * t) / 6,
-                                      (4 - 6 * u * u + 3 * u * u * u) / 6, t * t * t / 6};
-    for (int i = 0; i < 4; ++i) k[i] = 0.25f * crisp[i] + 0.75f * soft[i];
-  };
   float kx[4], ky[4];
-  weights(static_cast<float>(shot.wobble_x - bx), kx);
-  weights(static_cast<float>(shot.wobble_y - by), ky);
+  wobble_weights(static_cast<float>(shot.wobble_x - bx), kx);
+  wobble_weights(static_cast<float>(shot.wobble_y - by), ky);
   const int ox = static_cast<int>(bx), oy = static_cast<int>(by);
 
   struct Spot {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 #include "camera/camera_colour.h"
@@ -17,6 +18,10 @@ struct CameraOptions {
   bool steps = true, flicker = true, wrong_aperture = true, ruined = true, wobble = true,
        dust = true, hot_pixels = true, gap = true, noise = true;
   bool compressed = false;  // raw files packed without loss
+  // How the tripod moves, where it is not the usual little: pixels of a frame's wobble (standard
+  // deviation), of the bump, of a drift over the whole sequence; degrees of a frame's turn.
+  std::optional<double> shaking, bump;
+  double drift = 0, turn = 0;
   bool lens =
       false;       // the lens bends, fringes and darkens; its profile is in camera/lens_profile.cpp
   int faults = 0;  // further frames that something happens to, of every kind in turn
@@ -37,7 +42,8 @@ struct Shot {
   double progress = 0;                                          // of the evening
   int shutter_thirds = 0, iso_thirds = 0, aperture_thirds = 0;  // exact: 2^(k/3), f-number 2^(k/6)
   double flicker = 1;                                           // factor on the light
-  double wobble_x = 0, wobble_y = 0;                            // px
+  // Where the frame lies on the scene: px, and radians clockwise about its middle.
+  double wobble_x = 0, wobble_y = 0, turn = 0;
   Fault fault = Fault::none;
   std::uint32_t fault_seed = 0;          // where and how much
   bool late_step = false, bump = false;  // bump: the tripod stands elsewhere from this frame on
@@ -60,6 +66,12 @@ void plan_faults(const CameraOptions& options, Size size, std::vector<Shot>& sho
 // The scene as the sensor sees it when something came between: light that was added, a thing before
 // the lens, lost focus. `sensitivity` is the multiple of clipping that scene light 1 reaches.
 Image with_fault(const Image& scene, const Shot& shot, double sensitivity);
+
+// Of a scene that is larger than the frame the part that the sensor sees; nothing is repeated at
+// the borders then.
+Image part_seen(const Image& scene, const Shot& shot, Size frame);
+// How much larger on every side the scene must be for these shots; 0 for the usual wobble.
+int margin_of(const CameraOptions& options, const std::vector<Shot>& shots, Size frame);
 
 // The scene through the lens, as it falls on the sensor.
 Image through_lens(const Image& scene);

@@ -45,7 +45,8 @@ Result<void> write_shoot(const fs::path& frames, const fs::path& file, const Wor
   auto& d = shoot->decisions;
   d.level.on = d.deflicker.on = true;
   d.deflicker.period = 30;
-  d.framing = {"16:9", crop_to_aspect(shoot->sequence.size, 16.0 / 9)};
+  d.framing.aspect = "16:9";
+  d.framing.crop = crop_to_aspect(shoot->sequence.size, 16.0 / 9);
   for (int frame : {kAfternoon, kDusk, kNight}) add_key(*shoot, frame);
   for (const Value& v : kLook) {
     set_value(*shoot, v.param, kAfternoon, v.afternoon);

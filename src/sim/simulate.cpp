@@ -7,6 +7,7 @@
 #include <fstream>
 #include <mutex>
 #include <nlohmann/json.hpp>
+#include <numbers>
 #include <thread>
 
 #include "base/file.h"
@@ -90,6 +91,13 @@ Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& ca
   return dng;
 }
 
+// The same of a scene that is larger than the frame.
+Result<Bytes> take_part(const Image& light, const Shot& shot, Size frame, CameraOptions camera) {
+  Shot still = shot;
+  still.wobble_x = still.wobble_y = still.turn = 0;
+  return take(part_seen(light, shot, frame), still, camera);
+}
+
 nlohmann::json truth_of(const Shot& shot, const Image& light) {
   return {{"file", file_name(shot)},
           {"light", scene_light(light)},
@@ -98,6 +106,7 @@ nlohmann::json truth_of(const Shot& shot, const Image& light) {
                                      (shot.nominal_aperture() * shot.nominal_aperture()))},
           {"flicker", shot.flicker},
           {"wobble", {shot.wobble_x, shot.wobble_y}},
+          {"turn", shot.turn * 180 / std::numbers::pi},
           {"ruined", shot.ruined()},
           {"wrong_setting", shot.fault == Fault::aperture},
           {"fault", name_of(shot.fault)},
@@ -142,7 +151,8 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   const double seconds = o.camera.interval * (o.camera.frames - 1);
   std::vector<Shot> shots = plan_shots(o.camera, meter(o.camera.seed, seconds));
   plan_faults(o.camera, o.size, shots);
-  const HarbourScene scene(o.size, o.camera.seed);
+  const int margin = margin_of(o.camera, shots, o.size);
+  const HarbourScene scene({o.size.width + 2 * margin, o.size.height + 2 * margin}, o.camera.seed);
   std::vector<nlohmann::json> truth(shots.size());
   std::mutex mutex;
   std::string problem;
@@ -153,7 +163,8 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     const double since = (shot.progress - o.camera.from) / (o.camera.to - o.camera.from) * seconds;
     Image light = scene.render(shot.progress, o.camera.start + since);
     if (o.camera.lens) light = through_lens(light);
-    const auto dng = take(light, shot, o.camera);
+    const auto dng =
+        margin > 0 ? take_part(light, shot, o.size, o.camera) : take(light, shot, o.camera);
     Result<void> written;
     if (!dng)
       written = tl::unexpected(dng.error());

@@ -47,9 +47,9 @@ TEST_F(Rest, ItIsWhatAnExportOfThisSizeWouldBe) {
   EXPECT_EQ(shown.size(), QSize(static_cast<int>(std::lround(fit * 1500)),
                                 static_cast<int>(std::lround(fit * 842))));
   EXPECT_LT(shown.width(), 1500);
-  const auto film = develop_film_frame(film_recipe(
-      session->document.shoot(), session->document.courses(), session->light.plan(), {0, -1, -1},
-      film_placement(session->document.shoot(), {shown.width(), shown.height()})));
+  const auto film = develop_film_frame(
+      film_recipe(session->document.shoot(), session->document.courses(), session->light.plan(),
+                  itself(0), {false, {shown.width(), shown.height()}, {}}));
   ASSERT_TRUE(film);
   EXPECT_EQ(shown, to_qimage(to_srgb8(*film)));
 }

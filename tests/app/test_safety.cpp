@@ -10,6 +10,7 @@
 #include "app/window_fixture.h"
 #include "base/cache.h"
 #include "develop/display.h"
+#include "document/output_size.h"
 #include "film/checks.h"
 
 namespace tsukimi::app {
@@ -636,10 +637,12 @@ TEST_F(Safety, TheVignetteLiesWhereTheFilmIsCut) {
   ASSERT_TRUE(settled());
   const int frame = session->playhead.frame();
   const auto seen = w->preview().get(frame, Rendering::live, false);
-  EXPECT_EQ(seen.part, film_rect(session->document.shoot()));
+  EXPECT_EQ(seen.shows.part(), session->document.courses()
+                                   .framing.film(frame, output_size(session->document.shoot()))
+                                   .part());
   const auto film = develop_film_frame(
       film_recipe(session->document.shoot(), session->document.courses(), session->light.plan(),
-                  {frame, -1, -1}, film_placement(session->document.shoot(), {160, 160})));
+                  itself(frame), {false, {160, 160}, {}}));
   ASSERT_TRUE(film);
   const QImage made = to_qimage(to_srgb8(*film));
   auto mean = [](const QImage& i, double x0, double x1) {

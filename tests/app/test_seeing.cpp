@@ -99,7 +99,7 @@ TEST_F(Seeing, TonesOverTimeAreThoseOfTheDevelopedFrames) {
   const Shoot& shoot = session->document.shoot();
   for (int frame : {0, 20, 47}) {
     FilmRecipe recipe = film_recipe(shoot, session->document.courses(), session->light.plan(),
-                                    {frame, -1, -1}, film_placement(shoot));
+                                    itself(frame), View{});
     const auto image = develop_film_frame(recipe);
     ASSERT_TRUE(image);
     const Histogram h = histogram_of(to_srgb8(*image));

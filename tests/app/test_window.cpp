@@ -2,6 +2,7 @@
 #include "app/widgets/qimage.h"
 #include "app/window_fixture.h"
 #include "develop/display.h"
+#include "document/output_size.h"
 
 namespace tsukimi::app {
 namespace {
@@ -196,11 +197,11 @@ TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
   auto full = [&] { return w->preview().get(frame, Rendering::finished, false); };
   ASSERT_TRUE(QTest::qWaitFor([&] { return !full().isNull(); }, 10000));
   const Picture seen = full();
-  const auto film = develop_film_frame(
-      film_recipe(session->document.shoot(), session->document.courses(), session->light.plan(),
-                  {frame, -1, -1}, film_placement(session->document.shoot())));
+  const auto film =
+      develop_film_frame(film_recipe(session->document.shoot(), session->document.courses(),
+                                     session->light.plan(), itself(frame), View{}));
   ASSERT_TRUE(film);
-  EXPECT_EQ(seen.part, session->document.decisions().framing.crop);
+  EXPECT_EQ(seen.shows.part(), session->document.decisions().framing.crop);
   EXPECT_EQ(seen.image, to_qimage(to_srgb8(*film)));
 }
 

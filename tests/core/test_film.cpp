@@ -2,6 +2,8 @@
 // else of the shoot is bent by them.
 #include <gtest/gtest.h>
 
+#include <array>
+
 #include "core/pictures.h"
 #include "document/shoot_file.h"
 #include "film/compose.h"
@@ -37,10 +39,13 @@ std::vector<int> numbers(const std::vector<FilmFrame>& film) {
   return out;
 }
 
-std::vector<FilmFrame> made(const std::vector<FilmFrame>& film) {
-  std::vector<FilmFrame> out;
+// A frame that is made, and between which others.
+using Made = std::array<int, 3>;
+Made made(const FilmFrame& f) { return {f.frame, f.parts.front().frame, f.parts.back().frame}; }
+std::vector<Made> made(const std::vector<FilmFrame>& film) {
+  std::vector<Made> out;
   for (const auto& f : film)
-    if (f.made()) out.push_back(f);
+    if (f.made()) out.push_back(made(f));
   return out;
 }
 
@@ -49,7 +54,7 @@ TEST(Film, FillsUpToThreeInARowAndClosesUpLongerRuns) {
   set_aside(s, {3, 7, 8, 9, 12, 13, 14, 15}, true);
   const auto film = film_frames(s);
   EXPECT_EQ(film.size(), 16u);
-  EXPECT_EQ(made(film), (std::vector<FilmFrame>{{3, 2, 4}, {7, 6, 10}, {8, 6, 10}, {9, 6, 10}}));
+  EXPECT_EQ(made(film), (std::vector<Made>{{3, 2, 4}, {7, 6, 10}, {8, 6, 10}, {9, 6, 10}}));
   s.decisions.aside = AsidePolicy::fill;
   EXPECT_EQ(film_frames(s).size(), 20u);
   s.decisions.aside = AsidePolicy::close_up;
@@ -62,7 +67,7 @@ TEST(Film, TheEndsCloseUpBecauseTheyHaveOneNeighbour) {
   set_aside(s, {0, 1, 5, 19}, true);
   auto film = film_frames(s);
   EXPECT_EQ(film.size(), 17u);
-  EXPECT_EQ(made(film), (std::vector<FilmFrame>{{5, 4, 6}}));
+  EXPECT_EQ(made(film), (std::vector<Made>{{5, 4, 6}}));
   // Nothing is made from frames outside the film.
   s.decisions.in = 5;
   EXPECT_TRUE(made(film_frames(s)).empty());
@@ -75,7 +80,7 @@ TEST(Film, AnUnreadableFrameIsFilledOnlyWhenItWasSetAside) {
   EXPECT_EQ(film_frames(s).size(), 19u);
   EXPECT_FALSE(film_frame_at(s, 6));
   set_aside(s, {6}, true);
-  EXPECT_EQ(film_frame_at(s, 6), (FilmFrame{6, 5, 7}));
+  EXPECT_EQ(made(*film_frame_at(s, 6)), (Made{6, 5, 7}));
   EXPECT_EQ(film_frames(s).size(), 20u);
 }
 
@@ -144,7 +149,7 @@ TEST(Film, AMadeFrameTakesBothItsNeighboursCorrections) {
   const Courses courses = courses_of(s);
   const auto film = film_frame_at(s, 9);
   ASSERT_TRUE(film && film->made());
-  const FilmRecipe r = film_recipe(s, courses, plan, *film, film_placement(s, {90, 60}));
+  const FilmRecipe r = film_recipe(s, courses, plan, *film, {false, {90, 60}, {}});
   EXPECT_EQ(r.takes[0].picture.light.stops, 0.25);
   EXPECT_EQ(r.takes[1].picture.light.stops, -0.5);
   EXPECT_EQ(r.takes[0].picture.source.info.iso, 200);
@@ -162,7 +167,7 @@ TEST(Film, MadeFramesGoFromTheOneNeighbourToTheOther) {
   const Courses courses = courses_of(s);
   for (const auto& [frame, way] : {std::pair{9, 1.0 / 3}, {10, 2.0 / 3}}) {
     const FilmRecipe r =
-        film_recipe(s, courses, {}, *film_frame_at(s, frame), film_placement(s, {90, 60}));
+        film_recipe(s, courses, {}, *film_frame_at(s, frame), {false, {90, 60}, {}});
     ASSERT_EQ(r.takes.size(), 2u);
     EXPECT_EQ(r.takes[0].picture.source.info.file, s.sequence.frames[8].file);
     EXPECT_EQ(r.takes[1].picture.source.info.file, s.sequence.frames[11].file);
@@ -177,13 +182,13 @@ TEST(Film, AMadeFrameHasItsNeighboursLens) {
   set_value(s, Param::lens_profile, 0, 100);
   set_aside(s, {9}, true);
   const Courses courses = courses_of(s);
-  const auto with = film_recipe(s, courses, {}, *film_frame_at(s, 9), film_placement(s, {90, 60}));
+  const auto with = film_recipe(s, courses, {}, *film_frame_at(s, 9), {false, {90, 60}, {}});
   FrameInfo damaged;  // nothing is known of it but its name
   damaged.file = s.sequence.frames[9].file;
   damaged.problem = "is not a picture file that can be read, or is damaged";
   s.sequence.put(9, damaged);
   const auto without =
-      film_recipe(s, courses_of(s), {}, *film_frame_at(s, 9), film_placement(s, {90, 60}));
+      film_recipe(s, courses_of(s), {}, *film_frame_at(s, 9), {false, {90, 60}, {}});
   ASSERT_TRUE(with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[0].picture.lens, with.takes[0].picture.lens);
   EXPECT_EQ(without.takes[1].picture.lens, with.takes[1].picture.lens);
@@ -272,7 +277,7 @@ TEST(Film, FramesThatJoinLaterGoBehindAndKeepDecisions) {
   EXPECT_EQ(film_frames(s).size(), 16u);
   append_frames(s, late);
   EXPECT_EQ(s.frame_count(), 20);
-  EXPECT_EQ(film_frame_at(s, 16), (FilmFrame{16, 15, 17}));
+  EXPECT_EQ(made(*film_frame_at(s, 16)), (Made{16, 15, 17}));
   ProxyStore store(s.sequence.folder);
   Shoot all = open_twenty();
   const auto whole = measure_frames(all, store);
@@ -330,7 +335,7 @@ TEST(Between, TheSameForAnyNumberOfThreads) {
   Shoot s = open_twenty();
   set_aside(s, {8}, true);
   const auto recipe =
-      film_recipe(s, courses_of(s), {}, *film_frame_at(s, 8), film_placement(s, {240, 160}));
+      film_recipe(s, courses_of(s), {}, *film_frame_at(s, 8), {false, {240, 160}, {}});
   std::vector<Image> made;
   for (int threads : {1, 2}) {
     const ThreadLimit limit(threads);
@@ -343,10 +348,12 @@ TEST(Between, AFilledFrameIsNearTheOneThatWasTaken) {
   Shoot s = open_twenty();
   const Courses courses = courses_of(s);
   auto develop = [&](FilmFrame f) {
-    return *develop_film_frame(film_recipe(s, courses, {}, f, film_placement(s, {240, 160})));
+    return *develop_film_frame(film_recipe(s, courses, {}, f, {false, {240, 160}, {}}));
   };
-  const Image taken = develop({8, -1, -1}), filled = develop({8, 7, 9}),
-              other = develop({7, -1, -1});
+  FilmFrame between = itself(8);
+  between.how = Composition::between;
+  between.parts = {{7, 0.5, 7}, {9, 0.5, 9}};
+  const Image taken = develop(itself(8)), filled = develop(between), other = develop(itself(7));
   EXPECT_GT(test::psnr(filled, taken), test::psnr(other, taken));
   EXPECT_GT(test::psnr(filled, taken), 26);
 }
@@ -381,15 +388,16 @@ TEST(Compose, MeansByWeightAndTheLightest) {
     return image;
   };
   const std::vector<Image> pictures{of(0.1f, 0.8f), of(0.5f, 0.2f), of(0.3f, 0.4f)};
+  auto picture = [&](std::size_t k) -> Result<Image> { return pictures[k]; };
   FilmRecipe r;
   for (double w : {2.0, 1.0, 1.0}) r.takes.push_back({{}, w});
   r.how = Composition::average;
-  const Image mean = compose(pictures, r);
+  const Image mean = *compose(picture, r);
   EXPECT_NEAR(mean.planes[0].data[0], 0.25, 1e-6);
   EXPECT_NEAR(mean.planes[2].data[0], 0.45, 1e-6);
   EXPECT_NEAR(mean.planes[1].data[1], 0.55, 1e-6);
   r.how = Composition::lighten;
-  const Image light = compose(pictures, r);
+  const Image light = *compose(picture, r);
   EXPECT_EQ(light.planes[0].data[0], 0.5f);
   EXPECT_EQ(light.planes[0].data[1], 0.8f);
   FilmRecipe other = r;

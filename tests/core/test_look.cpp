@@ -679,7 +679,7 @@ TEST(Lens, TheProfileOfTheSimulatedLensUndoesIt) {
     Shoot s = *start_shoot(*scan_folder(from.folder));
     set_value(s, Param::lens_profile, 0, profile);
     const auto settings =
-        film_recipe(s, courses_of(s), {}, {0, -1, -1}, film_placement(s, {600, 400})).first();
+        film_recipe(s, courses_of(s), {}, itself(0), {false, {600, 400}, {}}).first();
     EXPECT_EQ(settings.lens != nullptr, profile > 0);
     return develop_frame(*read_frame(from.folder / s.sequence.frames[0].file), settings);
   };

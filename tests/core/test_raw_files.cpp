@@ -7,6 +7,7 @@
 #include "base/file.h"
 #include "core/pictures.h"
 #include "develop/develop.h"
+#include "document/output_size.h"
 #include "document/shoot_file.h"
 #include "folder/sequence.h"
 #include "image/orientation.h"

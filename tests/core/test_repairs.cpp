@@ -306,7 +306,7 @@ TEST(Repairs, ALampIsTakenOutByTimeWithoutAGhost) {
   mended.other_frames = std::make_shared<OtherFrames>(mended.sequence.folder);
   auto developed = [](const Shoot& s, int frame, bool small) {
     ProxyStore store(s.sequence.folder);
-    const FilmRecipe recipe = film_recipe(s, courses_of(s), {}, {frame, -1, -1}, film_placement(s));
+    const FilmRecipe recipe = film_recipe(s, courses_of(s), {}, itself(frame), View{});
     return small ? *develop_film_proxy(store, recipe) : *develop_film_frame(recipe);
   };
   for (int frame : {4, 5, 6})
@@ -372,7 +372,7 @@ TEST(Repairs, ALargeAreaIsCoveredFromSeveralPlaces) {
                               std::to_string(found.source.y) + "]");
   auto developed = [](const Shoot& s, bool small) {
     ProxyStore store(s.sequence.folder);
-    const FilmRecipe recipe = film_recipe(s, courses_of(s), {}, {2, -1, -1}, film_placement(s));
+    const FilmRecipe recipe = film_recipe(s, courses_of(s), {}, itself(2), View{});
     return small ? *develop_film_proxy(store, recipe) : *develop_film_frame(recipe);
   };
   for (bool small : {false, true}) {

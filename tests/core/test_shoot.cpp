@@ -9,6 +9,8 @@
 #include <random>
 
 #include "base/file.h"
+#include "document/framing_edit.h"
+#include "document/output_size.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
 #include "output/export_manifest.h"
@@ -198,7 +200,7 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
     return s.replace(at, from.size(), to);
   };
   const std::pair<std::string, const char*> cases[] = {
-      {with("\"schema\": 5", "\"schema\": 99"), "newer"},
+      {with("\"schema\": 6", "\"schema\": 99"), "newer"},
       {good.substr(0, good.size() / 2), "damaged"},
       {"", "damaged"},
       {"{\"a\": 1}", "not a Tsukimi shoot"},
@@ -226,6 +228,8 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   shoot.decisions.looked_at = {FrameId{5}};
   shoot.decisions.deflicker.steady_area = Rect{0.1, 0.1, 0.3, 0.3};
   shoot.decisions.films = {*usual_film(".mp4")};
+  propose_glide(shoot, GlideKind::push_in);
+  shoot.decisions.framing.steady.areas = {{0.1, 0.1, 0.3, 0.3}};
   LocalPlace place = new_place("sky", ShapeKind::graduated, FrameId{1});
   place.shapes.push_back(new_shape(ShapeKind::ellipse, FrameId{2}));
   place.shapes.push_back(new_shape(ShapeKind::painted, FrameId{3}));
@@ -297,11 +301,11 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/decisions/films/0/fps", 0.5), "fps");
   refused(with("/frames/0", good["frames"][1]), "twice");
   // And every one that is missing, but for those that the first files did not have.
-  const std::set<std::string> may{"order",     "aside",        "set_aside",   "looked_at",
-                                  "pairs",     "whole_folder", "steady_area", "first_number",
-                                  "chroma",    "compression",  "space",       "long_edge",
-                                  "copyright", "location",     "sidecars",    "makes_frames",
-                                  "films",     "places",       "repairs"};
+  const std::set<std::string> may{
+      "order",       "aside",        "set_aside", "looked_at",    "pairs", "whole_folder",
+      "steady_area", "first_number", "chroma",    "compression",  "space", "long_edge",
+      "copyright",   "location",     "sidecars",  "makes_frames", "films", "places",
+      "repairs",     "straighten",   "glide",     "steady"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);
@@ -629,7 +633,7 @@ TEST_F(Export, EveryChangeOfTheOutputIsAnotherRecipe) {
   auto recipe = [&](const std::function<void(Shoot&)>& change) {
     Shoot s = shoot;
     change(s);
-    return export_recipe(film_recipe(s, courses_of(s), plan, {3, -1, -1}, film_placement(s)),
+    return export_recipe(film_recipe(s, courses_of(s), plan, itself(3), View{}),
                          s.decisions.output);
   };
   const std::string plain = recipe([](Shoot&) {});
@@ -707,7 +711,7 @@ TEST_F(Export, AFrameThatDisappearsIsNamedAndItsNumberLeftFree) {
 TEST_F(Export, AnotherShapeIsCutAndNeverStretched) {
   EXPECT_TRUE(shape_note(shoot, output_size(shoot)).empty());
   shoot.decisions.output.pixels.exact = {192, 108};  // the frame is 3:2
-  const Rect r = film_rect(shoot);
+  const Rect r = FramingCourse(shoot).film(0, output_size(shoot)).part();
   EXPECT_NEAR(r.w * 240 / (r.h * 160), 192.0 / 108, 1e-9);
   EXPECT_NEAR(r.y, (1 - r.h) / 2, 1e-9);
   EXPECT_DOUBLE_EQ(r.w, 1);

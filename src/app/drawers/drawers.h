@@ -9,8 +9,10 @@
 
 #include "app/drawers/drawer.h"
 #include "app/drawers/export_pages.h"
+#include "app/drawers/framing_drawer.h"
+#include "app/drawers/key_row.h"
 #include "app/drawers/keyed_ruler.h"
-#include "app/picture/crop_tool.h"
+#include "app/drawers/pace_drawer.h"
 #include "app/picture/picture_view.h"
 #include "app/picture/place_tool.h"
 #include "app/picture/repair_tool.h"
@@ -76,7 +78,8 @@ class LookDrawer : public Drawer {
   Preview& preview_;
   PictureView& picture_;
   QLabel* where_;
-  QPushButton *key_, *previous_, *next_, *paste_, *propose_, *carry_;
+  KeyRow* keys_;
+  QPushButton *paste_, *propose_, *carry_;
   QCheckBox* whole_;
   QStackedWidget* pages_;
   std::vector<QToolButton*> tabs_, channels_;
@@ -147,13 +150,13 @@ class PlacesDrawer : public Drawer {
   void show_menu();
   void show_list();
   void show_mask();
-  void show_keys();
   void show_values();
   PlaceWork& places() const { return session_.places; }
 
   PlaceTool tool_{session_.places};
   QListWidget *list_, *shapes_;
-  QPushButton *more_, *previous_, *key_, *next_, *remove_shape_;
+  KeyRow* keys_;
+  QPushButton *more_, *remove_shape_;
   QLabel *none_, *drawing_;
   QWidget *body_, *brush_;
   QStackedWidget* pages_;
@@ -199,23 +202,6 @@ class RepairsDrawer : public Drawer {
   KeyedRuler* hot_;
   std::shared_ptr<const DustMap> shown_map_;
   quint64 shown_version_ = 0;
-};
-
-// Crop.
-class FramingDrawer : public Drawer {
-  Q_OBJECT
- public:
-  FramingDrawer(Session& session, QWidget* parent = nullptr);
-  PictureTool* tool() override { return &tool_; }
-
- protected:
-  void refresh() override;
-
- private:
-  CropTool tool_{session_.document};
-  QComboBox* aspect_;
-  QLabel* size_;
-  Ruler* place_;
 };
 
 // Numbered frames.

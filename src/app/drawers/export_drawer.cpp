@@ -3,6 +3,7 @@
 #include <QToolButton>
 
 #include "app/drawers/drawers.h"
+#include "document/output_size.h"
 #include "output/estimate_gif.h"
 #include "output/name_pattern.h"
 #include "output/space.h"
@@ -233,7 +234,7 @@ void ExportDrawer::weigh_gifs(const Shoot& s, const ExportJob& job) {
 }
 
 QString ExportDrawer::room_words(const Shoot& s, const ExportJob& job) {
-  const int frames = static_cast<int>(film_frames(s).size());
+  const int frames = film_length(s);
   weigh_gifs(s, job);
   const double bytes = needed(s, job, frames, gif_bytes_);
   const std::string folder =
@@ -250,7 +251,7 @@ QString ExportDrawer::room_words(const Shoot& s, const ExportJob& job) {
 
 void ExportDrawer::show_summary(const Shoot& s) {
   const ExportJob job = with_places(job_of(s.decisions), s);
-  const int frames = static_cast<int>(film_frames(s).size());
+  const int frames = film_length(s);
   const QString what = what_of(job, frames);
   bool good = !what.isEmpty();
   for (const auto& f : job.frames)

@@ -5,6 +5,7 @@
 #include "app/drawers/export_pages.h"
 #include "app/widgets/path_text.h"
 #include "app/widgets/value_text.h"
+#include "document/output_size.h"
 #include "output/name_pattern.h"
 
 namespace tsukimi::app {
@@ -253,7 +254,7 @@ void FilmPage::show_settings(const Shoot& s) {
   if (!sound_->hasFocus()) sound_->setText(text_of(f.sound));
   sound_->setVisible(!gif);
   choose_sound_->setVisible(!gif);
-  const int frames = static_cast<int>(film_frames(s).size());
+  const int frames = film_length(s);
   poster_->setChecked(f.poster >= 0);
   poster_number_->setVisible(f.poster >= 0);
   const QSignalBlocker quiet(poster_number_);

@@ -4,6 +4,7 @@
 #include "app/drawers/export_pages.h"
 #include "app/widgets/path_text.h"
 #include "app/widgets/value_text.h"
+#include "document/output_size.h"
 #include "output/name_pattern.h"
 
 namespace tsukimi::app {
@@ -210,7 +211,7 @@ void FramesPage::show_settings(const Shoot& s) {
   pixels_->setText(size_words(s, size));
   location_->setChecked(e.location);
   sidecars_->setChecked(e.sidecars);
-  const int frames = static_cast<int>(film_frames(s).size());
+  const int frames = film_length(s);
   const std::string pattern = expanded_pattern(e.pattern, s);
   const auto named = check_pattern(pattern, e.first_number + frames - 1);
   const auto name = [&](int number) {

@@ -27,18 +27,17 @@ KeyedRuler::KeyedRuler(Session& session, Param param, std::function<Setting()> o
   });
 }
 
-void KeyedRuler::show(const tsukimi::Course& course,
+void KeyedRuler::show(const std::function<double(int)>& value,
                       const std::vector<std::pair<int, Easing>>& keys, bool stale) {
   if (stale) {
     Ruler::Course c;
     c.keys = keys;
-    for (int i = 0; i < session_.document.shoot().frame_count(); ++i)
-      c.values.push_back(course.at(param_, i));
+    for (int i = 0; i < session_.document.shoot().frame_count(); ++i) c.values.push_back(value(i));
     set_course(std::move(c));
   }
   const int frame = session_.playhead.frame();
   set_playhead(frame);
-  set_value(course.at(param_, frame));
+  set_value(value(frame));
 }
 
 }  // namespace tsukimi::app

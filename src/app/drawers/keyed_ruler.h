@@ -16,7 +16,11 @@ class KeyedRuler : public Ruler {
   // What the values are now: their course, and the frames of their key frames with easing. `stale`:
   // whether the run has to be drawn anew.
   void show(const tsukimi::Course& course, const std::vector<std::pair<int, Easing>>& keys,
-            bool stale);
+            bool stale) {
+    show([&](int frame) { return course.at(param_, frame); }, keys, stale);
+  }
+  void show(const std::function<double(int frame)>& value,
+            const std::vector<std::pair<int, Easing>>& keys, bool stale);
 
  private:
   Session& session_;

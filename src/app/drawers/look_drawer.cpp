@@ -37,20 +37,8 @@ static QButtonGroup* choice(QVBoxLayout* page, const QString& name, const QStrin
 LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture, QWidget* parent)
     : Drawer(tr("Look"), session, parent), preview_(preview), picture_(picture) {
   column_->setSpacing(5);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(6);
-  previous_ = button("", "previous_key", tr("Key frame before this (Page up)"));
-  next_ = button("", "next_key", tr("Key frame after this (Page down)"));
-  key_ = button(tr("Make key frame"), "toggle_key", tr("Make or remove a key frame here (K)"));
-  previous_->setIcon(family_icon("key_before"));
-  next_->setIcon(family_icon("key_after"));
-  previous_->setAccessibleName(tr("Key frame before this"));
-  next_->setAccessibleName(tr("Key frame after this"));
-  for (auto* b : {previous_, next_}) b->setFixedWidth(34);
-  row->addWidget(previous_);
-  row->addWidget(key_, 1);
-  row->addWidget(next_);
-  column_->addLayout(row);
+  keys_ = new KeyRow(session_, "key", tr("Make or remove a key frame here (K)"));
+  column_->addWidget(keys_);
   whole_ = check(tr("Move all key frames"), "move_all",
                  tr("A ruler moves its value at every key frame by the same amount"));
   where_ = words();
@@ -60,9 +48,6 @@ LookDrawer::LookDrawer(Session& session, Preview& preview, PictureView& picture,
   place->addWidget(whole_);
   place->addWidget(where_, 1);
   column_->addLayout(place);
-  connect(previous_, &QPushButton::clicked, this, [this] { session_.keys.go(-1); });
-  connect(next_, &QPushButton::clicked, this, [this] { session_.keys.go(1); });
-  connect(key_, &QPushButton::clicked, &session_.keys, &KeyWork::toggle);
   connect(whole_, &QCheckBox::toggled, this, [this](bool on) {
     session_.look.move_all = on;
     refresh();
@@ -226,9 +211,7 @@ void LookDrawer::refresh() {
                      : key >= 0               ? ""
                      : session_.look.move_all ? tr("A ruler moves all key frames.")
                                               : tr("Moving a ruler makes a key frame here."));
-  key_->setText(key >= 0 ? tr("Remove key frame") : tr("Make key frame"));
-  previous_->setEnabled(count && keys.front() < frame);
-  next_->setEnabled(count && keys.back() > frame);
+  keys_->refresh();
   paste_->setEnabled(session_.look.has_copied());
   propose_->setEnabled(session_.light.known());
   const auto& course = session_.document.course();

@@ -95,22 +95,9 @@ void PlacesDrawer::add_list() {
 }
 
 void PlacesDrawer::add_keys() {
-  auto* row = line();
-  previous_ = button("", "previous_place_key", tr("Key frame before this (Page up)"));
-  next_ = button("", "next_place_key", tr("Key frame after this (Page down)"));
-  key_ = button(tr("Make key frame"), "toggle_place_key",
-                tr("Make or remove a key frame of this place here (K)"));
-  previous_->setIcon(family_icon("key_before"));
-  next_->setIcon(family_icon("key_after"));
-  previous_->setAccessibleName(tr("Key frame before this"));
-  next_->setAccessibleName(tr("Key frame after this"));
-  for (auto* b : {previous_, next_}) b->setFixedWidth(34);
-  row->addWidget(previous_);
-  row->addWidget(key_, 1);
-  row->addWidget(next_);
-  connect(previous_, &QPushButton::clicked, this, [this] { session_.keys.go(-1); });
-  connect(next_, &QPushButton::clicked, this, [this] { session_.keys.go(1); });
-  connect(key_, &QPushButton::clicked, &session_.keys, &KeyWork::toggle);
+  keys_ =
+      new KeyRow(session_, "place_key", tr("Make or remove a key frame of this place here (K)"));
+  column_->addWidget(keys_);
 }
 
 QVBoxLayout* PlacesDrawer::add_page(const QString& name, const QString& shown) {
@@ -301,7 +288,7 @@ void PlacesDrawer::refresh() {
   body_->setVisible(any);
   show_list();
   if (!any) return;
-  show_keys();
+  keys_->refresh(true);
   show_mask();
   show_values();
 }
@@ -321,15 +308,6 @@ void PlacesDrawer::show_list() {
     list_->item(i)->setCheckState(p.on ? Qt::Checked : Qt::Unchecked);
   }
   list_->setCurrentRow(places().chosen());
-}
-
-void PlacesDrawer::show_keys() {
-  const auto keys = session_.keys.frames();
-  const int frame = session_.playhead.frame();
-  key_->setText(session_.keys.has(frame) ? tr("Remove key frame") : tr("Make key frame"));
-  key_->setEnabled(!session_.keys.has(frame) || keys.size() > 1);
-  previous_->setEnabled(!keys.empty() && keys.front() < frame);
-  next_->setEnabled(!keys.empty() && keys.back() > frame);
 }
 
 void PlacesDrawer::show_mask() {

@@ -144,7 +144,7 @@ void SequenceDrawer::refresh() {
 
 void SequenceDrawer::refresh_facts() {
   const Sequence& s = session_.document.shoot().sequence;
-  const auto film = static_cast<double>(film_frames(session_.document.shoot()).size());
+  const auto film = static_cast<double>(film_length(session_.document.shoot()));
   std::set<std::string> cameras, lenses;
   double first = 0, last = 0;
   for (const auto& f : s.frames) {
@@ -224,9 +224,7 @@ void SequenceDrawer::refresh_aside() {
                   : chosen.size() > 1 ? tr("Set %1 aside").arg(chosen.size())
                                       : tr("Set aside"));
   policy_->setCurrentIndex(policy_->findData(static_cast<int>(d.aside)));
-  const auto film = film_frames(session_.document.shoot());
-  const auto made =
-      std::count_if(film.begin(), film.end(), [](const FilmFrame& f) { return f.made(); });
+  const auto made = std::ssize(stock_of(session_.document.shoot()).replaced);
   aside_words_->setVisible(!d.set_aside.empty());
   aside_words_->setText(tr("%1 set aside: %2 filled, %3 closed up")
                             .arg(d.set_aside.size())

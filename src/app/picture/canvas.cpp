@@ -2,7 +2,42 @@
 
 #include "app/widgets/style.h"
 
+#include <cmath>
+#include <numbers>
+
 namespace tsukimi::app {
+
+QPointF Canvas::to_frame(QPointF p) const {
+  const Point on =
+      shown.at((p.x() - target.x()) / target.width(), (p.y() - target.y()) / target.height());
+  return {on.x, on.y};
+}
+
+QPointF Canvas::at(double x, double y) const {
+  if (!shown.is_turned()) {
+    const Rect part = shown.part();
+    return {target.x() + (x - part.x) / part.w * target.width(),
+            target.y() + (y - part.y) / part.h * target.height()};
+  }
+  return from_frame().map(QPointF(x, y));
+}
+
+QTransform Canvas::from_frame() const { return app::from_frame(shown, target); }
+
+double Canvas::frame_width() const {
+  return target.width() / std::hypot(shown.right.x, shown.right.y / aspect);
+}
+
+double Canvas::turned() const {
+  return -std::atan2(shown.right.y / aspect, shown.right.x) * 180 / std::numbers::pi;
+}
+
+QTransform from_frame(const Placement& part, const QRectF& target) {
+  const QTransform to_frame(part.right.x, part.right.y, part.down.x, part.down.y, part.corner.x,
+                            part.corner.y);
+  return to_frame.inverted() *
+         QTransform(target.width(), 0, 0, target.height(), target.x(), target.y());
+}
 
 QSizeF plate_size(const QPainter& p, const QString& text) {
   return QSizeF(p.fontMetrics().horizontalAdvance(text) + 16, 20);

@@ -3,27 +3,28 @@
 
 #include <QPainter>
 
-#include "framing/geometry.h"
+#include "framing/placement.h"
 
 namespace tsukimi::app {
 
 struct Canvas {
-  QRectF target;  // where the visible part of the frame lies, in the widget
-  QRectF part;    // that part, in fractions of the frame
+  QRectF target;      // in the widget
+  Placement shown;    // what of the frame lies there
+  double aspect = 1;  // width over height of the frame
 
-  QPointF to_frame(QPointF p) const {
-    return {part.x() + (p.x() - target.x()) / target.width() * part.width(),
-            part.y() + (p.y() - target.y()) / target.height() * part.height()};
-  }
-  QPointF at(double x, double y) const { return to_widget(Rect{x, y, 0, 0}).topLeft(); }
-  double frame_width() const { return target.width() / part.width(); }  // in the widget
-  double frame_height() const { return target.height() / part.height(); }
-  QRectF to_widget(const Rect& r) const {
-    return {target.x() + (r.x - part.x()) / part.width() * target.width(),
-            target.y() + (r.y - part.y()) / part.height() * target.height(),
-            r.w / part.width() * target.width(), r.h / part.height() * target.height()};
-  }
+  // Frame: in fractions of its width and height.
+  QPointF to_frame(QPointF p) const;
+  QPointF at(double x, double y) const;  // of the frame, in the widget
+  QTransform from_frame() const;
+  // Of what is not turned.
+  QRectF to_widget(const Rect& r) const { return {at(r.x, r.y), at(r.x + r.w, r.y + r.h)}; }
+  double frame_width() const;  // in the widget
+  double frame_height() const { return frame_width() / aspect; }
+  double turned() const;  // how the frame lies in the widget: degrees clockwise
 };
+
+// From fractions of the frame to where that part of it lies.
+QTransform from_frame(const Placement& part, const QRectF& target);
 
 // Words on the picture, on a dark plate; with attention, a mark at its left.
 QSizeF plate_size(const QPainter& p, const QString& text);

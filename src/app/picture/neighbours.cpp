@@ -6,7 +6,8 @@
 
 namespace tsukimi::app {
 
-void paint_neighbours(QPainter& p, QSize widget, QRectF part, Session& session, Preview& preview) {
+void paint_neighbours(QPainter& p, QSize widget, const Canvas& canvas, Session& session,
+                      Preview& preview) {
   const Shoot& s = session.document.shoot();
   const int frame = session.playhead.frame();
   auto kept = [&](int from, int step) {
@@ -15,7 +16,7 @@ void paint_neighbours(QPainter& p, QSize widget, QRectF part, Session& session, 
     return f >= 0 && f < s.frame_count() ? f : -1;
   };
   const int frames[3] = {kept(frame, -1), frame, kept(frame, 1)};
-  const double w = part.width() * s.sequence.size.width, h = part.height() * s.sequence.size.height;
+  const double w = canvas.target.width(), h = canvas.target.height();
   const double scale = std::min((widget.width() - 32.0) / 3 / w, (widget.height() - 60.0) / h);
   const QSizeF size(w * scale, h * scale);
   p.setRenderHint(QPainter::SmoothPixmapTransform);
@@ -34,11 +35,15 @@ void paint_neighbours(QPainter& p, QSize widget, QRectF part, Session& session, 
     const FrameInfo& info = s.sequence.frames[frames[k]];
     const QImage image =
         info.usable() ? preview.get(frames[k], Rendering::as_shot).image : QImage();
-    if (!image.isNull())
-      p.drawImage(box, image,
-                  QRectF(part.x() * image.width(), part.y() * image.height(),
-                         part.width() * image.width(), part.height() * image.height()));
-    else if (!info.usable())
+    if (!image.isNull()) {
+      p.save();
+      p.setClipRect(box);
+      p.setTransform(QTransform::fromScale(1.0 / image.width(), 1.0 / image.height()) *
+                         from_frame(canvas.shown, box),
+                     true);
+      p.drawImage(QPointF(), image);
+      p.restore();
+    } else if (!info.usable())
       p.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, QString::fromStdString(info.problem));
     if (k == 1) {
       p.setPen(QPen(colour::moon, 1));

@@ -4,11 +4,13 @@
 
 #include <QPainter>
 
+#include "app/picture/canvas.h"
 #include "app/picture/preview.h"
 
 namespace tsukimi::app {
 
-// In a widget of `size`; part: of the frames that is shown, in fractions.
-void paint_neighbours(QPainter& p, QSize size, QRectF part, Session& session, Preview& preview);
+// In a widget of `size`; canvas: what of the frames is shown.
+void paint_neighbours(QPainter& p, QSize size, const Canvas& canvas, Session& session,
+                      Preview& preview);
 
 }  // namespace tsukimi::app

@@ -8,6 +8,7 @@
 #include "app/widgets/path_text.h"
 #include "app/widgets/style.h"
 #include "camera/file_kind.h"
+#include "document/output_size.h"
 #include "film/film.h"
 
 namespace tsukimi::app {
@@ -90,7 +91,7 @@ void PictureView::set_zoom(double zoom) {
 
 bool PictureView::up_to_date() const {
   return session_.document.is_open() &&
-         !preview_.get(session_.playhead.frame(), Rendering::live, false).isNull();
+         !preview_.get(session_.playhead.moment(), Rendering::live, false).isNull();
 }
 
 std::shared_ptr<const Histogram> PictureView::sensor_tones() const {
@@ -98,16 +99,23 @@ std::shared_ptr<const Histogram> PictureView::sensor_tones() const {
   return preview_.get(session_.playhead.frame(), Rendering::live).sensor;
 }
 
-QRectF PictureView::visible_part() const {
-  if (!session_.document.is_open() || (tool_ && tool_->shows_whole_frame())) return {0, 0, 1, 1};
-  const Rect c = film_rect(session_.document.shoot());
-  return {c.x, c.y, c.w, c.h};
+bool PictureView::whole_frame() const {
+  return !session_.document.is_open() || (tool_ && tool_->shows_whole_frame());
+}
+
+Placement PictureView::visible() const {
+  if (whole_frame()) return Rect{};
+  const FramingCourse& framing = session_.document.courses().framing;
+  const Moment now = session_.playhead.moment();
+  const Size size = output_size(session_.document.shoot(), framing);
+  return now.film >= 0 ? framing.film(now.film, now.frame, size) : framing.film(now.frame, size);
 }
 
 QSizeF PictureView::fit() const {
-  const QRectF part = visible_part();
-  const Size full = session_.document.shoot().sequence.size;
-  const double w = part.width() * full.width, h = part.height() * full.height;
+  const Shoot& shoot = session_.document.shoot();
+  const Size all =
+      whole_frame() ? shoot.sequence.size : output_size(shoot, session_.document.courses().framing);
+  const double w = all.width, h = all.height;
   const double scale = std::min((width() - 2 * margin()) / w, (height() - 2 * margin()) / h);
   // Whole pixels: then the picture, made in that size, is drawn as it is.
   return {std::round(w * scale), std::round(h * scale)};
@@ -116,9 +124,10 @@ QSizeF PictureView::fit() const {
 int PictureView::margin() const { return bare_ ? 0 : kMargin; }
 
 Size PictureView::natural() const {
-  const QRectF part = visible_part();
-  return natural_size(session_.document.shoot().sequence.size,
-                      {part.x(), part.y(), part.width(), part.height()});
+  const Shoot& shoot = session_.document.shoot();
+  if (whole_frame()) return natural_size(shoot.sequence.size, Rect{});
+  const FramingCourse& framing = session_.document.courses().framing;
+  return framing.smallest(output_size(shoot, framing));
 }
 
 double PictureView::fit_scale() const {
@@ -126,7 +135,6 @@ double PictureView::fit_scale() const {
 }
 
 Canvas PictureView::canvas() const {
-  const QRectF part = visible_part();
   QSizeF size = fit();
   QPointF centre(width() / 2.0, height() / 2.0);
   if (!zoom_.fits()) {
@@ -139,7 +147,17 @@ Canvas PictureView::canvas() const {
   return {{QPointF(std::floor(centre.x() - size.width() / 2),
                    std::floor(centre.y() - size.height() / 2)),
            size},
-          part};
+          visible(),
+          session_.document.is_open() ? aspect_of(session_.document.shoot()) : 1};
+}
+
+// Where a picture lies on the canvas, when it is not turned there. One of the film is seen where
+// the film is, whatever frame or settings it is of.
+static std::optional<QRectF> rect_on(const Canvas& canvas, const Placement& part) {
+  const bool whole = canvas.shown.part() == Rect{} && !canvas.shown.is_turned();
+  if (!whole && (part.part() != Rect{} || part.is_turned())) return canvas.target;
+  if (canvas.shown.is_turned() || part.is_turned()) return {};
+  return canvas.to_widget(part.part());
 }
 
 // A picture of the whole frame reaches beyond the part that is seen.
@@ -148,7 +166,16 @@ void PictureView::paint_picture(QPainter& p, const Canvas& canvas, const Picture
   if (picture.isNull()) return;
   p.save();
   p.setClipRect(clip);
-  const QRectF to = canvas.to_widget(picture.part);
+  const auto lies = rect_on(canvas, picture.shows);
+  if (!lies) {
+    p.setRenderHint(QPainter::SmoothPixmapTransform);
+    const QRectF all({}, QSizeF(picture.image.size()));
+    p.setTransform(from_frame(picture.shows, all).inverted() * canvas.from_frame(), true);
+    p.drawImage(QPointF(), picture.image);
+    p.restore();
+    return;
+  }
+  const QRectF to = *lies;
   const QSize pixels = (to.size() * devicePixelRatioF()).toSize();
   if (!zoom_.fits() || pixels == picture.image.size()) {
     // Larger than life each pixel is to be seen.
@@ -196,18 +223,17 @@ void PictureView::paintEvent(QPaintEvent*) {
                           "only ever read."),
                        colour::quiet);
   }
-  if (neighbours_) return paint_neighbours(p, size(), visible_part(), session_, preview_);
+  if (neighbours_) return paint_neighbours(p, size(), canvas(), session_, preview_);
   paint_frame(p, canvas());
 }
 
 void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
   const Shoot& shoot = session_.document.shoot();
-  const int frame = session_.playhead.frame();
+  const Moment now = session_.playhead.moment();
+  const int frame = now.frame;
   const auto& facts = shoot.sequence.frames[frame];
-  const auto film = film_frame_at(shoot, frame);
-  const bool made = film && film->made();
-  const QRectF& part = canvas.part;
-  const Rect shown{part.x(), part.y(), part.width(), part.height()};
+  const auto film = session_.document.courses().film.at(frame);
+  const bool made = now.film >= 0 || (film && film->made());
   const QSize pixels = (fit() * devicePixelRatioF()).toSize();
   const Size all = natural();
   // As many pixels as are seen, and no more than there are.
@@ -216,18 +242,18 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
                              ? pixels
                              : QSize(static_cast<int>(std::lround(all.width * scale)),
                                      static_cast<int>(std::lround(all.height * scale)));
-  preview_.set_view(shown, pixels, finished);
+  preview_.set_view(whole_frame(), pixels, finished);
   if (failed_frame_ == frame) return paint_words(p, failure_, colour::coral);
   if (!facts.usable() && (!made || before_))
     return paint_words(p,
                        shown_path(facts.file) + " " + QString::fromStdString(facts.problem) +
                            ".\nIt is left out; everything else goes on.",
                        colour::coral);
-  Picture picture = preview_.get(frame, shown_kind());
+  Picture picture = preview_.get(now, shown_kind());
   const bool was = std::exchange(finished_, false);
   if (finishes_ && !before_ && !rest_.isActive() && !session_.playhead.playing() &&
       unfinished_ != frame)
-    if (const Picture fine = preview_.get(frame, Rendering::finished, false); !fine.isNull()) {
+    if (const Picture fine = preview_.get(now, Rendering::finished, false); !fine.isNull()) {
       picture = fine;
       finished_ = true;
       if (!was) QMetaObject::invokeMethod(this, &PictureView::rested, Qt::QueuedConnection);
@@ -254,8 +280,9 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
 }
 
 void PictureView::paint_clipping(QPainter& p, const Canvas& canvas) {
-  const QRectF all = canvas.to_widget(shown_.part),
-               seen = all.intersected(QRectF(rect())).intersected(canvas.target);
+  const auto lies = rect_on(canvas, shown_.shows);
+  if (!lies) return;
+  const QRectF all = *lies, seen = all.intersected(QRectF(rect())).intersected(canvas.target);
   const double sx = shown_.image.width() / all.width(), sy = shown_.image.height() / all.height();
   const QRectF part((seen.x() - all.x()) * sx, (seen.y() - all.y()) * sy, seen.width() * sx,
                     seen.height() * sy);
@@ -270,7 +297,9 @@ std::optional<Pointed> PictureView::pointed() const {
   const auto frame = static_cast<std::size_t>(session_.playhead.frame());
   const auto proxy =
       session_.light.store()->in_memory(session_.document.shoot().sequence.frames[frame]);
-  return pointed_at(*pointer_, canvas(), shown_, proxy.get());
+  const Canvas now = canvas();
+  const auto lies = rect_on(now, shown_.shows);
+  return lies ? pointed_at(*pointer_, now, *lies, shown_, proxy.get()) : std::nullopt;
 }
 
 // From what the picture was made.
@@ -299,12 +328,12 @@ void PictureView::paint_remarks(QPainter& p, const Canvas& canvas) {
       paint_plate(p, corner, QString::fromStdString(suspect->reason), true);
     return;
   }
-  const auto film = film_frame_at(session_.document.shoot(), frame);
+  const auto film = session_.document.courses().film.at(frame);
   const bool made = film && film->made();
   paint_plate(p, corner,
               made && !before_ ? tr("set aside · made from frames %1 and %2 · B shows the original")
-                                     .arg(film->before + 1)
-                                     .arg(film->after + 1)
+                                     .arg(film->parts.front().frame + 1)
+                                     .arg(film->parts.back().frame + 1)
               : made ? tr("set aside · as shot")
                      : tr("set aside · the film closes up here"),
               true);

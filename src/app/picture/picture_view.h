@@ -59,10 +59,11 @@ class PictureView : public QWidget {
 
  private:
   Rendering shown_kind() const { return before_ ? Rendering::as_shot : Rendering::live; }
-  void moved();                 // something did: the live picture until it rests
-  QRectF visible_part() const;  // of the frame, fractions: the film's, or all of it for some tools
-  QSizeF fit() const;           // of that part, in the widget
-  Size natural() const;         // its pixels
+  void moved();               // something did: the live picture until it rests
+  bool whole_frame() const;   // is shown, for some tools; else what the film shows
+  Placement visible() const;  // that
+  QSizeF fit() const;         // of that, in the widget
+  Size natural() const;       // its pixels
   int margin() const;
   double fit_scale() const;  // screen pixels for one of the picture when it fits
   void paint_words(QPainter& p, const QString& text, const QColor& pen);

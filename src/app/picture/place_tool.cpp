@@ -32,8 +32,8 @@ void disc(QPainter& p, QPointF at, bool open) {
   p.drawEllipse(at, kDisc - 0.6, kDisc - 0.6);
 }
 
-QPointF along(const Values& v) {
-  const double a = v[Param::ellipse_angle] * std::numbers::pi / 180;
+QPointF along(double degrees) {
+  const double a = degrees * std::numbers::pi / 180;
   return {std::cos(a), std::sin(a)};
 }
 QPointF across(QPointF axis) { return {-axis.y(), axis.x()}; }
@@ -52,7 +52,8 @@ std::vector<PlaceTool::Handle> PlaceTool::handles(const Canvas& c) const {
     return {{Grip::from, a}, {Grip::to, b}, {Grip::both, (a + b) / 2}};
   }
   if (shape()->kind == ShapeKind::ellipse) {
-    const QPointF m = c.at(v[Param::centre_x], v[Param::centre_y]), u = along(v);
+    const QPointF m = c.at(v[Param::centre_x], v[Param::centre_y]),
+                  u = along(v[Param::ellipse_angle] + c.turned());
     const double rx = v[Param::radius_x] * c.frame_width(),
                  ry = v[Param::radius_y] * c.frame_width();
     return {{Grip::along, m + u * rx},
@@ -84,7 +85,7 @@ void PlaceTool::paint_ellipse(QPainter& p, const Canvas& c, const Values& v, boo
                inner = 1 - v[Param::ellipse_feather] / 100;
   p.save();
   p.translate(c.at(v[Param::centre_x], v[Param::centre_y]));
-  p.rotate(v[Param::ellipse_angle]);
+  p.rotate(v[Param::ellipse_angle] + c.turned());
   trace(
       p, [&] { p.drawEllipse(QPointF(), rx, ry); }, chosen, Qt::DashLine);
   if (inner > 0.02)
@@ -186,7 +187,7 @@ void PlaceTool::drag_ellipse(QPointF by, QPointF to, const Canvas& c) {
   const double w = c.frame_width(), shape = c.frame_height() / w;
   auto in_widths = [&](QPointF p) { return QPointF(p.x(), p.y() * shape); };
   const QPointF middle = in_widths({start_[Param::centre_x], start_[Param::centre_y]}),
-                away = in_widths(to) - middle, axis = along(start_);
+                away = in_widths(to) - middle, axis = along(start_[Param::ellipse_angle]);
   if (grip_ == Grip::centre)
     return places_.set_shape({{Param::centre_x, start_[Param::centre_x] + by.x()},
                               {Param::centre_y, start_[Param::centre_y] + by.y()}},

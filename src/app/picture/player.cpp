@@ -28,13 +28,18 @@ void Player::set_round(Round round) {
 
 void Player::list_frames() {
   const auto& frames = session_.document.shoot().sequence.frames;
-  const int here = session_.playhead.frame();
+  const FilmFrames& film = session_.document.courses().film;
+  const Moment here = session_.playhead.moment();
+  const double now = here.film >= 0 ? here.film : film.time(here.frame);
   film_.clear();
   first_ = 0;
-  for (const FilmFrame& f : film_frames(session_.document.shoot())) {
-    if (!f.made() && !frames[static_cast<std::size_t>(f.frame)].usable()) continue;
-    if (f.frame <= here) first_ = static_cast<int>(film_.size());
-    film_.push_back(f.frame);
+  for (int k = 0; k < film.count(); ++k) {
+    const FilmFrame f = film[k];
+    if (!f.made() && !frames[static_cast<std::size_t>(f.parts[0].frame)].usable()) continue;
+    if (k <= now + 1e-6) first_ = static_cast<int>(film_.size());
+    // What is seen where a frame stands is the same picture.
+    const bool plain = film.at(f.frame) == f;
+    film_.push_back({f.frame, plain ? -1 : k});
   }
   if (round_ == Round::once && first_ + 1 >= static_cast<int>(film_.size())) first_ = 0;
 }
@@ -60,7 +65,7 @@ void Player::toggle() {
   emit changed();
 }
 
-std::optional<int> Player::frame_at(qint64 step) const {
+std::optional<Moment> Player::moment_at(qint64 step) const {
   const auto n = static_cast<qint64>(film_.size());
   qint64 i = first_ + step;
   switch (round_) {
@@ -82,13 +87,13 @@ std::optional<int> Player::frame_at(qint64 step) const {
 
 // Of the steps ahead those that can be made before their moment at the pace that is reached.
 void Player::ask_ahead(qint64 step) {
-  std::vector<int> wanted;
+  std::vector<Moment> wanted;
   for (qint64 k = 1; k <= kAhead && static_cast<int>(wanted.size()) < kAtOnce; ++k) {
-    const auto frame = frame_at(step + k);
-    if (!frame) break;
-    if (preview_.has(*frame, Rendering::live)) continue;
+    const auto moment = moment_at(step + k);
+    if (!moment) break;
+    if (preview_.has(*moment, Rendering::live)) continue;
     const double in_time = static_cast<double>(k) / fps() * pace_;
-    if (static_cast<double>(wanted.size()) + 1 <= in_time) wanted.push_back(*frame);
+    if (static_cast<double>(wanted.size()) + 1 <= in_time) wanted.push_back(*moment);
   }
   idle_ |= wanted.empty();
   preview_.prefetch(wanted);
@@ -107,7 +112,7 @@ void Player::measure_pace() {
 void Player::tick() {
   if (version_ != session_.version()) {  // what belongs to the film may be other frames
     version_ = session_.version();
-    const std::vector<int> before = film_;
+    const std::vector<Moment> before = film_;
     const int first = first_;
     list_frames();
     if (film_.empty()) return toggle();
@@ -126,18 +131,18 @@ void Player::tick() {
     seen_ = false;
     ask_ahead(step);
   }
-  const auto frame = frame_at(step);
-  if (!frame) {  // over: at its last frame, whatever was skipped
-    session_.playhead.set_frame(film_.back());
+  const auto moment = moment_at(step);
+  if (!moment) {  // over: at its last frame, whatever was skipped
+    session_.playhead.set_moment(film_.back());
     return toggle();
   }
-  if (!seen_ && !preview_.get(*frame, Rendering::live, false).isNull()) {
+  if (!seen_ && !preview_.get(*moment, Rendering::live, false).isNull()) {
     seen_ = true;
     ++shown_;
     shown_last_.start();
-    session_.playhead.set_frame(*frame);
+    session_.playhead.set_moment(*moment);
   } else if (fresh && shown_last_.elapsed() > kStill) {
-    session_.playhead.set_frame(*frame);  // time goes on, whatever can be shown of it
+    session_.playhead.set_moment(*moment);  // time goes on, whatever can be shown of it
   }
   if (shown_since_.elapsed() >= kWindow) {
     measured_ = 1000.0 * shown_ / static_cast<double>(shown_since_.restart());

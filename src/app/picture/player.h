@@ -27,7 +27,7 @@ class Player : public QObject {
  private:
   // Frames of the film that can be shown, and where in it a step is.
   void list_frames();
-  std::optional<int> frame_at(qint64 step) const;  // nothing: it is over
+  std::optional<Moment> moment_at(qint64 step) const;  // nothing: it is over
   void tick();
   void ask_ahead(qint64 step);
   void measure_pace();
@@ -36,7 +36,7 @@ class Player : public QObject {
   Session& session_;
   Preview& preview_;
   Round round_ = Round::loop;
-  std::vector<int> film_;
+  std::vector<Moment> film_;
   int first_ = 0;  // where in it playing began
   QTimer timer_;
   QElapsedTimer clock_, shown_since_, made_since_;

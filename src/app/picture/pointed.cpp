@@ -29,10 +29,9 @@ std::array<double, 3> sensor_stops(const Proxy& proxy, QPointF at) {
 
 }  // namespace
 
-std::optional<Pointed> pointed_at(QPointF at, const Canvas& canvas, const Picture& shown,
-                                  const Proxy* proxy) {
+std::optional<Pointed> pointed_at(QPointF at, const Canvas& canvas, const QRectF& all,
+                                  const Picture& shown, const Proxy* proxy) {
   if (shown.isNull()) return {};
-  const QRectF all = canvas.to_widget(shown.part);
   if (!canvas.target.contains(at) || !all.contains(at)) return {};
   const QPoint place(pixel((at.x() - all.x()) / all.width(), shown.image.width()),
                      pixel((at.y() - all.y()) / all.height(), shown.image.height()));

@@ -18,7 +18,7 @@ struct Pointed {
 
 // at: in the widget. proxy: of the frame that is shown, null while it is not known. Nothing where
 // there is no picture.
-std::optional<Pointed> pointed_at(QPointF at, const Canvas& canvas, const Picture& shown,
-                                  const Proxy* proxy);
+std::optional<Pointed> pointed_at(QPointF at, const Canvas& canvas, const QRectF& all,
+                                  const Picture& shown, const Proxy* proxy);
 
 }  // namespace tsukimi::app

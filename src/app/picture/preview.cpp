@@ -13,8 +13,9 @@ namespace tsukimi::app {
 namespace {
 
 // No more pixels than the proxy has there.
-Size seen_size(const Proxy& proxy, Rect part, QSize most) {
-  const double w = part.w * proxy.width, h = part.h * proxy.height;
+Size seen_size(const Proxy& proxy, const Placement& part, QSize most) {
+  const double w = std::hypot(part.right.x * proxy.width, part.right.y * proxy.height),
+               h = std::hypot(part.down.x * proxy.width, part.down.y * proxy.height);
   const double scale = std::min({most.width() / w, most.height() / h, 1.0});
   return {std::max(1, static_cast<int>(std::lround(w * scale))),
           std::max(1, static_cast<int>(std::lround(h * scale)))};
@@ -64,9 +65,9 @@ Preview::~Preview() {
   pool_.waitForDone();
 }
 
-void Preview::set_view(Rect part, QSize live, QSize finished) {
-  if (part == part_ && live == live_ && finished == finished_) return;
-  part_ = part;
+void Preview::set_view(bool whole_frame, QSize live, QSize finished) {
+  if (whole_frame == whole_frame_ && live == live_ && finished == finished_) return;
+  whole_frame_ = whole_frame;
   live_ = live;
   finished_ = finished;
   ++view_;
@@ -74,23 +75,25 @@ void Preview::set_view(Rect part, QSize live, QSize finished) {
 
 Preview::Asked Preview::asked(Key key) const {
   const auto& shoot = session_.document.shoot();
-  if (key.kind == Rendering::as_shot) return {as_shot_recipe(shoot, key.frame), {}};
+  if (key.kind == Rendering::as_shot) return {as_shot_recipe(shoot, key.moment.frame), {}};
   // A frame that is set aside shows what the film shows in its place; small, it shows itself.
-  const FilmFrame itself{key.frame, -1, -1};
-  const FilmFrame film =
-      is_small(key.kind) ? itself : film_frame_at(shoot, key.frame).value_or(itself);
+  const FilmFrames& frames = session_.document.courses().film;
+  const int frame = key.moment.frame;
+  const FilmFrame alone = itself(frame, frames.time(frame));
+  const FilmFrame film = is_small(key.kind)     ? alone
+                         : key.moment.film >= 0 ? frames[key.moment.film]
+                                                : frames.at(frame).value_or(alone);
   // Of the film's crop where that is all that is on screen: then it is what an export makes.
   const bool compared = key.kind == Rendering::compared, finished = key.kind == Rendering::finished,
              live = (key.kind == Rendering::live || compared) && !live_.isEmpty();
-  const Rect part = finished || live ? part_ : Rect{};
-  const Size size = finished ? Size{finished_.width(), finished_.height()} : Size{};
-  if (compared)
-    return {session_.compare.recipe(key.frame, view_placement(shoot, part, size)), live_};
+  View view{whole_frame_ || !(finished || live), {}, {}};
+  if (finished) view.size = {finished_.width(), finished_.height()};
+  if (compared) return {session_.compare.recipe(key.moment.frame, view), live_};
   Asked out{film_recipe_without_lenses(shoot, session_.document.courses(), session_.light.plan(),
-                                       film, view_placement(shoot, part, size)),
+                                       film, view),
             live ? live_ : QSize()};
   if (const auto& tried = session_.look.tried();
-      tried && key.frame == session_.playhead.frame() && !is_small(key.kind))
+      tried && key.moment.frame == session_.playhead.frame() && !is_small(key.kind))
     for (Take& t : out.recipe.takes) {
       t.picture.look = *tried;
       std::ranges::copy(session_.look.tried_places(), std::back_inserter(t.picture.places));
@@ -98,7 +101,7 @@ Preview::Asked Preview::asked(Key key) const {
   const auto& places = session_.places;
   if (places.veil() && places.working() && (live || finished))
     for (Take& t : out.recipe.takes) {
-      t.picture.veil = places.at(key.frame);
+      t.picture.veil = places.at(key.moment.frame);
       if (t.picture.veil) choose_guides(shoot, *t.picture.veil);
     }
   if (session_.repairs.hidden() && (live || finished))
@@ -120,18 +123,20 @@ Picture Preview::latest(int frame, Rendering kind) const {
   return it == made_.end() ? Picture() : it->second.picture;
 }
 
-bool Preview::has(int frame, Rendering kind) {
-  const auto it = made_.find({frame, kind});
+bool Preview::has(Moment moment, Rendering kind) {
+  const auto it = made_.find({moment, kind});
   return it != made_.end() && is_fresh(it->first, it->second);
 }
 
-Picture Preview::look_up(int frame, Rendering kind, bool stale, bool ahead) {
-  const Key key{frame, kind};
+Picture Preview::look_up(Moment moment, Rendering kind, bool stale, bool ahead) {
+  const Key key{moment, kind};
+  const int frame = moment.frame;
   const auto it = made_.find(key);
   const bool fresh = it != made_.end() && is_fresh(key, it->second);
   const auto& shoot = session_.document.shoot();
-  const bool made = kind != Rendering::as_shot && !is_small(kind) &&
-                    film_frame_at(shoot, frame).value_or(FilmFrame{}).made();
+  const bool made =
+      kind != Rendering::as_shot && !is_small(kind) &&
+      (moment.film >= 0 || session_.document.courses().film.at(frame).value_or(FilmFrame{}).made());
   if (!fresh && (made || shoot.sequence.frames[frame].usable())) ask({key, ahead});
   if (it == made_.end() || (!fresh && !stale)) return {};
   auto& recent = kept(kind).recent;
@@ -139,9 +144,9 @@ Picture Preview::look_up(int frame, Rendering kind, bool stale, bool ahead) {
   return it->second.picture;
 }
 
-void Preview::prefetch(const std::vector<int>& frames) {
+void Preview::prefetch(const std::vector<Moment>& moments) {
   // The first of them is needed first: it is asked for last.
-  for (auto f = frames.rbegin(); f != frames.rend(); ++f)
+  for (auto f = moments.rbegin(); f != moments.rend(); ++f)
     (void)look_up(*f, Rendering::live, false, true);
 }
 
@@ -202,7 +207,7 @@ void Preview::start(const Request& request) {
       if (const auto proxy = store->get(first)) {
         if (!sensor) sensor = std::make_shared<Histogram>(sensor_histogram_of(**proxy));
         for (Take& t : recipe.takes)
-          t.picture.placement.size = seen_size(**proxy, t.picture.placement.part(), most);
+          t.picture.placement.size = seen_size(**proxy, t.picture.placement, most);
       }
     Result<Image> out = fail("");
     auto develop = [&] { out = develop_film_proxy(*store, recipe); };
@@ -219,7 +224,7 @@ void Preview::start(const Request& request) {
       if (const Result<Developed> made = make()) {
         const Encoded8 encoded = to_srgb8(made->image);
         picture = {
-            to_qimage(encoded), order.asked.recipe.first().placement.part(),
+            to_qimage(encoded), order.asked.recipe.first().placement,
             std::make_shared<Histogram>(histogram_of(encoded, key.kind == Rendering::live ? 2 : 1)),
             made->sensor};
       } else {
@@ -259,13 +264,13 @@ void Preview::finished(Key key, const Order& order, Picture picture, const QStri
   if (!why.isEmpty()) {
     wanted_.erase(key);
     dispatch();
-    emit failed(key.frame, key.kind, why);
+    emit failed(key.moment.frame, key.kind, why);
     return;
   }
   keep(key, {std::move(picture), order.asked, order.version, {}});
   if (wanted_.erase(key) && !is_fresh(key, made_.at(key))) ask({key, false});
   dispatch();
-  emit ready(key.frame);
+  emit ready(key.moment.frame);
 }
 
 }  // namespace tsukimi::app

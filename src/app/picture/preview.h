@@ -27,7 +27,7 @@ inline bool is_small(Rendering kind) {
 
 struct Picture {
   QImage image;
-  Rect part;  // of the frame, which the image shows
+  Placement shows;  // what of the frame
   std::shared_ptr<const Histogram> tones;
   std::shared_ptr<const Histogram> sensor;  // of the live one: what the sensor saw
   bool isNull() const { return image.isNull(); }
@@ -39,10 +39,10 @@ class Preview : public QObject {
   explicit Preview(Session& session);
   ~Preview() override;
 
-  // What of the frame is on screen: developed pictures are made of just that, so that what nobody
-  // sees costs nothing. The other kinds show the whole frame. live: in how many pixels at most;
-  // finished: in how many pixels.
-  void set_view(Rect part, QSize live, QSize finished);
+  // What is on screen: developed pictures are made of just that, so that what nobody sees costs
+  // nothing. The other kinds show the whole frame. live: in how many pixels at most; finished: in
+  // how many pixels.
+  void set_view(bool whole_frame, QSize live, QSize finished);
 
   // For pictures that are kept, in bytes; the newest is kept whatever its size. Thumbnails have
   // theirs.
@@ -51,15 +51,15 @@ class Preview : public QObject {
 
   // The picture, if it is there for the present settings and view; otherwise it is asked for and
   // ready() follows. `stale` may return the latest picture of that frame made with older ones.
-  Picture get(int frame, Rendering kind, bool stale = true) {
-    return look_up(frame, kind, stale, false);
+  Picture get(Moment moment, Rendering kind, bool stale = true) {
+    return look_up(moment, kind, stale, false);
   }
   // The last one that was made, whatever has changed since; nothing is asked for.
   Picture latest(int frame, Rendering kind) const;
   // Whether it is there for the present settings; nothing is asked for.
-  bool has(int frame, Rendering kind);
+  bool has(Moment moment, Rendering kind);
   // Asks for frames that will be shown soon.
-  void prefetch(const std::vector<int>& frames);
+  void prefetch(const std::vector<Moment>& moments);
 
  signals:
   void ready(int frame);
@@ -67,7 +67,7 @@ class Preview : public QObject {
 
  private:
   struct Key {
-    int frame;
+    Moment moment;
     Rendering kind;
     auto operator<=>(const Key&) const = default;
   };
@@ -93,7 +93,7 @@ class Preview : public QObject {
   };
   Asked asked(Key key) const;
   bool is_fresh(Key key, Made& made) const;
-  Picture look_up(int frame, Rendering kind, bool stale, bool ahead);
+  Picture look_up(Moment moment, Rendering kind, bool stale, bool ahead);
   void ask(Request request);
   void dispatch();  // starts what is wanted most while a thread is free
   void start(const Request& request);
@@ -113,7 +113,7 @@ class Preview : public QObject {
   std::set<Key> running_, wanted_;
   std::list<Request> waiting_;  // the newest first; pictures in large before thumbnails
   std::shared_ptr<std::atomic<bool>> alive_;
-  Rect part_;
+  bool whole_frame_ = true;
   QSize live_, finished_;
   quint64 view_ = 0;   // another part or size
   quint64 epoch_ = 0;  // another shoot

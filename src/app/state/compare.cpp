@@ -50,14 +50,15 @@ int Compare::pinned() const {
   return pinned_ && document_.is_open() ? document_.shoot().sequence.place_of(*pinned_) : -1;
 }
 
-FilmRecipe Compare::recipe(int frame, const Placement& placement) const {
+FilmRecipe Compare::recipe(int frame, const View& view) const {
   const Shoot& shoot = document_.shoot();
   // What was asked for may be asked for again when the choice has moved on.
   const bool version = with_ == With::version && courses_;
   const int of = with_ == With::pinned && pinned() >= 0 ? pinned() : frame;
-  return film_recipe_without_lenses(shoot, version ? *courses_ : document_.courses(), light_.plan(),
-                                    film_frame_at(shoot, of).value_or(FilmFrame{of, -1, -1}),
-                                    placement);
+  const Courses& courses = version ? *courses_ : document_.courses();
+  return film_recipe_without_lenses(shoot, courses, light_.plan(),
+                                    courses.film.at(of).value_or(itself(of, courses.film.time(of))),
+                                    view);
 }
 
 QString Compare::before() const {

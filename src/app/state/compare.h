@@ -25,7 +25,7 @@ class Compare : public QObject {
 
   // What stands left of the seam while `frame` is looked at; not for as_shot, which is no recipe of
   // the film.
-  FilmRecipe recipe(int frame, const Placement& placement) const;
+  FilmRecipe recipe(int frame, const View& view) const;
   QString before() const;  // what is left of the seam, in words
   QString after() const;
   quint64 serial() const { return serial_; }  // grows with every change

@@ -13,7 +13,7 @@
 
 #include "app/state/notices.h"
 #include "app/state/task.h"
-#include "document/shoot.h"
+#include "document/courses.h"
 
 namespace tsukimi::app {
 

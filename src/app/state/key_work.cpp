@@ -1,5 +1,6 @@
 #include "app/state/key_work.h"
 
+#include "document/framing_edit.h"
 #include "document/place_keys.h"
 
 namespace tsukimi::app {
@@ -12,29 +13,35 @@ KeyWork::KeyWork(Document& document, Playhead& playhead, LightWork& light, TaskL
   connect(&light_, &LightWork::changed, this, &KeyWork::propose_again);
 }
 
-bool KeyWork::of_place() const {
-  return place_ && document_.is_open() && *place_ < std::ssize(document_.decisions().places);
+// Undo may have taken it away.
+Thing KeyWork::hand() const {
+  return tsukimi::has(document_.decisions(), thing_) ? thing_ : Thing{};
 }
 
-void KeyWork::set_place(std::optional<int> place) {
-  if (std::exchange(place_, place) != place) emit place_changed();
+bool KeyWork::of_place() const {
+  return thing_.kind == kPlace && document_.is_open() &&
+         tsukimi::has(document_.decisions(), thing_);
+}
+
+void KeyWork::set_thing(const Thing& thing) {
+  if (std::exchange(thing_, thing) != thing) emit thing_changed();
 }
 
 std::vector<int> KeyWork::frames() const {
   if (!document_.is_open()) return {};
-  return of_place() ? key_places_of_place(document_.shoot(), *place_)
-                    : key_places(document_.shoot());
+  return of_place() ? key_places_of_place(document_.shoot(), thing_.number)
+                    : key_places(document_.shoot(), hand());
 }
 
 bool KeyWork::has(int frame) const {
   if (!document_.is_open()) return false;
   return of_place() ? std::ranges::binary_search(frames(), frame)
-                    : has_key(document_.shoot(), frame);
+                    : has_key(document_.shoot(), frame, hand());
 }
 
 Easing KeyWork::easing(int frame) const {
-  return of_place() ? place_easing(document_.shoot(), *place_, frame)
-                    : easing_at(document_.shoot(), frame);
+  return of_place() ? place_easing(document_.shoot(), thing_.number, frame)
+                    : easing_at(document_.shoot(), frame, hand());
 }
 
 void KeyWork::go(int direction) {
@@ -52,14 +59,16 @@ void KeyWork::toggle() {
   const int frame = playhead_.frame();
   if (!has(frame))
     return document_.edit(tr("Make key frame"), [&](Shoot& s) {
-      of_place() ? add_place_key(s, *place_, frame) : add_key(s, frame);
+      of_place() ? add_place_key(s, thing_.number, frame) : add_key(s, frame, hand());
     });
   if (of_place() && frames().size() == 1) {
     emit notices_.message(tr("A place keeps its last key frame; it holds over all frames."));
     return;
   }
+  if (thing_.kind == kGlide && frames().size() == 1)
+    return document_.edit(tr("Remove key frame"), [&](Shoot& s) { end_glide(s, frame); });
   document_.edit(tr("Remove key frame"), [&](Shoot& s) {
-    of_place() ? remove_place_key(s, *place_, frame) : remove_key(s, frame);
+    of_place() ? remove_place_key(s, thing_.number, frame) : remove_key(s, frame, hand());
   });
 }
 
@@ -69,7 +78,9 @@ bool KeyWork::move(int from, int to, const QString& gesture) {
     return false;
   document_.edit(
       tr("Move key frame"),
-      [&](Shoot& s) { of_place() ? move_place_key(s, *place_, from, to) : move_key(s, from, to); },
+      [&](Shoot& s) {
+        of_place() ? move_place_key(s, thing_.number, from, to) : move_key(s, from, to, hand());
+      },
       gesture);
   return true;
 }
@@ -85,8 +96,8 @@ void KeyWork::set_easing(Easing easing) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
   document_.edit(tr("Set easing"), [&](Shoot& s) {
-    of_place() ? set_place_easing(s, *place_, frame, easing)
-               : tsukimi::set_easing(s, frame, easing);
+    of_place() ? set_place_easing(s, thing_.number, frame, easing)
+               : tsukimi::set_easing(s, frame, easing, hand());
   });
 }
 

@@ -1,5 +1,5 @@
-// Key frames of the look, or of the place that is worked on: making, moving, their easing, and
-// proposals for where those of the look belong.
+// Key frames of the look, of the place that is worked on, or of the glide: making, moving, their
+// easing, and proposals for where those of the look belong.
 //
 // Lives in the window's thread; what looks at every frame's light runs in the background.
 #pragma once
@@ -16,9 +16,9 @@ class KeyWork : public QObject {
   KeyWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,
           Notices& notices);
 
-  // Whose key frames are in hand: a place's, by its number, or the look's.
-  void set_place(std::optional<int> place);
-  const std::optional<int>& place() const { return place_; }
+  // Whose key frames are in hand: the look's, a place's with its shapes, or the glide's.
+  void set_thing(const Thing& thing);
+  const Thing& thing() const { return thing_; }
   std::vector<int> frames() const;  // where they stand, ascending
   bool has(int frame) const;
   Easing easing(int frame) const;
@@ -44,11 +44,12 @@ class KeyWork : public QObject {
 
  signals:
   void proposal_changed();
-  void place_changed();
+  void thing_changed();
 
  private:
   void propose_again();
   void look_for_lamps();
+  Thing hand() const;     // what is in hand, or the look where that is gone
   bool of_place() const;  // and it is there
 
   Document& document_;
@@ -56,7 +57,7 @@ class KeyWork : public QObject {
   LightWork& light_;
   TaskList& tasks_;
   Notices& notices_;
-  std::optional<int> place_;
+  Thing thing_;
   int most_ = 0;  // 0: nothing is proposed
   std::vector<ProposedKey> proposed_;
   std::optional<std::vector<double>> lamps_;

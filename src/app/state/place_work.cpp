@@ -36,7 +36,7 @@ void PlaceWork::hold_to_what_is_there() {
 
 void PlaceWork::set_working(bool on) {
   working_ = on;
-  keys_.set_place(on && chosen_ >= 0 ? std::optional(chosen_) : std::nullopt);
+  keys_.set_thing(on && chosen_ >= 0 ? Thing{kPlace, chosen_} : Thing{});
   ++serial_;
   emit changed();
 }
@@ -47,7 +47,7 @@ void PlaceWork::choose(int place) {
   shape_ = 0;
   drawing_ = false;
   ++serial_;
-  keys_.set_place(working_ && chosen_ >= 0 ? std::optional(chosen_) : std::nullopt);
+  if (working_) keys_.set_thing(chosen_ >= 0 ? Thing{kPlace, chosen_} : Thing{});
   emit changed();
 }
 

@@ -5,8 +5,13 @@
 namespace tsukimi::app {
 
 Playhead::Playhead(Document& document) : document_(document) {
+  // Another pace has other frames.
+  connect(&document_, &Document::changed, this, [this] {
+    if (film_ >= document_.courses().film.count()) film_ = -1;
+  });
   connect(&document_, &Document::opened, this, [this] {
     selection_.clear();
+    film_ = -1;
     if (std::exchange(shoot_serial_, document_.shoot_serial()) != document_.shoot_serial()) {
       const auto& frames = document_.shoot().sequence.frames;
       const auto first =
@@ -16,11 +21,11 @@ Playhead::Playhead(Document& document) : document_(document) {
   });
 }
 
-void Playhead::set_frame(int frame) {
+void Playhead::set_moment(Moment moment) {
   if (!document_.is_open()) return;
-  frame = std::clamp(frame, 0, document_.shoot().frame_count() - 1);
-  if (frame == frame_) return;
-  frame_ = frame;
+  moment.frame = std::clamp(moment.frame, 0, document_.shoot().frame_count() - 1);
+  if (moment == this->moment()) return;
+  frame_ = moment.frame, film_ = moment.film;
   emit frame_changed();
 }
 

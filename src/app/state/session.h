@@ -8,6 +8,7 @@
 #include "app/state/compare.h"
 #include "app/state/exports.h"
 #include "app/state/folder_work.h"
+#include "app/state/framing_work.h"
 #include "app/state/key_work.h"
 #include "app/state/light_work.h"
 #include "app/state/look_work.h"
@@ -36,6 +37,7 @@ struct Session {
   Checking checking{document, playhead, light, notices};
   KeyWork keys{document, playhead, light, tasks, notices};
   PlaceWork places{document, playhead, keys, notices};
+  FramingWork framing{document, playhead, keys, notices};
   RepairWork repairs{document, playhead, light, tasks, notices};
   LookWork look{document, playhead, light, tasks, notices};
   SavedLooks looks{tasks, notices};

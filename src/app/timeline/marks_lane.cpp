@@ -50,7 +50,7 @@ void MarksLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
     const QRectF box(scale.x_of(i - 0.5), r.top() + 2,
                      std::max(3.0, scale.x_of(i + 0.5) - scale.x_of(i - 0.5)), r.height() - 4);
     p.fillRect(box, QBrush(usable ? colour::shot : colour::coral, Qt::BDiagPattern));
-    const auto film = film_frame_at(session_.document.shoot(), i);
+    const auto film = session_.document.courses().film.at(i);
     if (aside && film && film->made())
       p.fillRect(QRectF(box.left(), r.bottom() - 2.5, box.width(), 2.5), colour::moon);
   }

@@ -10,6 +10,7 @@
 #include "app/timeline/keys_lane.h"
 #include "app/timeline/light_lane.h"
 #include "app/timeline/marks_lane.h"
+#include "app/timeline/motion_lane.h"
 #include "app/widgets/path_text.h"
 #include "app/widgets/style.h"
 #include "film/film.h"
@@ -29,6 +30,7 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
   setMouseTracking(true);
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   lanes_.push_back(std::make_unique<LightLane>(session_));
+  spare_ = std::make_unique<MotionLane>(session_);
   lanes_.push_back(std::make_unique<CameraLane>(session_));
   lanes_.push_back(std::make_unique<KeysLane>(session_, preview));
   lanes_.push_back(std::make_unique<MarksLane>(session_));
@@ -64,7 +66,7 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
   });
   connect(&session_.playhead, &Playhead::selection_changed, this, refresh);
   connect(&session_.keys, &KeyWork::proposal_changed, this, redraw);
-  connect(&session_.keys, &KeyWork::place_changed, this, [this, redraw] {
+  connect(&session_.keys, &KeyWork::thing_changed, this, [this, redraw] {
     redraw();
     pictures_.start();
   });
@@ -77,10 +79,21 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
     for (int key : session_.keys.frames()) (void)preview.get(key, Rendering::thumbnail);
   });
   connect(&session_.tones, &TonesOverTime::changed, this, redraw);
+  connect(&session_.framing, &FramingWork::changed, this,
+          [this] { show_movement(session_.framing.working()); });
   // The small pictures of key frames.
   connect(&preview, &Preview::ready, this, [this, redraw](int frame) {
     if (session_.keys.has(frame)) redraw();
   });
+}
+
+// While the framing is worked on, what the camera did stands where the light does else.
+void Timeline::show_movement(bool on) {
+  if (std::exchange(shows_movement_, on) == on) return;
+  std::swap(lanes_.front(), spare_);
+  tones_button->setVisible(!on);
+  drawn_ = {};
+  update();
 }
 
 Lane* Timeline::lane_at(QPointF at) {
@@ -197,7 +210,8 @@ void Timeline::paintEvent(QPaintEvent*) {
 
 void Timeline::mousePressEvent(QMouseEvent* e) {
   if (!session_.document.is_open() || e->button() != Qt::LeftButton) return;
-  if (!session_.light.known() && !session_.light.measuring() && lane(0).contains(e->position()))
+  if (!shows_movement_ && !session_.light.known() && !session_.light.measuring() &&
+      lane(0).contains(e->position()))
     return session_.light.measure_again();
   moving_view_ = e->position().y() >= strip().top();
   if (moving_view_) {

@@ -36,6 +36,7 @@ class Timeline : public QWidget {
   bool event(QEvent*) override;
 
  private:
+  void show_movement(bool on);
   int count() const { return static_cast<int>(lanes_.size()); }
   QRectF lane(int i) const;  // from the top
   QRectF all_lanes() const;
@@ -49,6 +50,8 @@ class Timeline : public QWidget {
 
   Session& session_;
   std::vector<std::unique_ptr<Lane>> lanes_;
+  std::unique_ptr<Lane> spare_;  // of light and movement, which share a place, the other one
+  bool shows_movement_ = false;
   // The lanes as they were painted last, and for what.
   struct Drawn {
     TimeScale scale;

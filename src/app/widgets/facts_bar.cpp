@@ -95,19 +95,21 @@ void FactsBar::show_message(const QString& text) {
 void FactsBar::show_facts() {
   if (!session_.document.is_open()) return;
   const Shoot& s = session_.document.shoot();
-  const auto film = film_frames(s);
   const int left_out =
       static_cast<int>(std::count_if(s.sequence.frames.begin(), s.sequence.frames.end(),
                                      [](const auto& f) { return !f.usable(); }));
-  const auto count = static_cast<int>(film.size());
+  const int count = session_.document.courses().film.count();
+  const int kept = static_cast<int>(stock_of(s).frames.size() + stock_of(s).replaced.size());
   name_->setText(name_->fontMetrics().elidedText(session_.document.name(), Qt::ElideMiddle, 240) +
                  (session_.document.has_unsaved() ? " •" : ""));
   name_->setToolTip(session_.document.has_unsaved() ? tr("There are changes since the last save.")
                                                     : shown_path(session_.document.file()));
-  QString text = tr("%1 frames → %2 s at %3 fps")
+  QString text = (count == kept ? tr("%1 frames → %2 s at %3 fps")
+                                : tr("%4 frames → %1 of the film, %2 s at %3 fps"))
                      .arg(count)
                      .arg(count / s.decisions.fps, 0, 'f', 1)
                      .arg(s.decisions.fps);
+  if (count != kept) text = text.arg(kept);
   if (s.sequence.interval > 0) text += tr("  ·  every %1 s").arg(s.sequence.interval);
   text += QString("  ·  %1×%2").arg(s.sequence.size.width).arg(s.sequence.size.height);
   const auto aside = s.decisions.set_aside.size();

@@ -94,6 +94,9 @@ void apply_style(QApplication& application, int text) {
     QCheckBox { spacing: 8px; }
     QCheckBox::indicator { width: 28px; height: 16px; image: url(:/icons/switch_off.svg); }
     QCheckBox::indicator:checked { image: url(:/icons/switch_on.svg); }
+    QRadioButton::indicator { width: 16px; height: 16px; image: url(:/icons/choice_off.svg); }
+    QRadioButton::indicator:checked { image: url(:/icons/choice_on.svg); }
+    QRadioButton:focus { color: #f0dc9a; }
     QCheckBox:focus { color: #f0dc9a; }
     QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
     QLabel#heading { color: #a9a7a2; font-weight: bold; padding-top: 4px; }

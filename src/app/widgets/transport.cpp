@@ -185,8 +185,17 @@ QString Transport::place_words() const {
     last = tr("key %1").arg(key - keys.begin() + 1);
   const QString clock =
       QString::fromStdString(format_clock(s.sequence.frames[static_cast<std::size_t>(frame)].time));
+  // Where the two differ, the number in the film is said too.
+  const FilmFrames& film = session_.document.courses().film;
+  const Moment now = session_.playhead.moment();
+  QString in_film;
+  if (film.count() != s.frame_count()) {
+    const int number = now.film >= 0 ? now.film : static_cast<int>(std::lround(film.time(frame)));
+    if (number >= 0 && number < film.count())
+      in_film = tr("film %1 of %2").arg(number + 1).arg(film.count());
+  }
   QStringList words =
-      fitting({clock, tr("frame %1 of %2").arg(frame + 1).arg(s.frame_count()), last});
+      fitting({clock, tr("frame %1 of %2").arg(frame + 1).arg(s.frame_count()), in_film, last});
   if (playing() && slow && words.last() == last)
     words.last() = QString("<span style='color:%1'>%2</span>").arg(colour::coral.name(), last);
   return words.join(kBetween);

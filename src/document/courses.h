@@ -1,0 +1,19 @@
+// All that runs over the frames.
+#pragma once
+
+#include "document/framing_course.h"
+#include "document/shoot.h"
+
+namespace tsukimi {
+
+struct Courses {
+  Course look;
+  std::vector<PlaceCourse> places;
+  std::vector<RepairCourse> repairs;
+  FilmFrames film;
+  FramingCourse framing;
+};
+Courses courses_of(const Shoot& shoot);
+Courses courses_of(const Shoot& shoot, const Decisions& decisions);  // others than are its own
+
+}  // namespace tsukimi
