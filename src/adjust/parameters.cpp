@@ -170,7 +170,7 @@ const ParameterInfo kPlain[] = {
     {Param::crop_angle, "angle", "Turn", "°", -45, 45, 0, 0.1, 2, kLinear, kCrop,
      "How far the crop is turned about its middle, clockwise."},
 
-    {Param::speed, "speed", "Speed", "×", 0.05, 64, 1, 0.05, 2, Scale::log, kTime,
+    {Param::speed, "speed", "Speed", "×", 0.05, 20, 1, 0.05, 2, Scale::log, kTime,
      "How many frames of the sequence pass in a frame of the film."},
 };
 

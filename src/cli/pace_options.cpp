@@ -29,7 +29,7 @@ void PaceOptions::parse() {
   keys_.clear();
   auto wrong = [&](const std::string& text) {
     throw CLI::ValidationError("--speed", "\"" + text +
-                                              "\" is neither a speed from 0.05 to 64 nor key "
+                                              "\" is neither a speed from 0.05 to 20 nor key "
                                               "frames such as 0:1;90:0.5");
   };
   auto read = [&](std::string_view text, double& speed) {

@@ -6,7 +6,7 @@
 namespace tsukimi {
 namespace {
 
-constexpr double kRounding = 1e-6;
+constexpr double kSame = 1e-6;
 
 }  // namespace
 
@@ -24,7 +24,7 @@ FilmFrame FilmFrames::made(double place, double time) const {
   out.frame = nearest(place);
   const double speed = time_.speed(place);
   double open = pace_.blur / 360;
-  if (pace_.faster == Faster::average && speed > 1 + kRounding) open = std::max(open, 1.0);
+  if (pace_.faster == Faster::average && speed > 1 + kSame) open = std::max(open, 1.0);
   if (open > 0)
     sweep(out, place, open * speed);
   else
@@ -42,8 +42,8 @@ double FilmFrames::part_of(std::size_t i, double place) const {
 }
 
 const StockFrame* FilmFrames::replaced_at(double place) const {
-  const auto it = std::ranges::lower_bound(stock_.replaced, place - kRounding, {}, &StockFrame::at);
-  return it != stock_.replaced.end() && it->at < place + kRounding ? &*it : nullptr;
+  const auto it = std::ranges::lower_bound(stock_.replaced, place - kSame, {}, &StockFrame::at);
+  return it != stock_.replaced.end() && it->at < place + kSame ? &*it : nullptr;
 }
 
 int FilmFrames::nearest(double place) const {
@@ -58,9 +58,9 @@ void FilmFrames::stand(FilmFrame& out, double place, double speed) const {
   const std::size_t i = stock_.before(place);
   const double t = part_of(i, place);
   // Frames that stand in for others are made whatever the pace is; so is what fills a gap.
-  const bool apart = i + 1 < knots.size() && knots[i + 1].at - knots[i].at > 1 + kRounding;
-  const bool slow = speed < 1 - kRounding;
-  if (t < kRounding || (!apart && (!slow || pace_.slower == Slower::repeat))) {
+  const bool apart = i + 1 < knots.size() && knots[i + 1].at - knots[i].at > 1 + kSame;
+  const bool slow = speed < 1 - kSame;
+  if (t < kSame || (!apart && (!slow || pace_.slower == Slower::repeat))) {
     const StockFrame& one = knots[t < 0.5 ? i : i + 1];
     out.parts = {{one.frame, 1, one.at}};
     return;
@@ -91,7 +91,7 @@ void FilmFrames::sweep(FilmFrame& out, double place, double long_as) const {
   }
   if (all <= 0) weights = {1}, all = 1;
   for (std::size_t k = 0; k < weights.size(); ++k)
-    if (weights[k] > kRounding * all)
+    if (weights[k] > kSame * all)
       out.parts.push_back({knots[first + k].frame, weights[k] / all, knots[first + k].at});
 }
 

@@ -110,8 +110,8 @@ double FramingCourse::fit_of(const CropAt& c, const Similarity& shaken) const {
   const double room_x = std::min(p.middle.x, frame_.width - p.middle.x),
                room_y = std::min(p.middle.y, frame_.height - p.middle.y);
   const double fit = std::min(room_x / reach_x, room_y / reach_y);
-  constexpr double kRounding = 1e-9;
-  return fit > 1 - kRounding ? 1 : std::max(kLeastFit, fit);
+  constexpr double kTouches = 1e-9;
+  return fit > 1 - kTouches ? 1 : std::max(kLeastFit, fit);
 }
 
 void FramingCourse::find_fit(const FilmFrames& film) {

@@ -7,7 +7,7 @@ using nlohmann::json;
 namespace {
 
 const std::vector<std::string> kSteadying{"off", "hold", "drift"};  // in the enumeration's order
-constexpr double kMostTurn = 45, kLeastCrop = 0.005, kLeastArea = 1e-4;
+constexpr double kMostTurn = 45, kLeastCrop = 0.005, kLeastFollowed = 1e-4;
 
 json to_json(const KeyFrame& key, const Sequence& sequence) {
   json out{{"frame", sequence.place_of(key.frame)}};
@@ -73,7 +73,7 @@ Framing read_framing(const Fields& f, int frames) {
     for (const auto& area : steady.list("areas")) {
       const json one{{"area", area}};
       const std::string name = "areas[" + std::to_string(out.steady.areas.size()) + "]";
-      out.steady.areas.push_back(read_rect(Fields(one, steady.name(name)), "area", kLeastArea));
+      out.steady.areas.push_back(read_rect(Fields(one, steady.name(name)), "area", kLeastFollowed));
     }
   return out;
 }

@@ -9,25 +9,36 @@
 #include "base/parallel.h"
 #include "image/colour.h"
 #include "image/corners.h"
+#include "motion/moving_things.h"
 
 namespace tsukimi {
 namespace {
 
 constexpr int kFlowWidth = 960;  // long side of the copies on which the flow is measured
 
-// Luminance on a scale that is even to the eye, so that shadows count too; small.
-cv::Mat small_light(const Image& image) {
-  cv::Mat light(image.height, image.width, CV_32F);
+// Colours on a scale that is even to the eye, so that shadows count too; small.
+cv::Mat small_colours(const Image& image) {
+  cv::Mat out(image.height, image.width, CV_32FC3);
   for (int y = 0; y < image.height; ++y)
     for (int x = 0; x < image.width; ++x)
-      light.at<float>(y, x) = std::sqrt(std::clamp(kLumaR * image.planes[0].at(x, y) +
-                                                       kLumaG * image.planes[1].at(x, y) +
-                                                       kLumaB * image.planes[2].at(x, y),
-                                                   0.0f, 1.0f));
+      for (int c = 0; c < 3; ++c)
+        out.at<cv::Vec3f>(y, x)[c] = std::sqrt(std::clamp(image.planes[c].at(x, y), 0.0f, 1.0f));
   const double scale =
-      std::min(1.0, static_cast<double>(kFlowWidth) / std::max(light.cols, light.rows));
-  if (scale < 1) cv::resize(light, light, {}, scale, scale, cv::INTER_AREA);
-  return light;
+      std::min(1.0, static_cast<double>(kFlowWidth) / std::max(out.cols, out.rows));
+  if (scale < 1) cv::resize(out, out, {}, scale, scale, cv::INTER_AREA);
+  return out;
+}
+
+// Their luminance, on that scale.
+cv::Mat light_of(const cv::Mat& colours) {
+  cv::Mat out(colours.size(), CV_32F);
+  for (int y = 0; y < out.rows; ++y)
+    for (int x = 0; x < out.cols; ++x) {
+      const auto& c = colours.at<cv::Vec3f>(y, x);
+      out.at<float>(y, x) =
+          std::sqrt(kLumaR * c[0] * c[0] + kLumaG * c[1] * c[1] + kLumaB * c[2] * c[2]);
+    }
+  return out;
 }
 
 struct Vec {
@@ -173,7 +184,8 @@ Image in_between(const Image& a, const Image& b, double t) {
   // The flow depends on how OpenCV splits the picture over its threads; alone it is repeatable.
   static std::once_flag once;
   std::call_once(once, [] { cv::setNumThreads(1); });
-  const cv::Mat light[2] = {small_light(a), small_light(b)};
+  const cv::Mat colours[2] = {small_colours(a), small_colours(b)},
+                light[2] = {light_of(colours[0]), light_of(colours[1])};
   // 8 bit, of which nothing is left unused.
   double most = 0;
   for (const cv::Mat& m : light) {
@@ -195,6 +207,9 @@ Image in_between(const Image& a, const Image& b, double t) {
   const auto k = static_cast<float>(t);
   const cv::Mat middle = flow_between(grey, flow, k),
                 weights = weights_between(light, flow, middle, k);
+  constexpr std::size_t kMostThings = 4;
+  std::vector<MovingThing> things;
+  if (grey[0].cols >= 64 && grey[0].rows >= 64) things = find_moving_things(colours[0], colours[1]);
   const float scale_x = static_cast<float>(a.width) / static_cast<float>(grey[0].cols),
               scale_y = static_cast<float>(a.height) / static_cast<float>(grey[0].rows);
   Image out(a.width, a.height);
@@ -207,13 +222,36 @@ Image in_between(const Image& a, const Image& b, double t) {
         const Vec weight = sample(weights, sx, sy);
         const float share = weight.x, sure = weight.y;
         const auto px = static_cast<float>(x), py = static_cast<float>(y);
+        // How much of each thing is there at this moment; and whether it hides what lies behind it
+        // in one of the two alone.
+        float there[kMostThings] = {}, hidden_a = 0, hidden_b = 0;
+        for (std::size_t n = 0; n < things.size(); ++n) {
+          const MovingThing& thing = things[n];
+          there[n] =
+              std::min(sample_one(thing.in_a, sx - k * thing.dx, sy - k * thing.dy),
+                       sample_one(thing.in_b, sx + (1 - k) * thing.dx, sy + (1 - k) * thing.dy));
+          hidden_a = std::max(hidden_a, sample_one(thing.in_a, sx, sy));
+          hidden_b = std::max(hidden_b, sample_one(thing.in_b, sx, sy));
+        }
+        const float only_b = hidden_a * (1 - hidden_b), only_a = hidden_b * (1 - hidden_a);
         for (int c = 0; c < 3; ++c) {
-          const float still = (1 - k) * a.planes[c].at(x, y) + k * b.planes[c].at(x, y);
+          const float in_a = a.planes[c].at(x, y), in_b = b.planes[c].at(x, y);
+          const float still = (1 - k) * in_a + k * in_b;
           const float from_a = sample(a.planes[c], px - k * u.x * scale_x, py - k * u.y * scale_y),
                       from_b = sample(b.planes[c], px + (1 - k) * u.x * scale_x,
                                       py + (1 - k) * u.y * scale_y);
           const float moved = (1 - share) * from_a + share * from_b;
-          out.planes[c].at(x, y) = sure * moved + (1 - sure) * still;
+          float value = sure * moved + (1 - sure) * still;
+          value += only_b * (in_b - value);
+          value += only_a * (in_a - value);
+          for (std::size_t n = 0; n < things.size(); ++n) {
+            if (there[n] <= 0) continue;
+            const float dx = things[n].dx * scale_x, dy = things[n].dy * scale_y;
+            const float gone = (1 - k) * sample(a.planes[c], px - k * dx, py - k * dy) +
+                               k * sample(b.planes[c], px + (1 - k) * dx, py + (1 - k) * dy);
+            value += there[n] * (gone - value);
+          }
+          out.planes[c].at(x, y) = value;
         }
       }
   });

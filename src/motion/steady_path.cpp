@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <deque>
+#include <mutex>
+#include <tuple>
 
 #include "base/banded.h"
 #include "base/median.h"
@@ -10,14 +13,14 @@
 namespace tsukimi {
 namespace {
 
-constexpr std::size_t kValues = 4;
-using Series = std::array<std::vector<double>, kValues>;  // dx, dy, angle, log_scale
+constexpr std::size_t kParts = 4;
+using Series = std::array<std::vector<double>, kParts>;  // dx, dy, angle, log_scale
 
 Series series_of(const std::vector<Similarity>& moves) {
   Series out;
   for (const Similarity& m : moves) {
     const double values[] = {m.dx, m.dy, m.angle, m.log_scale};
-    for (std::size_t v = 0; v < kValues; ++v) out[v].push_back(values[v]);
+    for (std::size_t v = 0; v < kParts; ++v) out[v].push_back(values[v]);
   }
   return out;
 }
@@ -49,9 +52,9 @@ Line line_through(const std::vector<double>& v, std::size_t first, std::size_t c
 }
 
 struct Bump {
-  std::size_t at = 0;      // the first value after it
-  double certainty = 0;    // step over its standard error, less what that many values ask for
-  double step[kValues]{};  // after less before
+  std::size_t at = 0;     // the first value after it
+  double certainty = 0;   // step over its standard error, less what that many values ask for
+  double step[kParts]{};  // after less before
 };
 
 // Whether it happens between those two values alone, and stands out of what they do else: a pan
@@ -79,7 +82,7 @@ bool is_sudden(const Series& s, const Bump& b, std::size_t window) {
 Bump bump_at(const Series& s, std::size_t at, std::size_t window, double least_certainty) {
   Bump out{at, -1, {}};
   double step = 0, squares = 0;
-  for (std::size_t v = 0; v < kValues; ++v) {
+  for (std::size_t v = 0; v < kParts; ++v) {
     const double zero = static_cast<double>(at) - 0.5;
     const Line a = line_through(s[v], at - window, window, zero),
                b = line_through(s[v], at, window, zero);
@@ -113,7 +116,7 @@ std::vector<std::size_t> take_out_bumps(Series& s) {
   for (int k = 0; k < kMost; ++k) {
     const Bump b = surest_bump(s);
     if (b.certainty <= 0 || std::ranges::count(out, b.at)) break;
-    for (std::size_t v = 0; v < kValues; ++v)
+    for (std::size_t v = 0; v < kParts; ++v)
       for (std::size_t i = b.at; i < s[v].size(); ++i) s[v][i] -= b.step[v];
     out.push_back(b.at);
   }
@@ -129,18 +132,15 @@ std::vector<std::size_t> counting(const std::vector<double>& counts) {
 
 Similarity midway(const std::vector<Similarity>& moves) {
   const Series s = series_of(moves);
-  double middle[kValues];
-  for (std::size_t v = 0; v < kValues; ++v) {
+  double middle[kParts];
+  for (std::size_t v = 0; v < kParts; ++v) {
     const auto [least, most] = std::ranges::minmax(s[v]);
     middle[v] = (least + most) / 2;
   }
   return {middle[0], middle[1], middle[2], middle[3]};
 }
 
-}  // namespace
-
-std::vector<int> find_bumps(const std::vector<Similarity>& moves,
-                            const std::vector<double>& counts) {
+std::vector<int> bumps_of(const std::vector<Similarity>& moves, const std::vector<double>& counts) {
   const auto known = counting(counts);
   std::vector<Similarity> there;
   for (std::size_t i : known) there.push_back(moves[i]);
@@ -151,9 +151,8 @@ std::vector<int> find_bumps(const std::vector<Similarity>& moves,
   return out;
 }
 
-std::vector<Similarity> steady_path(const std::vector<Similarity>& moves,
-                                    const std::vector<double>& counts, Steadying how,
-                                    double period) {
+std::vector<Similarity> path_of(const std::vector<Similarity>& moves,
+                                const std::vector<double>& counts, Steadying how, double period) {
   const auto known = counting(counts);
   if (how == Steadying::off || known.size() < 2) return moves;
   std::vector<Similarity> there;
@@ -168,7 +167,7 @@ std::vector<Similarity> steady_path(const std::vector<Similarity>& moves,
   constexpr int kRounds = 4;
   constexpr double kLeastSpread = 1e-4;  // widths
   for (int round = 0; round < kRounds; ++round) {
-    for (std::size_t v = 0; v < kValues; ++v) smooth[v] = whittaker(s[v], weights, lambda, axis);
+    for (std::size_t v = 0; v < kParts; ++v) smooth[v] = whittaker(s[v], weights, lambda, axis);
     for (std::size_t i = 0; i < off.size(); ++i)
       off[i] = std::hypot(s[0][i] - smooth[0][i], s[1][i] - smooth[1][i]);
     // A frame that was shoved does not take the path along.
@@ -186,6 +185,49 @@ std::vector<Similarity> steady_path(const std::vector<Similarity>& moves,
   const Similarity middle = midway(apart);
   for (Similarity& p : out) p = then(p, middle);
   return out;
+}
+
+// Whoever shows or makes a frame asks for the same of the whole sequence: the last few answers are
+// remembered.
+template <typename Answer, typename... Question>
+class Remembered {
+ public:
+  template <typename Find>
+  Answer get(const std::tuple<Question...>& question, const Find& find) {
+    {
+      const std::lock_guard lock(mutex_);
+      for (const auto& [asked, answer] : known_)
+        if (asked == question) return answer;
+    }
+    Answer answer = find();
+    constexpr std::size_t kMost = 4;
+    const std::lock_guard lock(mutex_);
+    if (known_.size() == kMost) known_.pop_front();
+    known_.emplace_back(question, answer);
+    return answer;
+  }
+
+ private:
+  std::mutex mutex_;
+  std::deque<std::pair<std::tuple<Question...>, Answer>> known_;
+};
+
+}  // namespace
+
+std::vector<int> find_bumps(const std::vector<Similarity>& moves,
+                            const std::vector<double>& counts) {
+  static Remembered<std::vector<int>, std::vector<Similarity>, std::vector<double>> known;
+  return known.get({moves, counts}, [&] { return bumps_of(moves, counts); });
+}
+
+std::vector<Similarity> steady_path(const std::vector<Similarity>& moves,
+                                    const std::vector<double>& counts, Steadying how,
+                                    double period) {
+  static Remembered<std::vector<Similarity>, std::vector<Similarity>, std::vector<double>,
+                    Steadying, double>
+      known;
+  return known.get({moves, counts, how, period},
+                   [&] { return path_of(moves, counts, how, period); });
 }
 
 }  // namespace tsukimi

@@ -15,6 +15,7 @@
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/main_window.h"
 #include "app/widgets/style.h"
+#include "document/framing_edit.h"
 #include "film/film.h"
 
 using namespace tsukimi::app;
@@ -28,15 +29,6 @@ bool settle(MainWindow& w) {
                w.session().tasks.idle() && w.picture().at_rest();
       },
       120000);
-}
-
-void zoom(Timeline& timeline, int notches) {
-  const QPointF at(timeline.width() * 0.6, 60);
-  for (int i = 0; i < std::abs(notches); ++i) {
-    QWheelEvent e(at, timeline.mapToGlobal(at), {}, {0, notches > 0 ? 120 : -120}, {}, {},
-                  Qt::NoScrollPhase, false);
-    QApplication::sendEvent(&timeline, &e);
-  }
 }
 
 // Three small exports of the demo, in a folder of their own.
@@ -129,21 +121,6 @@ int main(int argc, char** argv) {
     (void)QTest::qWaitFor([&] { return w.session().tones.up_to_date(); }, 30000);
   });
   w.timeline().tones_button->setChecked(false);
-  using Panel = LookDrawer::Panel;
-  // Key frames proposed, in a timeline that shows a part.
-  shot("timeline_zoomed", 1, 108, [&] {
-    w.session().document.edit("start over", [](tsukimi::Shoot& s) { s.decisions.look.keys = {}; });
-    w.open_panel(Panel::kPropose);
-    (void)QTest::qWaitFor([&] { return !w.session().keys.proposed().empty(); }, 20000);
-    zoom(w.timeline(), 3);
-  });
-  zoom(w.timeline(), -6);
-  w.session().document.undo().undo();
-  shot("saved_looks", 1, 140, [&] {
-    w.open_panel(Panel::kLooks);
-    auto* looks = w.findChild<QTreeWidget*>("looks");
-    looks->setCurrentItem(looks->topLevelItem(0)->child(3));
-  });
   shot("compare", 1, 140, [&] {
     w.session().playhead.set_frame(30);
     w.session().compare.pin();
@@ -205,16 +182,36 @@ int main(int argc, char** argv) {
     w.session().repairs.add_spot({0.305, 0.62});
     (void)QTest::qWaitFor([&] { return !w.session().repairs.looking(); }, 60000);
   });
-  shot("framing", 6, 150);
-  shot("export", 7, 178, [&] {
+  auto press = [&](const char* name) { w.findChild<QAbstractButton*>(name)->click(); };
+  shot("framing_glide", 6, 64, [&] {
+    w.session().document.edit("glide", [](tsukimi::Shoot& s) {
+      propose_glide(s, tsukimi::GlideKind::push_in);
+      set_crop(s, 179, {0.3, 0.22, 0.66, 0});
+    });
+    press("framing_glide");
+  });
+  shot("framing_steady", 6, 64, [&] {
+    w.session().framing.set_steadying(tsukimi::Steadying::hold);
+    (void)QTest::qWaitFor([&] { return w.session().document.shoot().motion != nullptr; }, 120000);
+    press("framing_steady");
+  });
+  w.session().document.undo().undo();
+  w.session().document.undo().undo();
+  shot("pace", 7, 96, [&] {
+    w.session().document.edit("speed", [](tsukimi::Shoot& s) {
+      for (const auto& [frame, speed] : {std::pair{0, 2.0}, {60, 1.6}, {96, 0.4}, {179, 1.4}})
+        set_value(s, tsukimi::Param::speed, frame, speed);
+    });
+  });
+  w.session().document.undo().undo();
+  shot("export", 8, 178, [&] {
     w.session().document.edit("export", [](tsukimi::Shoot& s) {
       s.decisions.output = {.folder = "/home/you/film/harbour",
                             .pattern = "{shoot}_#####",
                             .format = tsukimi::FileFormat::tiff16};
     });
   });
-  auto press = [&](const char* name) { w.findChild<QAbstractButton*>(name)->click(); };
-  shot("export_film", 7, 178, [&] {
+  shot("export_film", 8, 178, [&] {
     w.session().document.edit("film", [](tsukimi::Shoot& s) {
       tsukimi::FilmSettings film = *tsukimi::usual_film(".mp4");
       film.pixels.exact = {3840, 2160};
@@ -228,7 +225,7 @@ int main(int argc, char** argv) {
     press("export_page_1");
   });
   add_to_queue(w);
-  shot("queue_running", 7, 120, [&] {
+  shot("queue_running", 8, 120, [&] {
     press("show_queue");
     (void)QTest::qWaitFor(
         [&] {

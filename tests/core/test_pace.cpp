@@ -43,7 +43,7 @@ double place_of(const FilmFrame& f) {
 
 TEST(Pace, LengthsAreExactForEveryRateAndSpeed) {
   for (int frames : {1, 2, 59, 180, 1001})
-    for (double speed : {0.05, 0.1, 0.25, 0.3, 0.5, 1.0, 1.5, 2.0, 3.0, 7.0, 64.0}) {
+    for (double speed : {0.05, 0.1, 0.25, 0.3, 0.5, 1.0, 1.5, 2.0, 3.0, 7.0, 20.0}) {
       Shoot s = made_up(frames);
       set_speed(s, {{0, speed}});
       const auto film = film_frames(s);

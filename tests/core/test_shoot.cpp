@@ -305,7 +305,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
       "order",       "aside",        "set_aside", "looked_at",    "pairs", "whole_folder",
       "steady_area", "first_number", "chroma",    "compression",  "space", "long_edge",
       "copyright",   "location",     "sidecars",  "makes_frames", "films", "places",
-      "repairs",     "straighten",   "glide",     "steady"};
+      "repairs",     "straighten",   "glide",     "steady",       "pace"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);

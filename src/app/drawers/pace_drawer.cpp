@@ -8,7 +8,7 @@
 namespace tsukimi::app {
 namespace {
 
-constexpr double kRates[] = {12, 15, 18, 23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60};
+constexpr double kFilmRates[] = {12, 15, 18, 23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60};
 constexpr double kEven = 1e-3;  // speeds that differ by less are one
 
 }  // namespace
@@ -71,7 +71,7 @@ void PaceDrawer::add_speed_page() {
   QVBoxLayout* const outer = std::exchange(column_, add_page("speed", tr("Speed")));
   heading(tr("Rate"));
   rate_ = field<QComboBox>("rate", tr("Frames of the film in a second"));
-  for (double fps : kRates) rate_->addItem(tr("%1 fps").arg(fps), fps);
+  for (double fps : kFilmRates) rate_->addItem(tr("%1 fps").arg(fps), fps);
   column_->addWidget(rate_);
   connect(rate_, &QComboBox::activated, this, [this](int i) {
     session_.document.edit(tr("Frame rate"),

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "app/picture/vectors.h"
 #include "app/widgets/style.h"
 #include "document/film_frames.h"
 #include "document/output_size.h"
@@ -11,15 +12,13 @@
 namespace tsukimi::app {
 namespace {
 
-constexpr double kReach = 11;  // px round a corner, beside a side
-constexpr double kDisc = 5;
+constexpr double kGrasp = 11;  // px round a corner, beside a side
+constexpr double kCropDisc = 5;
 
 Point on_frame(QPointF at, const Canvas& c) {
   const QPointF on = c.to_frame(at);
   return {std::clamp(on.x(), 0.0, 1.0), std::clamp(on.y(), 0.0, 1.0)};
 }
-double dot(QPointF a, QPointF b) { return QPointF::dotProduct(a, b); }
-double length(QPointF a) { return std::hypot(a.x(), a.y()); }
 
 void stroke(QPainter& p, const std::function<void()>& draw, const QColor& colour, double width,
             Qt::PenStyle style = Qt::SolidLine) {
@@ -141,7 +140,7 @@ void CropTool::paint(QPainter& p, const Canvas& c) {
       const bool corner = x != 0 && y != 0;
       p.setBrush(corner ? QBrush(colour::moon) : QBrush(colour::ground));
       p.setPen(corner ? QPen(QColor(0, 0, 0, 160), 1.2) : QPen(colour::moon, 1.4));
-      const double r = corner ? kDisc : kDisc - 1;
+      const double r = corner ? kCropDisc : kCropDisc - 1;
       p.drawEllipse(b.at(x, y), r, r);
     }
   paint_drawn(p, c);
@@ -158,11 +157,11 @@ bool CropTool::press(QPointF at, const Canvas& c) {
   start_ = box(c);
   const double x = dot(at - start_.middle, start_.right), y = dot(at - start_.middle, start_.down);
   auto side_of = [](double v, double reach) {
-    return std::fabs(v - reach) < kReach ? 1 : std::fabs(v + reach) < kReach ? -1 : 0;
+    return std::fabs(v - reach) < kGrasp ? 1 : std::fabs(v + reach) < kGrasp ? -1 : 0;
   };
   grip_x_ = side_of(x, start_.w / 2);
   grip_y_ = side_of(y, start_.h / 2);
-  return std::fabs(x) < start_.w / 2 + kReach && std::fabs(y) < start_.h / 2 + kReach;
+  return std::fabs(x) < start_.w / 2 + kGrasp && std::fabs(y) < start_.h / 2 + kGrasp;
 }
 
 void CropTool::drag(QPointF at, const Canvas& c) {

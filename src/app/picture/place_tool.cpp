@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "app/picture/vectors.h"
 #include "app/widgets/style.h"
 
 namespace tsukimi::app {
@@ -37,8 +38,6 @@ QPointF along(double degrees) {
   return {std::cos(a), std::sin(a)};
 }
 QPointF across(QPointF axis) { return {-axis.y(), axis.x()}; }
-double dot(QPointF a, QPointF b) { return QPointF::dotProduct(a, b); }
-double length(QPointF a) { return std::hypot(a.x(), a.y()); }
 
 }  // namespace
 

@@ -76,7 +76,7 @@ void apply_style(QApplication& application, int text) {
     QPushButton { background: #303031; border: 1px solid #454546; border-radius: 4px; padding: 5px 11px; }
     QPushButton:hover { background: #3a3a3b; }
     QPushButton:pressed { background: #282829; }
-    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSpinBox:focus { border: 1px solid #f0dc9a; }
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus { border: 1px solid #f0dc9a; }
     QPushButton:disabled { color: #6d6c69; border-color: #333334; }
     QPushButton#primary, QPushButton#start_open { background: #f0dc9a; color: #1b1b1c; border: 1px solid #f0dc9a; font-weight: bold; }
     QPushButton#primary:hover, QPushButton#start_open:hover { background: #f7e9b9; }
@@ -86,11 +86,11 @@ void apply_style(QApplication& application, int text) {
     QToolButton:hover { background: #303031; }
     QToolButton[changed="true"] { border-bottom: 2px solid #a99b6c; border-bottom-left-radius: 0; border-bottom-right-radius: 0; }
     QToolButton:checked { background: #3a382f; color: #f0dc9a; }
-    QLineEdit, QSpinBox, QComboBox { background: #1b1b1c; border: 1px solid #3d3d3e; border-radius: 4px; padding: 4px 7px; min-height: 16px; selection-background-color: #f0dc9a; selection-color: #1b1b1c; }
+    QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: #1b1b1c; border: 1px solid #3d3d3e; border-radius: 4px; padding: 4px 7px; min-height: 16px; selection-background-color: #f0dc9a; selection-color: #1b1b1c; }
     QComboBox::drop-down { border: none; width: 18px; }
     QComboBox::down-arrow { image: url(:/icons/down.svg); width: 10px; height: 6px; margin-right: 8px; }
     QComboBox QAbstractItemView { background: #2a2a2b; border: 1px solid #3d3d3e; selection-background-color: #3d3d3e; selection-color: #e9e7e1; outline: none; }
-    QSpinBox::up-button, QSpinBox::down-button { width: 0; }
+    QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button { width: 0; }
     QCheckBox { spacing: 8px; }
     QCheckBox::indicator { width: 28px; height: 16px; image: url(:/icons/switch_off.svg); }
     QCheckBox::indicator:checked { image: url(:/icons/switch_on.svg); }
