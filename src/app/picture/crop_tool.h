@@ -15,7 +15,6 @@ class CropTool : public PictureTool {
   CropTool(FramingWork& framing, Document& document, Playhead& playhead)
       : framing_(framing), document_(document), playhead_(playhead) {}
   bool shows_whole_frame() const override { return true; }
-  Qt::CursorShape cursor() const override { return Qt::ArrowCursor; }
   void paint(QPainter& p, const Canvas& canvas) override;
   bool press(QPointF at, const Canvas& canvas) override;
   void drag(QPointF at, const Canvas& canvas) override;
@@ -32,6 +31,7 @@ class CropTool : public PictureTool {
   };
   Box box_of(const Placement& crop, const Canvas& canvas) const;
   Box box(const Canvas& canvas) const;  // of the crop at the playhead
+  QPointF way_point(int frame, const Canvas& canvas) const;
   void paint_guides(QPainter& p, const Box& box) const;
   void paint_way(QPainter& p, const Canvas& canvas) const;
   void paint_drawn(QPainter& p, const Canvas& canvas) const;

@@ -80,9 +80,10 @@ Preview::Asked Preview::asked(Key key) const {
   const FilmFrames& frames = session_.document.courses().film;
   const int frame = key.moment.frame;
   const FilmFrame alone = itself(frame, frames.time(frame));
-  const FilmFrame film = is_small(key.kind)     ? alone
-                         : key.moment.film >= 0 ? frames[key.moment.film]
-                                                : frames.at(frame).value_or(alone);
+  const FilmFrame film = is_small(key.kind) ? alone
+                         : key.moment.film >= 0 && key.moment.film < frames.count()
+                             ? frames[key.moment.film]
+                             : frames.at(frame).value_or(alone);
   // Of the film's crop where that is all that is on screen: then it is what an export makes.
   const bool compared = key.kind == Rendering::compared, finished = key.kind == Rendering::finished,
              live = (key.kind == Rendering::live || compared) && !live_.isEmpty();
