@@ -34,13 +34,20 @@ constexpr double kFewest = 60;  // pixels of a block
 // another brightness, another contrast, a veil that grows to one side. Such a change moves nothing.
 class Explained {
  public:
-  void add(const std::array<double, 3>& v, const std::array<double, 4>& z) {
-    for (std::size_t i = 0; i < 3; ++i) {
-      for (std::size_t j = i; j < 3; ++j) products_[i][j] += v[i] * v[j];
-      for (std::size_t k = 0; k < 4; ++k) mixed_[i][k] += v[i] * z[k];
-    }
+  // What a pixel's slopes and light say, whatever the difference there is.
+  void add(double gx, double gy, const std::array<double, 4>& z) {
+    products_[0][0] += gx * gx, products_[0][1] += gx * gy, products_[1][1] += gy * gy;
+    for (std::size_t k = 0; k < 4; ++k) mixed_[0][k] += gx * z[k], mixed_[1][k] += gy * z[k];
     for (std::size_t k = 0; k < 4; ++k)
-      for (std::size_t l = 0; l < 4; ++l) light_[k][l] += z[k] * z[l];
+      for (std::size_t l = k; l < 4; ++l) light_[k][l] += z[k] * z[l];
+  }
+  void add_difference(double gx, double gy, double r, const std::array<double, 4>& z) {
+    products_[0][2] += gx * r, products_[1][2] += gy * r, products_[2][2] += r * r;
+    for (std::size_t k = 0; k < 4; ++k) mixed_[2][k] += r * z[k];
+  }
+  void finish() {
+    for (std::size_t k = 0; k < 4; ++k)
+      for (std::size_t l = 0; l < k; ++l) light_[k][l] = light_[l][k];
   }
   std::array<std::array<double, 3>, 3> unexplained() const {
     auto out = products_;
@@ -58,43 +65,72 @@ class Explained {
   std::array<std::array<double, 4>, 4> light_{};
 };
 
-std::vector<Block> blocks_of(const SlopedFrame& a, const SlopedFrame& b, const Similarity& now) {
+// A block before its movement is known: what does not change from round to round.
+struct Ground {
+  int x0 = 0, x1 = 0, y0 = 0, y1 = 0;
+  Offset middle;
+  Explained sums;
+  double n = 0;
+};
+
+std::vector<Ground> grounds_of(const SlopedFrame& a, const SlopedFrame& b) {
   constexpr int kAcross = 16, kDown = 12, kEdge = 4;
   const int w = a.stops.width, h = a.stops.height;
-  std::vector<Block> blocks(kAcross * kDown);
+  std::vector<Ground> out(kAcross * kDown);
   parallel_ranges(kAcross * kDown, kAcross, [&](int first, int last) {
     for (int k = first; k < last; ++k) {
-      Block& block = blocks[static_cast<std::size_t>(k)];
+      Ground& g = out[static_cast<std::size_t>(k)];
       const int row = k / kAcross, column = k % kAcross;
-      const int x0 = std::max(kEdge, column * w / kAcross),
-                x1 = std::min(w - kEdge, (column + 1) * w / kAcross),
-                y0 = std::max(kEdge, row * h / kDown),
-                y1 = std::min(h - kEdge, (row + 1) * h / kDown);
-      if (x0 >= x1 || y0 >= y1) continue;
-      const Offset middle{0.5 * (x0 + x1 - w), 0.5 * (y0 + y1 - h)}, to = moved(now, middle);
-      block.x = 2 * middle.x / w, block.y = 2 * middle.y / w;
+      g.x0 = std::max(kEdge, column * w / kAcross);
+      g.x1 = std::min(w - kEdge, (column + 1) * w / kAcross);
+      g.y0 = std::max(kEdge, row * h / kDown);
+      g.y1 = std::min(h - kEdge, (row + 1) * h / kDown);
+      g.middle = {0.5 * (g.x0 + g.x1 - w), 0.5 * (g.y0 + g.y1 - h)};
+      for (int y = g.y0; y < g.y1; ++y)
+        for (int x = g.x0; x < g.x1; ++x) {
+          if (a.known.at(x, y) == 0 || b.known.at(x, y) == 0) continue;
+          g.sums.add(a.slope_x.at(x, y), a.slope_y.at(x, y),
+                     {1, a.stops.at(x, y), x + 0.5 - 0.5 * w - g.middle.x,
+                      y + 0.5 - 0.5 * h - g.middle.y});
+          ++g.n;
+        }
+      g.sums.finish();
+    }
+  });
+  std::erase_if(out, [](const Ground& g) { return g.n < kFewest; });
+  return out;
+}
+
+std::vector<Block> blocks_of(const SlopedFrame& a, const SlopedFrame& b, const Similarity& now,
+                             const std::vector<Ground>& grounds) {
+  const int w = a.stops.width, h = a.stops.height;
+  std::vector<Block> blocks(grounds.size());
+  parallel_ranges(static_cast<int>(grounds.size()), 16, [&](int first, int last) {
+    for (int k = first; k < last; ++k) {
+      const Ground& g = grounds[static_cast<std::size_t>(k)];
+      Block& block = blocks[static_cast<std::size_t>(k)];
+      const Offset to = moved(now, g.middle);
+      block.x = 2 * g.middle.x / w, block.y = 2 * g.middle.y / w, block.n = g.n;
       const Plane there =
-          displaced_part(b.stops, {to.x - middle.x, to.y - middle.y}, x0, y0, x1, y1);
-      Explained sums;
+          displaced_part(b.stops, {to.x - g.middle.x, to.y - g.middle.y}, g.x0, g.y0, g.x1, g.y1);
+      Explained sums = g.sums;
       // Within the part it turns too: by so much, at each of its pixels.
       const double turn = now.angle, grow = std::expm1(now.log_scale);
-      for (int y = y0; y < y1; ++y)
-        for (int x = x0; x < x1; ++x) {
+      for (int y = g.y0; y < g.y1; ++y)
+        for (int x = g.x0; x < g.x1; ++x) {
           if (a.known.at(x, y) == 0 || b.known.at(x, y) == 0) continue;
-          const double gx = a.slope_x.at(x, y), gy = a.slope_y.at(x, y);
-          const double px = x + 0.5 - 0.5 * w - middle.x, py = y + 0.5 - 0.5 * h - middle.y;
-          const double r = there.at(x - x0, y - y0) - a.stops.at(x, y) +
-                           gx * (grow * px - turn * py) + gy * (turn * px + grow * py);
-          sums.add({gx, gy, r}, {1, a.stops.at(x, y), px, py});
-          ++block.n;
+          const double gx = a.slope_x.at(x, y), gy = a.slope_y.at(x, y), s = a.stops.at(x, y);
+          const double px = x + 0.5 - 0.5 * w - g.middle.x, py = y + 0.5 - 0.5 * h - g.middle.y;
+          const double r = there.at(x - g.x0, y - g.y0) - s + gx * (grow * px - turn * py) +
+                           gy * (turn * px + grow * py);
+          sums.add_difference(gx, gy, r, {1, s, px, py});
         }
-      if (block.n < kFewest) continue;
       const auto left = sums.unexplained();
       block.xx = left[0][0], block.xy = left[0][1], block.yy = left[1][1];
       block.xr = left[0][2], block.yr = left[1][2], block.rr = left[2][2];
     }
   });
-  std::erase_if(blocks, [](const Block& k) { return k.n < kFewest || k.det() < 1e-9 * k.n * k.n; });
+  std::erase_if(blocks, [](const Block& k) { return k.det() < 1e-9 * k.n * k.n; });
   // In units of what the block's own movement leaves.
   for (Block& k : blocks) {
     const double left = std::max(k.rr - k.own_x() * k.xr - k.own_y() * k.yr, 1e-6 * k.n) / k.n;
@@ -157,13 +193,14 @@ Similarity inverse(const Similarity& of) {
 MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b,
                                       const Shift& about, bool shift_alone) {
   constexpr int kRounds = 10, kReweightings = 12;
-  constexpr double kEnough = 2e-4;  // pixels
+  const double enough = shift_alone ? 2e-4 : 1e-3;  // pixels
   const std::size_t unknowns = shift_alone ? 2 : kUnknowns, fewest = 2 * unknowns;
   const double half = 0.5 * a.stops.width;
   MeasuredSimilarity out;
   out.move.dx = about.dx, out.move.dy = about.dy;
+  const std::vector<Ground> grounds = grounds_of(a, b);
   for (int round = 0; round < kRounds; ++round) {
-    std::vector<Block> blocks = blocks_of(a, b, out.move);
+    std::vector<Block> blocks = blocks_of(a, b, out.move, grounds);
     if (blocks.size() < fewest) return out;
     Vector more{};
     std::vector<double> pixels;
@@ -187,7 +224,7 @@ MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b
     out.move = then(back, out.move);
     out.doubt = doubt_of(blocks, pixels);
     out.known = true;
-    if (std::fabs(more[0]) + std::fabs(more[1]) + std::fabs(more[2]) + std::fabs(more[3]) < kEnough)
+    if (std::fabs(more[0]) + std::fabs(more[1]) + std::fabs(more[2]) + std::fabs(more[3]) < enough)
       break;
   }
   return out;
