@@ -29,7 +29,8 @@ void keep_areas(Plane& known, const std::vector<Rect>& areas) {
     }
 }
 
-// Hundredths of a pixel are found in it: more of them would take longer than reading the frames does.
+// Hundredths of a pixel are found in it: more of them would take longer than reading the frames
+// does.
 Image small_copy(Image image) {
   constexpr int kWidest = 520;
   while (image.width > kWidest) {
