@@ -19,14 +19,16 @@ namespace tsukimi {
 namespace {
 
 // A structured scene as a camera sees it that moved.
-SlopedFrame seen_by(const Similarity& move, int width = 320, int height = 220) {
+// veil: light that is added, as headlights do, the more the farther to the right.
+SlopedFrame seen_by(const Similarity& move, int width = 320, int height = 220, double veil = 0) {
   const test::Waves waves;
   const Similarity back = inverse(move);
   Plane stops(width, height), known(width, height);
   for (int y = 0; y < height; ++y)
     for (int x = 0; x < width; ++x) {
       const Offset at = moved(back, {x + 0.5 - width / 2.0, y + 0.5 - height / 2.0});
-      stops.at(x, y) = static_cast<float>(waves.stops(at.x, at.y));
+      const double light = std::exp2(waves.stops(at.x, at.y)) + veil * x / width;
+      stops.at(x, y) = static_cast<float>(std::log2(light));
       known.at(x, y) = 1;
     }
   return slope_frame(stops, known);
@@ -54,6 +56,15 @@ TEST(Motion, APairIsMeasuredToThousandths) {
     EXPECT_NEAR(found.move.angle, truth.angle, 4e-5);
     EXPECT_NEAR(found.move.log_scale, truth.log_scale, 4e-5);
   }
+}
+
+TEST(Motion, AVeilOfLightMovesNothing) {
+  const Similarity truth{0.6, -0.3, 0.002, 0};
+  const auto found = measure_similarity(seen_by({}), seen_by(truth, 320, 220, 1.5), {});
+  ASSERT_TRUE(found.known);
+  EXPECT_NEAR(found.move.dx, truth.dx, 0.03);
+  EXPECT_NEAR(found.move.dy, truth.dy, 0.03);
+  EXPECT_NEAR(found.move.angle, truth.angle, 2e-4);
 }
 
 TEST(Motion, ATrackIsSolvedJointlyAndNoPairCanMakeAFrameJump) {

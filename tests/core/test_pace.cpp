@@ -182,6 +182,9 @@ TEST(Pace, GapsAreClosedKeptOrFilled) {
     EXPECT_EQ(film[k].parts.size(), 1u);
   }
   EXPECT_EQ(film[8].frame, 5);
+  s.decisions.pace.blur = 360;  // a picture that stands still has no blur
+  EXPECT_EQ(film_frames(s)[6].parts.size(), 1u);
+  s.decisions.pace.blur = 0;
   s.decisions.pace.gaps = GapPolicy::fill;
   film = film_frames(s);
   ASSERT_EQ(film.size(), 13u);
