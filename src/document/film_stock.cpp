@@ -85,8 +85,10 @@ static bool is_replaced(const Shoot& shoot, int first, int end) {
 // How many frames the camera left out behind this one, of the gaps that are given their time.
 static int missing_behind(const Shoot& shoot, int frame) {
   if (shoot.decisions.pace.gaps == GapPolicy::close) return 0;
+  // A counter that jumped while time went on evenly is no pause; without times it is all there is.
+  const bool timed = shoot.sequence.interval > 0;
   for (const Gap& gap : shoot.sequence.gaps)
-    if (gap.after == frame) return gap.missing;
+    if (gap.after == frame && (gap.in_time || !timed)) return gap.missing;
   return 0;
 }
 

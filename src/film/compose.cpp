@@ -76,15 +76,17 @@ Result<Image> swept(const Pictures& picture, const FilmRecipe& recipe) {
   if (!from) return from;
   auto to = picture(1);
   if (!to) return to;
+  auto between = std::make_unique<Between>(*from, *to);
   for (int k = 0; k < steps; ++k) {
     const double at = recipe.open + way * (k + 0.5) / steps;
     for (; i + 2 < takes.size() && takes[i + 1].at <= at; ++i) {
       from = std::move(to);
       to = picture(i + 2);
       if (!to) return to;
+      between = std::make_unique<Between>(*from, *to);
     }
     const double t = std::clamp((at - takes[i].at) / (takes[i + 1].at - takes[i].at), 0.0, 1.0);
-    add(out, in_between(*from, *to, t), 1.0f / static_cast<float>(steps));
+    add(out, between->at(t), 1.0f / static_cast<float>(steps));
   }
   return out;
 }

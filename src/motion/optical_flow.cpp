@@ -178,14 +178,18 @@ cv::Mat weights_between(const cv::Mat light[2], const cv::Mat flow[2], const cv:
 
 }  // namespace
 
-Image in_between(const Image& a, const Image& b, double t) {
-  if (t <= 0) return a;
-  if (t >= 1) return b;
+struct Between::Parts {
+  cv::Mat light[2], grey[2], flow[2];  // small; flow from a to b, from b to a
+  std::vector<MovingThing> things;
+};
+
+Between::Between(const Image& a, const Image& b) : a_(a), b_(b), parts_(std::make_unique<Parts>()) {
   // The flow depends on how OpenCV splits the picture over its threads; alone it is repeatable.
   static std::once_flag once;
   std::call_once(once, [] { cv::setNumThreads(1); });
-  const cv::Mat colours[2] = {small_colours(a), small_colours(b)},
-                light[2] = {light_of(colours[0]), light_of(colours[1])};
+  auto& [light, grey, flow, things] = *parts_;
+  const cv::Mat colours[2] = {small_colours(a), small_colours(b)};
+  for (int k = 0; k < 2; ++k) light[k] = light_of(colours[k]);
   // 8 bit, of which nothing is left unused.
   double most = 0;
   for (const cv::Mat& m : light) {
@@ -193,9 +197,7 @@ Image in_between(const Image& a, const Image& b, double t) {
     cv::minMaxLoc(m, nullptr, &high);
     most = std::max(most, high);
   }
-  cv::Mat grey[2];
   for (int k = 0; k < 2; ++k) light[k].convertTo(grey[k], CV_8U, 255 / std::max(most, 1e-3));
-  cv::Mat flow[2];  // a to b, b to a
   if (grey[0].cols >= 32 && grey[0].rows >= 32)
     parallel_ranges(2, 1, [&](int first, int last) {
       for (int k = first; k < last; ++k)
@@ -204,12 +206,20 @@ Image in_between(const Image& a, const Image& b, double t) {
     });
   else
     flow[0] = flow[1] = cv::Mat(grey[0].size(), CV_32FC2, cv::Scalar(0, 0));
+  if (grey[0].cols >= 64 && grey[0].rows >= 64) things = find_moving_things(colours[0], colours[1]);
+}
+
+Between::~Between() = default;
+
+Image Between::at(double t) const {
+  const Image &a = a_, &b = b_;
+  if (t <= 0) return a;
+  if (t >= 1) return b;
+  const auto& [light, grey, flow, things] = *parts_;
   const auto k = static_cast<float>(t);
   const cv::Mat middle = flow_between(grey, flow, k),
                 weights = weights_between(light, flow, middle, k);
   constexpr std::size_t kMostThings = 4;
-  std::vector<MovingThing> things;
-  if (grey[0].cols >= 64 && grey[0].rows >= 64) things = find_moving_things(colours[0], colours[1]);
   const float scale_x = static_cast<float>(a.width) / static_cast<float>(grey[0].cols),
               scale_y = static_cast<float>(a.height) / static_cast<float>(grey[0].rows);
   Image out(a.width, a.height);

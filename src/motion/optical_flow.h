@@ -7,11 +7,25 @@
 // two pictures shows is taken from that one; where neither agrees they are blended as they stand.
 #pragma once
 
+#include <memory>
+
 #include "image/image.h"
 
 namespace tsukimi {
 
-// a, b: linear light, one size. t: 0 gives a, 1 gives b. The same bytes for any number of threads.
-Image in_between(const Image& a, const Image& b, double t);
+// What moves from one picture to another is found once, for all moments between. a, b: linear
+// light, one size; they outlive it. The same bytes for any number of threads.
+class Between {
+ public:
+  Between(const Image& a, const Image& b);
+  ~Between();
+  Image at(double t) const;  // 0 gives a, 1 gives b
+
+ private:
+  struct Parts;
+  const Image &a_, &b_;
+  std::unique_ptr<Parts> parts_;
+};
+inline Image in_between(const Image& a, const Image& b, double t) { return Between(a, b).at(t); }
 
 }  // namespace tsukimi

@@ -12,8 +12,6 @@
 namespace tsukimi::app {
 namespace {
 
-constexpr double kFewAreas = 1;  // nothing to forget
-
 // What the crop is called; in the order of the list.
 const std::pair<const char*, const char*> kShapes[] = {
     {QT_TRANSLATE_NOOP("Framing", "As the frame"), "frame"},
@@ -197,20 +195,23 @@ void FramingDrawer::add_steady_page() {
   column_ = outer;
 }
 
+// The one that was typed; the others are shown in whole pixels, and stay what they are.
 void FramingDrawer::set_number() {
   const Size frame = session_.document.shoot().sequence.size;
   CropAt crop = framing().crop();
   const double shape = shape_of_crop(session_.document.shoot());
-  crop.x = static_cast<double>(numbers_[0]->value()) / frame.width;
-  crop.y = static_cast<double>(numbers_[1]->value()) / frame.height;
-  double w = numbers_[2]->value(), h = numbers_[3]->value();
-  if (!framing().is_free()) {
-    if (sender() == numbers_[3]) w = h * shape;
-    h = w / shape;
+  double height = framing().height();
+  const bool free = framing().is_free();
+  for (int k = 0; k < 4; ++k) {
+    if (sender() != numbers_[k]) continue;
+    const double value = static_cast<double>(numbers_[k]->value());
+    if (k == 0) crop.x = value / frame.width;
+    if (k == 1) crop.y = value / frame.height;
+    if (k == 2) crop.w = value / frame.width;
+    if (k == 3) height = value / frame.height;
+    if (k == 3 && !free) crop.w = value * shape / frame.width;
   }
-  crop.w = w / frame.width;
-  framing().set_crop(crop, framing().is_free() ? std::optional(h / frame.height) : std::nullopt,
-                     {});
+  framing().set_crop(crop, free ? std::optional(height) : std::nullopt, {});
 }
 
 void FramingDrawer::refresh() {
@@ -332,7 +333,7 @@ void FramingDrawer::show_steady() {
   period_->setEnabled(s.how == Steadying::drift);
   period_->set_value(s.period);
   area_->setChecked(framing().drawing() == FramingWork::Drawing::area);
-  no_areas_->setEnabled(std::ssize(s.areas) >= kFewAreas);
+  no_areas_->setEnabled(!s.areas.empty());
   measured_->setText(measured_words());
   const bool misfit = s.how != Steadying::off && shoot.motion && does_not_fit(*shoot.motion);
   misfit_->setVisible(misfit);

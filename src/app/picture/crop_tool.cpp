@@ -2,12 +2,9 @@
 
 #include <QPainterPath>
 #include <cmath>
-#include <numbers>
 
 #include "app/picture/vectors.h"
 #include "app/widgets/style.h"
-#include "document/film_frames.h"
-#include "document/output_size.h"
 
 namespace tsukimi::app {
 namespace {
@@ -78,12 +75,12 @@ void CropTool::paint_guides(QPainter& p, const Box& b) const {
 void CropTool::paint_way(QPainter& p, const Canvas& c) const {
   if (!framing_.has_glide()) return;
   const FramingCourse& course = document_.courses().framing;
-  const auto film = film_frames(document_.shoot());
-  if (film.size() < 2) return;
+  const int frames = document_.courses().film.count();
+  if (frames < 2) return;
   // All of it as this frame was shaken.
   auto box_at = [&](double time) { return box_of(course.all_of_crop(time, playhead_.frame()), c); };
   const QColor ghost(238, 236, 230, 150);
-  const double last = course.time(film.back().frame);
+  const double last = frames - 1;
   for (double time : {0.0, last}) {
     const Box b = box_at(time);
     stroke(
