@@ -25,11 +25,17 @@ void FramingOptions::add_to(CLI::App& c) {
                "Degrees by which what should be level leans, clockwise: it is turned upright")
       ->check(CLI::Range(-45.0, 45.0));
   c.add_option("--glide", glide_,
-               "Key frames of the crop: FRAME:x,y,w[,angle];... in fractions of the frame");
+               "Key frames of the crop: FRAME:x,y,w[,angle];... in fractions of the frame; or "
+               "push-in, pull-out, pan-left, pan-right over the whole film");
   c.add_option("--ease", ease_, "in-out: the glide begins and ends at rest; none: evenly")
       ->check(CLI::IsMember({"in-out", "none"}));
   c.add_option("--steady", steady_,
                "hold: as if on rock; drift:P: movements slower than P frames are kept");
+  c.add_option(
+       "--follow-area", areas_,
+       "x,y,w,h in fractions of the frame: what stands still, for --steady; may be repeated")
+      ->expected(1)
+      ->take_all();
 }
 
 void FramingOptions::parse() {
@@ -46,7 +52,11 @@ void FramingOptions::parse() {
                                  "\"" + crop_ + "\" is neither a shape such as 16:9 nor x,y,w,h");
   }
   keys_.clear();
-  if (!glide_.empty())
+  const char* const proposals[] = {"push-in", "pull-out", "pan-left", "pan-right"};
+  proposed_.reset();
+  for (int k = 0; k < 4; ++k)  // in the enumeration's order
+    if (glide_ == proposals[k]) proposed_ = GlideKind(k);
+  if (!glide_.empty() && !proposed_)
     for (const auto& text : split(glide_, ';')) {
       Key key;
       const auto colon = text.find(':');
@@ -60,6 +70,8 @@ void FramingOptions::parse() {
       keys_.push_back(key);
     }
   steadying_ = {};
+  for (const std::string& text : areas_)
+    steadying_.areas.push_back(parse_area(text, "--follow-area"));
   constexpr std::string_view kDrift = "drift:";
   if (steady_ == "hold")
     steadying_.how = Steadying::hold;
@@ -79,6 +91,7 @@ Result<void> FramingOptions::apply(Shoot& shoot) const {
   if (area_) f.crop = *area_;
   f.straighten = straighten_;
   f.steady = steadying_;
+  if (proposed_) propose_glide(shoot, *proposed_);
   const double high = aspect_of(shoot) / shape_of_crop(shoot);
   constexpr double kRounding = 1e-6;
   for (const Key& k : keys_) {
@@ -97,7 +110,10 @@ Result<void> FramingOptions::apply(Shoot& shoot) const {
     v[Param::crop_x] = k.x, v[Param::crop_y] = k.y, v[Param::crop_w] = k.w;
     v[Param::crop_angle] = k.angle;
   }
-  if (ease_ == "in-out") ease_ends(shoot);
+  if (ease_ == "in-out")
+    ease_ends(shoot);
+  else
+    for (KeyFrame& k : f.glide.keys) k.easing = Easing::smooth;
   return {};
 }
 

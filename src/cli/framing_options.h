@@ -1,7 +1,8 @@
-// --crop, --straighten, --glide, --ease, --steady of `plan`.
+// --crop, --straighten, --glide, --ease, --steady, --follow-area of `plan`.
 #pragma once
 
 #include "cli/parse.h"
+#include "document/framing_edit.h"
 
 namespace tsukimi::cli {
 
@@ -23,6 +24,8 @@ class FramingOptions {
   };
   std::vector<Key> keys_;
   SteadySettings steadying_;
+  std::vector<std::string> areas_;
+  std::optional<GlideKind> proposed_;
 };
 
 }  // namespace tsukimi::cli

@@ -59,15 +59,14 @@ Set parse_set(const std::string& text) {
   return set;
 }
 
-Rect parse_area(const std::string& text) {
+Rect parse_area(const std::string& text, const char* option) {
   const auto parts = split(text);
   double v[4];
   bool good = parts.size() == 4;
   for (int i = 0; good && i < 4; ++i) good = parse_number(std::string_view(parts[i]), v[i]);
   if (!good || !(v[0] >= 0 && v[1] >= 0 && v[2] > 0 && v[3] > 0 && v[0] + v[2] <= 1.0001 &&
                  v[1] + v[3] <= 1.0001))
-    throw CLI::ValidationError("--steady-area",
-                               "\"" + text + "\" is not x,y,w,h in fractions of the frame");
+    throw CLI::ValidationError(option, "\"" + text + "\" is not x,y,w,h in fractions of the frame");
   return {v[0], v[1], std::min(v[2], 1 - v[0]), std::min(v[3], 1 - v[1])};
 }
 

@@ -361,10 +361,19 @@ TEST(Framing, ByTheCommandLine) {
   s = open_shoot(dir / "a.tsukimi");
   EXPECT_EQ(s->decisions.framing.crop, (Rect{0.1, 0.2, 0.5, 0.4}));
   EXPECT_EQ(s->decisions.framing.steady.how, Steadying::hold);
+  ASSERT_EQ(test::run(plan + "--glide pan-left --steady hold --follow-area 0.1,0.2,0.3,0.4 "
+                             "--follow-area 0.6,0.2,0.2,0.2")
+                .code,
+            0);
+  s = open_shoot(dir / "a.tsukimi");
+  EXPECT_EQ(s->decisions.framing.steady.areas.size(), 2u);
+  ASSERT_EQ(s->decisions.framing.glide.keys.size(), 2u);
+  EXPECT_EQ(s->decisions.framing.glide.keys[0].easing, Easing::eased);
+  EXPECT_GT(FramingCourse(*s).crop(0).x, FramingCourse(*s).crop(11).x);
   for (const char* wrong :
        {"--crop 0.6,0,0.5,0.5", "--crop wide", "--glide 0:0,0", "--glide 0:a,0,1",
         "--glide x:0,0,1", "--glide 0:0,0,1,2,3", "--steady glue", "--steady drift:1",
-        "--straighten 50", "--ease sometimes"})
+        "--straighten 50", "--ease sometimes", "--glide push", "--follow-area 1,2"})
     EXPECT_EQ(test::run(plan + wrong).code, 2) << wrong;
   for (const char* wrong : {"--glide 99:0,0,1", "--glide 0:0.5,0,0.8", "--glide 0:0,0.9,0.8",
                             "--glide '0:0,0,1;0:0,0,0.5'", "--glide 0:0,0,0.5,80"}) {
