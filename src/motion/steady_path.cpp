@@ -99,7 +99,8 @@ Bump bump_at(const Series& s, std::size_t at, std::size_t window, double least_c
 }
 
 Bump surest_bump(const Series& s) {
-  constexpr std::pair<std::size_t, double> kWindows[] = {{5, 14}, {12, 7}, {24, 6}, {40, 6}};
+  constexpr std::pair<std::size_t, double> kWindows[] = {
+      {5, 14}, {8, 9}, {12, 7}, {24, 6}, {40, 6}};
   Bump best{0, 0, {}};
   for (const auto& [window, least] : kWindows)
     for (std::size_t i = window; i + window <= s[0].size(); ++i)
