@@ -2,15 +2,17 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <iterator>
 #include <opencv2/imgproc.hpp>
 #include <optional>
 
 #include "base/median.h"
+#include "motion/bilinear.h"
+#include "motion/thing_shape.h"
 
 namespace tsukimi {
 namespace {
-
-constexpr float kLeastChange = 0.012f;  // of white, root mean square: what counts as changed
 
 struct FoundBlock {
   cv::Point block;
@@ -35,6 +37,21 @@ cv::Point2f peak_of(const cv::Mat& score, double* highest = nullptr) {
     out.y += between(score.at<float>(at.y - 1, at.x), score.at<float>(at),
                      score.at<float>(at.y + 1, at.x));
   return out;
+}
+
+// Variance of what has changed over the quieter part of the picture: noise, and light that goes on.
+float noise_between(const cv::Mat& a, const cv::Mat& b) {
+  std::vector<double> changes;
+  for (int y = 4; y < a.rows; y += 8)
+    for (int x = 4; x < a.cols; x += 8) {
+      const double d = a.at<float>(y, x) - b.at<float>(y, x);
+      changes.push_back(d * d);
+    }
+  if (changes.empty()) return 0;
+  constexpr double kOfNormal = 0.1015;  // the lower quartile of a squared normal variate
+  const auto quarter = changes.begin() + static_cast<std::ptrdiff_t>(changes.size() / 4);
+  std::nth_element(changes.begin(), quarter, changes.end());
+  return static_cast<float>(*quarter / kOfNormal);
 }
 
 // Where the block of a is found in b, within a reach about `way`.
@@ -64,73 +81,6 @@ cv::Mat mean_square(const cv::Mat& a, const cv::Mat& b) {
   return d;
 }
 
-// b at p + (dx, dy).
-cv::Mat shifted(const cv::Mat& b, float dx, float dy) {
-  const cv::Mat by = (cv::Mat_<double>(2, 3) << 1, 0, dx, 0, 1, dy);
-  cv::Mat out;
-  cv::warpAffine(b, out, by, b.size(), cv::INTER_LINEAR | cv::WARP_INVERSE_MAP,
-                 cv::BORDER_REPLICATE);
-  return out;
-}
-
-// 0..1: where going that way explains it much better than standing still, and it has changed.
-cv::Mat where(const cv::Mat& here, const cv::Mat& there, const cv::Mat& still, float dx, float dy) {
-  const cv::Mat along = mean_square(here, shifted(there, dx, dy));
-  cv::Mat out(here.size(), CV_32F);
-  for (int y = 0; y < out.rows; ++y)
-    for (int x = 0; x < out.cols; ++x) {
-      const float s = still.at<float>(y, x);
-      const float left = along.at<float>(y, x) / (s + 1e-9f);
-      const float px = static_cast<float>(x) + dx, py = static_cast<float>(y) + dy;
-      const bool inside = px >= 0 && py >= 0 && px < static_cast<float>(out.cols) &&
-                          py < static_cast<float>(out.rows);
-      out.at<float>(y, x) = s > kLeastChange * kLeastChange && inside
-                                ? std::clamp((0.45f - left) / 0.25f, 0.0f, 1.0f)
-                                : 0.0f;
-    }
-  cv::medianBlur(out, out, 5);
-  cv::GaussianBlur(out, out, {}, 1);
-  return out;
-}
-
-// Without the specks that lie about: what is much smaller than the largest part.
-cv::Mat whole_parts(const cv::Mat& in) {
-  constexpr double kThere = 0.3, kShare = 0.1;
-  const cv::Mat there = in > kThere;
-  cv::Mat joined, labels, stats, middles;
-  cv::dilate(there, joined, cv::getStructuringElement(cv::MORPH_RECT, {5, 5}));
-  const int count = cv::connectedComponentsWithStats(joined, labels, stats, middles);
-  int most = 0;
-  for (int k = 1; k < count; ++k) most = std::max(most, stats.at<int>(k, cv::CC_STAT_AREA));
-  cv::Mat out = in.clone();
-  for (int y = 0; y < out.rows; ++y)
-    for (int x = 0; x < out.cols; ++x) {
-      const int k = labels.at<int>(y, x);
-      if (k == 0 || stats.at<int>(k, cv::CC_STAT_AREA) < kShare * most) out.at<float>(y, x) = 0;
-    }
-  return out;
-}
-
-// Of a thing what is sure is changed where it was and where it is. A hull that is all of one colour
-// has changed at one of them alone, as has what lies behind and before it: but that is within the
-// length that the sure parts have along the way, or beyond it.
-void take_the_rest(cv::Mat& in, const cv::Mat& rest, float dx, float dy) {
-  constexpr float kThere = 0.3f, kBeyond = 4;
-  const float way = std::hypot(dx, dy);
-  auto along = [&](int x, int y) {
-    return (static_cast<float>(x) * dx + static_cast<float>(y) * dy) / way;
-  };
-  float first = 1e9f, last = -1e9f;
-  for (int y = 0; y < in.rows; ++y)
-    for (int x = 0; x < in.cols; ++x)
-      if (in.at<float>(y, x) > kThere)
-        first = std::min(first, along(x, y)), last = std::max(last, along(x, y));
-  for (int y = 0; y < in.rows; ++y)
-    for (int x = 0; x < in.cols; ++x)
-      if (along(x, y) > first - kBeyond && along(x, y) < last + kBeyond)
-        in.at<float>(y, x) = std::max(in.at<float>(y, x), rest.at<float>(y, x));
-}
-
 double likeness(const cv::Mat& a, const cv::Mat& b) {
   cv::Mat score;
   cv::matchTemplate(b, a, score, cv::TM_CCOEFF_NORMED);
@@ -140,17 +90,19 @@ double likeness(const cv::Mat& a, const cv::Mat& b) {
 // Blocks that have changed and have a shape, each with the way on which it is found again.
 std::vector<FoundBlock> votes_of(const cv::Mat& a, const cv::Mat& b) {
   constexpr int kBlock = 16, kStep = 8;
-  constexpr double kLike = 0.85, kUnlike = 0.6;
+  constexpr double kLike = 0.75, kUnlike = 0.6;
   const cv::Size reach(a.cols / 6, a.rows / 16);
   const cv::Mat change = mean_square(a, b);
+  const float least =
+      std::clamp(noise_between(a, b), 1e-5f, 1.5e-4f);  // of white, squared: has changed
   std::vector<FoundBlock> out;
   for (int y = 0; y + kBlock <= a.rows; y += kStep)
     for (int x = 0; x + kBlock <= a.cols; x += kStep) {
       const cv::Rect block(x, y, kBlock, kBlock);
-      if (cv::mean(change(block))[0] < 2 * kLeastChange * kLeastChange) continue;
+      if (cv::mean(change(block))[0] < 2 * least) continue;
       cv::Scalar mean, spread;
       cv::meanStdDev(a(block), mean, spread);
-      if (spread[0] < 2 * kLeastChange) continue;
+      if (spread[0] * spread[0] < 4 * least) continue;
       // Where it stood is something else now; soft things like clouds lie on themselves.
       if (likeness(a(block), b(block)) > kUnlike) continue;
       const auto way = found(a, b, block, {}, reach, kLike);
@@ -166,64 +118,141 @@ std::vector<FoundBlock> votes_of(const cv::Mat& a, const cv::Mat& b) {
   return out;
 }
 
-}  // namespace
+// Votes for one way, from parts that lie near each other.
+using Votes = std::vector<FoundBlock>;
 
-std::vector<MovingThing> find_moving_things(const cv::Mat& colour_a, const cv::Mat& colour_b) {
-  std::vector<MovingThing> out;
-  cv::Mat a, b;
-  cv::cvtColor(colour_a, a, cv::COLOR_RGB2GRAY);
-  cv::cvtColor(colour_b, b, cv::COLOR_RGB2GRAY);
-  cv::Mat half_a, half_b;
-  cv::resize(a, half_a, {}, 0.5, 0.5, cv::INTER_AREA);
-  cv::resize(b, half_b, {}, 0.5, 0.5, cv::INTER_AREA);
-  std::vector<FoundBlock> votes = votes_of(half_a, half_b);
-  constexpr std::size_t kMost = 4, kFewest = 3;
-  constexpr float kLeastWay = 8;  // pixels: dense flow follows what goes less far
-  const cv::Mat still = mean_square(colour_a, colour_b);
-  while (out.size() < kMost && votes.size() >= kFewest) {
-    auto near = [](const FoundBlock& v, const FoundBlock& w) {
-      return std::hypot(v.dx - w.dx, v.dy - w.dy) < 1.2f;
+std::vector<Votes> clusters_of(Votes votes, int reach) {
+  std::vector<Votes> out;
+  while (!votes.empty()) {
+    auto goes_with = [&](const FoundBlock& v, const FoundBlock& w) {
+      return std::hypot(v.dx - w.dx, v.dy - w.dy) < 1.2f &&
+             std::abs(v.block.x - w.block.x) <= reach && std::abs(v.block.y - w.block.y) <= reach;
     };
     const FoundBlock* best = nullptr;
-    std::size_t most = 0;
+    std::ptrdiff_t most = 0;
     for (const FoundBlock& v : votes) {
-      const auto n = static_cast<std::size_t>(
-          std::ranges::count_if(votes, [&](const FoundBlock& w) { return near(v, w); }));
+      const auto n =
+          std::ranges::count_if(votes, [&](const FoundBlock& w) { return goes_with(v, w); });
       if (n > most) most = n, best = &v;
     }
-    if (most < kFewest) break;
     const FoundBlock chosen = *best;
-    // Finer, at the size of the flow.
-    std::vector<double> xs, ys;
-    cv::Mat about(a.size(), CV_32F, cv::Scalar(0));  // where its parts were found
-    for (const FoundBlock& v : votes) {
-      if (!near(chosen, v)) continue;
-      constexpr int kRound = 56, kSide = 32 + 2 * kRound;
-      about(cv::Rect(2 * v.block.x - kRound, 2 * v.block.y - kRound, kSide, kSide) &
-            cv::Rect({}, a.size()))
-          .setTo(1);
-      constexpr int kBlock = 32;
-      const cv::Rect block =
-          cv::Rect(2 * v.block.x, 2 * v.block.y, kBlock, kBlock) & cv::Rect({}, a.size());
-      if (block.width < kBlock || block.height < kBlock) continue;
-      if (const auto way = found(a, b, block, {2 * v.dx, 2 * v.dy}, {4, 4}, 0.7))
-        xs.push_back(way->x), ys.push_back(way->y);
-    }
-    std::erase_if(votes, [&](const FoundBlock& v) { return near(chosen, v); });
-    if (xs.size() < kFewest) continue;
-    MovingThing thing{static_cast<float>(median(xs)), static_cast<float>(median(ys)), {}, {}};
-    if (std::hypot(thing.dx, thing.dy) < kLeastWay) continue;
-    const cv::Mat in_a = cv::min(where(colour_a, colour_b, still, thing.dx, thing.dy), about),
-                  in_b = where(colour_b, colour_a, still, -thing.dx, -thing.dy);
-    // What is behind it may look alike everywhere: it has to be the thing in both.
-    thing.in_a = whole_parts(cv::min(in_a, shifted(in_b, thing.dx, thing.dy)));
-    const cv::Mat either = cv::max(still, shifted(still, thing.dx, thing.dy));
-    take_the_rest(thing.in_a, cv::min(where(colour_a, colour_b, either, thing.dx, thing.dy), about),
-                  thing.dx, thing.dy);
-    thing.in_a = whole_parts(thing.in_a);
-    thing.in_b = shifted(thing.in_a, -thing.dx, -thing.dy);
-    out.push_back(std::move(thing));
+    Votes cluster;
+    std::ranges::copy_if(votes, std::back_inserter(cluster),
+                         [&](const FoundBlock& w) { return goes_with(chosen, w); });
+    std::erase_if(votes, [&](const FoundBlock& w) { return goes_with(chosen, w); });
+    out.push_back(std::move(cluster));
   }
+  return out;
+}
+
+// Larger where the shape ends at its border, but not beyond the picture's; false: nowhere.
+bool grow(cv::Rect& about, const cv::Mat& shape, cv::Size picture) {
+  constexpr int kMore = 96;
+  auto touches = [&](const cv::Mat& side) { return cv::countNonZero(side > 0.5f) > 0; };
+  const bool left = about.x > 0 && touches(shape.col(0)),
+             right = about.br().x < picture.width && touches(shape.col(shape.cols - 1)),
+             top = about.y > 0 && touches(shape.row(0)),
+             bottom = about.br().y < picture.height && touches(shape.row(shape.rows - 1));
+  about.x -= left ? kMore : 0, about.width += (left ? kMore : 0) + (right ? kMore : 0);
+  about.y -= top ? kMore : 0, about.height += (top ? kMore : 0) + (bottom ? kMore : 0);
+  return left || right || top || bottom;
+}
+
+// What the votes say of a thing, if it is one. a, b: luminance.
+struct Candidate {
+  MovingThing thing;
+  float gain;
+};
+
+std::optional<Candidate> candidate_of(const Votes& votes, const cv::Mat& a, const cv::Mat& b,
+                                      const cv::Mat& colour_a, const cv::Mat& colour_b,
+                                      const cv::Mat& followed) {
+  constexpr int kBlock = 32, kRound = 64;
+  constexpr float kLeastWay = 8;  // pixels: dense flow follows what goes less far
+  std::vector<double> xs, ys;     // finer, at the size of the flow
+  cv::Rect about;                 // where its parts were found
+  for (const FoundBlock& v : votes) {
+    const cv::Rect block =
+        cv::Rect(2 * v.block.x, 2 * v.block.y, kBlock, kBlock) & cv::Rect({}, a.size());
+    about |= block;
+    if (const auto way = found(a, b, block, {2 * v.dx, 2 * v.dy}, {4, 4}, 0.7))
+      xs.push_back(way->x), ys.push_back(way->y);
+  }
+  if (xs.empty()) return {};
+  const cv::Point2f way(static_cast<float>(median(xs)), static_cast<float>(median(ys)));
+  if (std::hypot(way.x, way.y) < kLeastWay) return {};
+  about -= cv::Point(kRound, kRound);
+  about += cv::Size(2 * kRound, 2 * kRound);
+  ThingShape shape = thing_shape(colour_a, colour_b, followed, way, about);
+  // Water finds some shape that fits any way, but ill. One or two parts alone have to fit well.
+  constexpr float kIll = 1.8f, kWell = 0.7f;
+  if (shape.misfit > (xs.size() < 3 ? kWell : kIll)) return {};
+  // Its parts with windows were found; the rest of it may be longer.
+  constexpr int kMoreTries = 3;
+  constexpr float kAsWell = 0.15f;
+  cv::Rect larger = about;
+  for (int k = 0; k < kMoreTries && grow(larger, shape.mask, a.size()); ++k) {
+    ThingShape more = thing_shape(colour_a, colour_b, followed, way, larger);
+    if (more.misfit > shape.misfit + kAsWell) break;
+    shape = std::move(more), about = larger;
+  }
+  // What dense flow follows as well is left to it: the larger, the better it does (clouds).
+  constexpr float kLeastGain = 1000, kMostShare = 0.2f, kAsFollowed = 0.95f, kMoreIfLarge = 2;
+  const auto share = static_cast<float>(cv::sum(shape.mask)[0]) / static_cast<float>(a.total());
+  if (shape.gain < kLeastGain || share > kMostShare ||
+      shape.misfit_followed < (kAsFollowed + kMoreIfLarge * share) * shape.misfit)
+    return {};
+  const float said = std::sqrt(static_cast<float>(votes.size()));
+  return Candidate{{way, std::move(shape.mask), about.tl()}, shape.gain * said};
+}
+
+// The share of what is `thing` in the first picture that is the other as well.
+float overlap(const MovingThing& thing, const MovingThing& other) {
+  float whole = 0, both = 0;
+  for (int y = 0; y < thing.shape.rows; ++y)
+    for (int x = 0; x < thing.shape.cols; ++x) {
+      const float here = thing.shape.at<float>(y, x);
+      whole += here;
+      both += std::min(here, other.at(static_cast<float>(x + thing.corner.x),
+                                      static_cast<float>(y + thing.corner.y), 0));
+    }
+  return both / std::max(whole, 1.0f);
+}
+
+}  // namespace
+
+float MovingThing::at(float x, float y, float share) const {
+  const float px = x - share * way.x - static_cast<float>(corner.x),
+              py = y - share * way.y - static_cast<float>(corner.y);
+  if (px < 0 || py < 0 || px > static_cast<float>(shape.cols - 1) ||
+      py > static_cast<float>(shape.rows - 1))
+    return 0;
+  return bilinear(shape, px, py);
+}
+
+std::vector<MovingThing> find_moving_things(const cv::Mat& colour_a, const cv::Mat& colour_b,
+                                            const cv::Mat& followed) {
+  cv::Mat a, b, half_a, half_b;
+  cv::cvtColor(colour_a, a, cv::COLOR_RGB2GRAY);
+  cv::cvtColor(colour_b, b, cv::COLOR_RGB2GRAY);
+  cv::resize(a, half_a, {}, 0.5, 0.5, cv::INTER_AREA);
+  cv::resize(b, half_b, {}, 0.5, 0.5, cv::INTER_AREA);
+  constexpr std::size_t kMostTried = 8, kMost = 4;
+  std::vector<Candidate> candidates;
+  std::vector<Votes> clusters = clusters_of(votes_of(half_a, half_b), half_a.cols / 4);
+  if (clusters.size() > kMostTried) clusters.resize(kMostTried);
+  for (const Votes& votes : clusters)
+    if (auto candidate = candidate_of(votes, a, b, colour_a, colour_b, followed))
+      candidates.push_back(std::move(*candidate));
+  // A row of windows fits on itself, one further: the way that explains most is the one.
+  std::ranges::stable_sort(candidates, std::greater{}, &Candidate::gain);
+  constexpr float kSame = 0.2f;
+  std::vector<MovingThing> out;
+  for (Candidate& c : candidates)
+    if (out.size() < kMost && std::ranges::none_of(out, [&](const MovingThing& thing) {
+          return overlap(c.thing, thing) > kSame;
+        }))
+      out.push_back(std::move(c.thing));
   return out;
 }
 

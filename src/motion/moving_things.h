@@ -8,14 +8,21 @@
 namespace tsukimi {
 
 struct MovingThing {
-  float dx = 0, dy = 0;  // from the first picture to the second, pixels
-  cv::Mat in_a, in_b;    // CV_32F, 0..1: where it is in either
+  cv::Point2f way;   // from the first picture to the second, pixels
+  cv::Mat shape;     // CV_32F, 0..1: how far a place in the first is the thing's
+  cv::Point corner;  // of the shape in the first picture; it may lie outside
+
+  // 0..1: whether it is at (x, y) when it has gone that share of its way.
+  float at(float x, float y, float share) const;
 };
 
 // Pictures: CV_32FC3, red, green, blue, 0..1 on a scale even to the eye, of one size. Parts that
 // have changed are looked for in the other picture by normalised correlation (Lewis 1995); those
-// that agree on a way are a thing, and it is where its way explains the other picture much better
-// than standing still does. At most four, the largest first; the same for any number of threads.
-std::vector<MovingThing> find_moving_things(const cv::Mat& a, const cv::Mat& b);
+// that agree on a way are a thing; its outline is found for all places at once
+// (motion/thing_shape.h). followed: b as dense flow brings it to a; what that explains as well is
+// no thing (a cloud, which changes its shape). At most four, the largest first; the same for any
+// number of threads.
+std::vector<MovingThing> find_moving_things(const cv::Mat& a, const cv::Mat& b,
+                                            const cv::Mat& followed);
 
 }  // namespace tsukimi

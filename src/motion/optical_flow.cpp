@@ -9,6 +9,7 @@
 #include "base/parallel.h"
 #include "image/colour.h"
 #include "image/corners.h"
+#include "motion/bilinear.h"
 #include "motion/moving_things.h"
 
 namespace tsukimi {
@@ -45,13 +46,6 @@ struct Vec {
   float x, y;
 };
 
-float sample_one(const cv::Mat& light, float x, float y) {
-  const auto [x0, y0, x1, y1, fx, fy] = Corners(light.cols, light.rows, x, y);
-  const float top = light.at<float>(y0, x0) * (1 - fx) + light.at<float>(y0, x1) * fx,
-              bottom = light.at<float>(y1, x0) * (1 - fx) + light.at<float>(y1, x1) * fx;
-  return top * (1 - fy) + bottom * fy;
-}
-
 Vec sample(const cv::Mat& flow, float x, float y) {
   const auto [x0, y0, x1, y1, fx, fy] = Corners(flow.cols, flow.rows, x, y);
   const auto &a = flow.at<cv::Vec2f>(y0, x0), &b = flow.at<cv::Vec2f>(y0, x1),
@@ -82,6 +76,11 @@ float sample(const Plane& p, float x, float y) {
     sum += wy[j] * line;
   }
   return sum;
+}
+
+bool inside(const Image& image, float x, float y) {
+  return x >= 0 && y >= 0 && x <= static_cast<float>(image.width - 1) &&
+         y <= static_cast<float>(image.height - 1);
 }
 
 // The flow from a to b as it stands at moment t, from both flows.
@@ -128,10 +127,44 @@ cv::Mat flow_between(const cv::Mat grey[2], const cv::Mat flow[2], float t) {
   return out;
 }
 
+// b as the flow from a brings it to a.
+cv::Mat brought(const cv::Mat& b, const cv::Mat& flow) {
+  cv::Mat from(flow.size(), CV_32FC2), out;
+  for (int y = 0; y < flow.rows; ++y)
+    for (int x = 0; x < flow.cols; ++x)
+      from.at<cv::Vec2f>(y, x) =
+          flow.at<cv::Vec2f>(y, x) + cv::Vec2f(static_cast<float>(x), static_cast<float>(y));
+  cv::remap(b, out, from, cv::noArray(), cv::INTER_CUBIC, cv::BORDER_REPLICATE);
+  return out;
+}
+
 // 1 where flow at a place is the one expected, falling to 0 within a pixel or two.
 float agrees(const Vec& flow, float x, float y) {
   const float off = (flow.x - x) * (flow.x - x) + (flow.y - y) * (flow.y - y);
   return std::exp(-0.35f * off);
+}
+
+// 0..1: how far the flow changes more, against dissolving, than is left between the two pictures
+// along it. light: what has changed for all of a place alike does not count as left.
+cv::Mat explained(const cv::Mat& differs, const cv::Mat& along, int around, float doubt,
+                  bool light) {
+  constexpr float kFull = 0.6f, kUnseen = 3e-6f;
+  const cv::Size size(around, around);
+  cv::Mat mean, left = along.mul(along), seen;
+  cv::blur(left, left, size);
+  cv::blur(differs, seen, size);
+  if (light) {
+    cv::blur(along, mean, size);
+    left -= mean.mul(mean);
+  }
+  cv::Mat out(along.size(), CV_32F);
+  for (int y = 0; y < out.rows; ++y)
+    for (int x = 0; x < out.cols; ++x) {
+      const float share =
+          doubt * (left.at<float>(y, x) + kUnseen) / (seen.at<float>(y, x) + 1e-12f);
+      out.at<float>(y, x) = std::clamp((1 - share) / kFull, 0.0f, 1.0f);
+    }
+  return out;
 }
 
 // How each picture takes part at a place: x the share of b, y how far the flow is to be trusted.
@@ -157,20 +190,28 @@ cv::Mat weights_between(const cv::Mat light[2], const cv::Mat flow[2], const cv:
       // Seen in both, and where the flow of each says.
       const float agreed = std::min(sees_a, sees_b);
       out.at<cv::Vec2f>(y, x) = {known > 1e-6f ? in_b / known : t, agreed};
-      const float from_a = sample_one(light[0], ax, ay), from_b = sample_one(light[1], bx, by);
+      const float from_a = bilinear(light[0], ax, ay), from_b = bilinear(light[1], bx, by);
       const float share = out.at<cv::Vec2f>(y, x)[0];
       const float moved = (1 - share) * from_a + share * from_b,
                   still = (1 - t) * light[0].at<float>(y, x) + t * light[1].at<float>(y, x);
       differs.at<float>(y, x) = (moved - still) * (moved - still);
-      along.at<float>(y, x) = (from_a - from_b) * (from_a - from_b);
+      along.at<float>(y, x) = from_a - from_b;
     }
-  constexpr int kAround = 9;  // pixels of the small copies
-  for (cv::Mat* m : {&differs, &along}) cv::blur(*m, *m, {kAround, kAround});
-  constexpr float kDoubt = 2, kFull = 0.6f;
+  // What moves moves as its neighbours do, and in water each ripple finds its own way: an even flow
+  // has to explain less than one that is not.
+  constexpr int kNear = 9, kAround = 21, kWide = 31;  // pixels of the small copies
+  constexpr float kUneven = 0.01f, kStill = 0.05f, kDoubt = 1, kDoubtUneven = 2.7f;
+  const cv::Mat near = explained(differs, along, kNear, kDoubtUneven, false),
+                around = explained(differs, along, kAround, kDoubt, true);
+  cv::Mat way, square = middle.mul(middle);
+  cv::blur(middle, way, {kWide, kWide});
+  cv::blur(square, square, {kWide, kWide});
   for (int y = 0; y < out.rows; ++y)
     for (int x = 0; x < out.cols; ++x) {
-      const float sure = 1 - kDoubt * along.at<float>(y, x) / (differs.at<float>(y, x) + 1e-12f);
-      out.at<cv::Vec2f>(y, x)[1] *= std::clamp(sure / kFull, 0.0f, 1.0f);
+      const auto &m = way.at<cv::Vec2f>(y, x), &q = square.at<cv::Vec2f>(y, x);
+      const float scatter = q[0] + q[1] - m.dot(m);
+      const float even = std::clamp(2 - 2 * scatter / (kUneven * m.dot(m) + kStill), 0.0f, 1.0f);
+      out.at<cv::Vec2f>(y, x)[1] *= std::max(even * around.at<float>(y, x), near.at<float>(y, x));
     }
   cv::GaussianBlur(out, out, {}, 1.5);
   return out;
@@ -206,7 +247,8 @@ Between::Between(const Image& a, const Image& b) : a_(a), b_(b), parts_(std::mak
     });
   else
     flow[0] = flow[1] = cv::Mat(grey[0].size(), CV_32FC2, cv::Scalar(0, 0));
-  if (grey[0].cols >= 64 && grey[0].rows >= 64) things = find_moving_things(colours[0], colours[1]);
+  if (grey[0].cols >= 64 && grey[0].rows >= 64)
+    things = find_moving_things(colours[0], colours[1], brought(colours[1], flow[0]));
 }
 
 Between::~Between() = default;
@@ -236,12 +278,9 @@ Image Between::at(double t) const {
         // in one of the two alone.
         float there[kMostThings] = {}, hidden_a = 0, hidden_b = 0;
         for (std::size_t n = 0; n < things.size(); ++n) {
-          const MovingThing& thing = things[n];
-          there[n] =
-              std::min(sample_one(thing.in_a, sx - k * thing.dx, sy - k * thing.dy),
-                       sample_one(thing.in_b, sx + (1 - k) * thing.dx, sy + (1 - k) * thing.dy));
-          hidden_a = std::max(hidden_a, sample_one(thing.in_a, sx, sy));
-          hidden_b = std::max(hidden_b, sample_one(thing.in_b, sx, sy));
+          there[n] = things[n].at(sx, sy, k);
+          hidden_a = std::max(hidden_a, things[n].at(sx, sy, 0));
+          hidden_b = std::max(hidden_b, things[n].at(sx, sy, 1));
         }
         const float only_b = hidden_a * (1 - hidden_b), only_a = hidden_b * (1 - hidden_a);
         for (int c = 0; c < 3; ++c) {
@@ -256,9 +295,15 @@ Image Between::at(double t) const {
           value += only_a * (in_a - value);
           for (std::size_t n = 0; n < things.size(); ++n) {
             if (there[n] <= 0) continue;
-            const float dx = things[n].dx * scale_x, dy = things[n].dy * scale_y;
-            const float gone = (1 - k) * sample(a.planes[c], px - k * dx, py - k * dy) +
-                               k * sample(b.planes[c], px + (1 - k) * dx, py + (1 - k) * dy);
+            const float dx = things[n].way.x * scale_x, dy = things[n].way.y * scale_y;
+            const float ax = px - k * dx, ay = py - k * dy, bx = px + (1 - k) * dx,
+                        by = py + (1 - k) * dy;
+            // What comes in over the border is in one of the two alone.
+            float part = k;
+            if (!inside(a, ax, ay)) part = 1;
+            if (!inside(b, bx, by)) part = 0;
+            const float gone =
+                (1 - part) * sample(a.planes[c], ax, ay) + part * sample(b.planes[c], bx, by);
             value += there[n] * (gone - value);
           }
           out.planes[c].at(x, y) = value;

@@ -294,43 +294,6 @@ TEST(Film, FramesThatJoinLaterGoBehindAndKeepDecisions) {
 
 // ---- made frames -----------------------------------------------------------------------------
 
-TEST(Between, FollowsWhatMoves) {
-  // A soft blob on a textured ground; the ground stands, the blob goes 24 px to the right.
-  auto scene = [](double x0) {
-    Image image(320, 200);
-    for (int y = 0; y < 200; ++y)
-      for (int x = 0; x < 320; ++x) {
-        const double ground = 0.2 + 0.06 * std::sin(x * 0.37) * std::cos(y * 0.29 + 0.11 * x);
-        const double d = std::hypot(x - x0, y - 100.0);
-        const double blob = (0.5 + 0.1 * std::sin((x - x0) * 0.5) * std::sin(y * 0.45)) /
-                            (1 + std::exp((d - 26) / 1.5));
-        for (auto& p : image.planes) p.at(x, y) = static_cast<float>(ground + blob);
-      }
-    return image;
-  };
-  const Image a = scene(140), b = scene(164), truth = scene(152), made = in_between(a, b, 0.5);
-  Image faded(320, 200);
-  for (int c = 0; c < 3; ++c)
-    for (std::size_t i = 0; i < faded.planes[c].data.size(); ++i)
-      faded.planes[c].data[i] = 0.5f * (a.planes[c].data[i] + b.planes[c].data[i]);
-  EXPECT_GT(test::psnr(made, truth), test::psnr(faded, truth) + 4);
-  EXPECT_GT(test::psnr(made, truth), 30);
-}
-
-TEST(Between, TheEndsAreThePicturesThemselves) {
-  Image a(64, 48), b(64, 48);
-  for (int c = 0; c < 3; ++c)
-    for (std::size_t i = 0; i < a.planes[c].data.size(); ++i) {
-      a.planes[c].data[i] = 0.3f + 0.1f * std::sin(0.2f * static_cast<float>(i));
-      b.planes[c].data[i] = a.planes[c].data[i] * 1.5f;
-    }
-  EXPECT_GT(test::psnr(in_between(a, b, 0), a), 70);
-  EXPECT_GT(test::psnr(in_between(a, b, 1), b), 70);
-  // Light that only grows is halfway in the middle.
-  const Image half = in_between(a, b, 0.5);
-  EXPECT_NEAR(half.planes[1].at(30, 20) / a.planes[1].at(30, 20), 1.25, 0.02);
-}
-
 TEST(Between, TheSameForAnyNumberOfThreads) {
   Shoot s = open_twenty();
   set_aside(s, {8}, true);
