@@ -54,11 +54,11 @@ MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
   std::vector<double> residuals(pairs.size());
   int band = 2;
   for (const MotionPair& p : pairs) band = std::max(band, p.to - p.from);
-  std::vector<double> farthest, steps;
+  std::vector<double> judged, steps;
   for (const MotionPair& p : pairs)
     if (p.to - p.from == band)
-      farthest.push_back(p.doubt), steps.push_back(std::hypot(p.move.dx, p.move.dy));
-  out.doubt = median(farthest), out.step = median(steps);
+      judged.push_back(p.doubt), steps.push_back(std::hypot(p.move.dx, p.move.dy));
+  out.doubt = median(judged), out.step = median(steps);
   for (int round = 0; round < kRounds; ++round) {
     BandedSystem system(frames, band);
     // Where nothing is known it runs on evenly; the first frame lies where it lies.
@@ -106,6 +106,33 @@ MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
       weights[k] = std::max(weights[k], 1e-6 * trust[k]);
   }
   return out;
+}
+
+MotionTrack with_far(MotionTrack near, const MotionTrack& far, int every) {
+  const std::size_t count = far.frames.size();
+  if (count < 3) return near;
+  // Smooth, and even between: no frame jumps where it was compared.
+  constexpr double kPeriod = 4;  // of the far frames
+  std::vector<double> weights(count), axis(count);
+  for (std::size_t j = 0; j < count; ++j)
+    axis[j] = static_cast<double>(j), weights[j] = far.frames[j].known ? 1 : 0;
+  if (std::ranges::count(weights, 1.0) < 3) return near;
+  std::vector<Values4> values;
+  for (const FrameMotion& f : near.frames) values.push_back(values_of(f.move));
+  for (std::size_t i = 0; i < kValues; ++i) {
+    std::vector<double> off(count);
+    for (std::size_t j = 0; j < count; ++j)
+      off[j] = values_of(far.frames[j].move)[i] - values[j * static_cast<std::size_t>(every)][i];
+    off = whittaker(off, weights, lambda_for_period(kPeriod), axis);
+    for (std::size_t k = 0; k < values.size(); ++k) {
+      const double at = static_cast<double>(k) / every;
+      const auto j = std::min(static_cast<std::size_t>(at), count - 2);
+      const double t = at - static_cast<double>(j);
+      values[k][i] += off[j] + t * (off[j + 1] - off[j]) - off[0];
+    }
+  }
+  for (std::size_t k = 0; k < values.size(); ++k) near.frames[k].move = similarity_of(values[k]);
+  return near;
 }
 
 }  // namespace tsukimi

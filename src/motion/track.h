@@ -38,4 +38,8 @@ bool does_not_fit(const MotionTrack& track);
 // no single frame can jump.
 MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs);
 
+// The same track with what adds up over many frames taken from another one, which holds every
+// `every`th frame of it: from frame to frame it is `near`, over hundreds of frames `far`.
+MotionTrack with_far(MotionTrack near, const MotionTrack& far, int every);
+
 }  // namespace tsukimi

@@ -97,6 +97,47 @@ TEST(Motion, ATrackIsSolvedJointlyAndNoPairCanMakeAFrameJump) {
 
 // The simulated tripod: from frame to frame to a few hundredths of a pixel, whatever clouds and
 // water do. A ferry under way and frames that a car lights up are in it.
+// What adds up from frame to frame goes; how each shook against its neighbour stays.
+TEST(Track, FarFramesTakeOutWhatAddsUp) {
+  const int count = 161, every = 16;
+  MotionTrack near, far;
+  auto shaken = [](int k) { return 0.002 * std::sin(2.3 * k); };
+  for (int k = 0; k < count; ++k) {
+    near.frames.push_back({{shaken(k) + 1e-5 * k, 0, 2e-5 * k, 1e-5 * k}, true});
+    if (k % every == 0) far.frames.push_back({{shaken(k) - shaken(0), 0, 0, 0}, true});
+  }
+  far.frames[4] = {{0.5, 0.5, 0.5, 0.5}, false};  // one that could not be compared
+  const MotionTrack track = with_far(near, far, every);
+  ASSERT_EQ(track.frames.size(), near.frames.size());
+  for (std::size_t k = 0; k < track.frames.size(); ++k) {
+    const Similarity& move = track.frames[k].move;
+    const int i = static_cast<int>(k);
+    EXPECT_NEAR(move.dx, shaken(i) - shaken(0), 2e-5) << k;
+    EXPECT_NEAR(move.angle, 0, 2e-5) << k;
+    EXPECT_NEAR(move.log_scale, 0, 1e-5) << k;
+    if (k == 0) continue;
+    EXPECT_NEAR(move.dx - track.frames[k - 1].move.dx, shaken(i) - shaken(i - 1), 2e-5) << k;
+  }
+}
+
+// A long evening: the camera neither turns nor comes nearer by a pixel, however many frames there
+// are.
+TEST(Track, ALongShootNeitherTurnsNorGrows) {
+  TempDir dir;
+  ASSERT_EQ(
+      test::run("simulate --frames 300 --interval 5 --size 300x200 --seed 951 --no-ruined --out " +
+                (dir / "s").string())
+          .code,
+      0);
+  const Shoot shoot = *start_shoot(*scan_folder(dir / "s"));
+  ProxyStore store(shoot.sequence.folder);
+  const MotionTrack track = measure_motion(shoot, store);
+  for (std::size_t k = 0; k < track.frames.size(); ++k) {
+    EXPECT_NEAR(track.frames[k].move.log_scale, 0, 0.005) << k;
+    EXPECT_NEAR(track.frames[k].move.angle, 0, 0.006) << k;
+  }
+}
+
 class MotionOfAShoot : public testing::Test {
  protected:
   TempDir dir;
