@@ -84,6 +84,7 @@ TEST(RulerTest, TypedValuesAreReadHeldInRangeAndNonsenseChangesNothing) {
     editor->setText(text);
     QTest::keyClick(editor, Qt::Key_Return);
     QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    EXPECT_EQ(r.findChild<QLineEdit*>("typed"), nullptr) << "it is closed, and arrows step again";
   };
   type("1,25");
   EXPECT_DOUBLE_EQ(r.value(), 1.25);

@@ -188,7 +188,8 @@ void Ruler::edit(double v) {
 }
 
 void Ruler::type_value() {
-  if (editor_) return;
+  // The Return that closes a field comes on to the ruler, as Qt has it: it opens no other.
+  if (findChild<QLineEdit*>("typed")) return;
   editor_ = new QLineEdit(this);
   editor_->setObjectName("typed");
   editor_->setGeometry(value_rect().adjusted(10, -2, 0, 4));
