@@ -48,7 +48,8 @@ json report(const Shoot& shoot, const LightPlan& plan, const MotionTrack& motion
   const double width = shoot.sequence.size.width;
   return {{"frames", frames},
           {"motion", report_of(motion, width)},
-          {"motion_residual", motion.left * width},
+          {"motion_residual", motion.fit.left * width},
+          {"motion_fits", !does_not_fit(motion.fit)},
           {"summary",
            {{"level",
              {{"on", shoot.decisions.level.on},

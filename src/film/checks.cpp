@@ -117,8 +117,8 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
     const json known = read_json(file);
     for (const auto& f : known.at("motion"))
       track.frames.push_back({{f.at(0), f.at(1), f.at(2), f.at(3)}, f.at(4) == 1});
-    track.left = known.at("left"), track.doubt = known.at("doubt");
-    track.step = known.at("step");
+    const json& fit = known.at("fit");
+    track.fit = {fit.at(0), fit.at(1), fit.at(2)};
     if (track.frames.size() != count) track.frames.clear();
   } catch (const json::exception&) {
     track.frames.clear();  // not known yet
@@ -129,13 +129,12 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
     json all = json::array();
     for (const FrameMotion& f : track.frames)
       all.push_back({f.move.dx, f.move.dy, f.move.angle, f.move.log_scale, f.known ? 1 : 0});
-    write_json(
-        shoot, file,
-        {{"motion", all}, {"left", track.left}, {"doubt", track.doubt}, {"step", track.step}});
+    const MotionFit& fit = track.fit;
+    write_json(shoot, file, {{"motion", all}, {"fit", {fit.left, fit.doubt, fit.step}}});
   }
   // By the frames' ids: whatever order they are put in, each lies where it lies.
   MotionTrack by_id;
-  by_id.left = track.left, by_id.doubt = track.doubt, by_id.step = track.step;
+  by_id.fit = track.fit;
   by_id.areas = shoot.decisions.framing.steady.areas;
   by_id.frames.resize(shoot.sequence.places.size());
   for (std::size_t place = 0; place < count; ++place)

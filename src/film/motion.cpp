@@ -171,7 +171,7 @@ MotionTrack measure_motion(const Shoot& shoot, ProxyStore& store, const Work& wo
   const MotionTrack known = solve_near_and_far(shoot, store, frames, work);
   // Frames that cannot be read lie between those round them.
   MotionTrack out;
-  out.left = known.left, out.doubt = known.doubt, out.step = known.step;
+  out.fit = known.fit;
   out.areas = shoot.decisions.framing.steady.areas;
   out.frames.resize(static_cast<std::size_t>(shoot.frame_count()));
   for (std::size_t i = 0, next = 0; i < out.frames.size() && count > 0; ++i) {

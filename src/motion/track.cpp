@@ -27,9 +27,9 @@ Values4 wanted(const MotionPair& p, const Similarity& from) {
 
 }  // namespace
 
-bool does_not_fit(const MotionTrack& track) {
+bool does_not_fit(const MotionFit& fit) {
   constexpr double kLeast = 4e-4, kShare = 0.06;  // widths; of the movement
-  return track.doubt > kLeast && track.doubt > kShare * track.step;
+  return fit.doubt > kLeast && fit.doubt > kShare * fit.step;
 }
 
 MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
@@ -58,7 +58,7 @@ MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
   for (const MotionPair& p : pairs)
     if (p.to - p.from == band)
       judged.push_back(p.doubt), steps.push_back(std::hypot(p.move.dx, p.move.dy));
-  out.doubt = median(judged), out.step = median(steps);
+  out.fit.doubt = median(judged), out.fit.step = median(steps);
   for (int round = 0; round < kRounds; ++round) {
     BandedSystem system(frames, band);
     // Where nothing is known it runs on evenly; the first frame lies where it lies.
@@ -99,7 +99,7 @@ MotionTrack solve_track(int frames, const std::vector<MotionPair>& pairs) {
       sum += trust[k] * residuals[k] * residuals[k], count += trust[k];
       residuals[k] /= doubts[k];
     }
-    if (count > 0) out.left = std::sqrt(sum / count);
+    if (count > 0) out.fit.left = std::sqrt(sum / count);
     if (pairs.empty()) break;
     tukey_weights(residuals, trust, weights, kLeastSpread);
     for (std::size_t k = 0; k < pairs.size(); ++k)

@@ -22,17 +22,22 @@ struct FrameMotion {
   bool operator==(const FrameMotion&) const = default;
 };
 
+// In widths of the frame.
+struct MotionFit {
+  double left = 0;  // root mean square of what pairs have otherwise
+  // Of the pairs that are farthest apart, in the middle of them: how far parts of the picture
+  // disagree with its movement, and how far that goes.
+  double doubt = 0, step = 0;
+};
+
 struct MotionTrack {
   std::vector<FrameMotion> frames;
-  double left = 0;  // widths: root mean square of what pairs have otherwise
-  // Of the pairs that are farthest apart, in the middle of them, in widths: how far parts of the
-  // picture disagree with its movement, and how far that goes.
-  double doubt = 0, step = 0;
+  MotionFit fit;
   std::vector<Rect> areas;  // that were followed; none: what stands still was found
 };
 
 // One movement does not explain the picture: near and far move differently (parallax).
-bool does_not_fit(const MotionTrack& track);
+bool does_not_fit(const MotionFit& fit);
 
 // Jointly over all pairs by iteratively reweighted least squares, so that errors do not add up and
 // no single frame can jump.

@@ -120,6 +120,44 @@ TEST(Track, FarFramesTakeOutWhatAddsUp) {
   }
 }
 
+// A slider goes past: what lies lower is nearer and goes farther. near: by how much at the lower
+// border.
+MotionTrack past(double near) {
+  constexpr int kWide = 320, kHigh = 220, kFrames = 9;
+  const test::Waves waves;
+  std::vector<SlopedFrame> frames;
+  for (int k = 0; k < kFrames; ++k) {
+    Plane stops(kWide, kHigh), known(kWide, kHigh);
+    for (int y = 0; y < kHigh; ++y)
+      for (int x = 0; x < kWide; ++x) {
+        const double gone = k * (0.5 + near * y / kHigh);
+        stops.at(x, y) = static_cast<float>(waves.stops(x + gone - kWide / 2.0, y - kHigh / 2.0));
+        known.at(x, y) = 1;
+      }
+    frames.push_back(slope_frame(stops, known));
+  }
+  std::vector<MotionPair> pairs;
+  for (int k = 0; k < kFrames; ++k)
+    for (int apart : {1, 2, 4}) {
+      if (k < apart) continue;
+      const auto& a = frames[static_cast<std::size_t>(k - apart)];
+      const auto m = measure_similarity(a, frames[static_cast<std::size_t>(k)],
+                                        {-apart * (0.5 + 0.5 * near), 0, true});
+      if (!m.known) continue;
+      const double per = 1.0 / kWide;
+      pairs.push_back({k - apart,
+                       k,
+                       {m.move.dx * per, m.move.dy * per, m.move.angle, m.move.log_scale},
+                       m.doubt * per});
+    }
+  return solve_track(kFrames, pairs);
+}
+
+TEST(Track, NearAndFarThatMoveDifferentlyDoNotFit) {
+  EXPECT_TRUE(does_not_fit(past(0.5).fit));
+  EXPECT_FALSE(does_not_fit(past(0).fit)) << "all of it moves as one";
+}
+
 // A long evening: the camera neither turns nor comes nearer by a pixel, however many frames there
 // are.
 TEST(Track, ALongShootNeitherTurnsNorGrows) {

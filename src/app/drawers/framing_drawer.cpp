@@ -335,7 +335,7 @@ void FramingDrawer::show_steady() {
   area_->setChecked(framing().drawing() == FramingWork::Drawing::area);
   no_areas_->setEnabled(!s.areas.empty());
   measured_->setText(measured_words());
-  const bool misfit = s.how != Steadying::off && shoot.motion && does_not_fit(*shoot.motion);
+  const bool misfit = s.how != Steadying::off && shoot.motion && does_not_fit(shoot.motion->fit);
   misfit_->setVisible(misfit);
   misfit_->setText(
       tr("Near and far moved differently, as before a slider: one movement does not fit all of "
