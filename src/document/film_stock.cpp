@@ -57,6 +57,12 @@ bool is_looked_at(const Shoot& s, int frame) {
 
 void look_at(Shoot& s, int frame) { put(s.decisions.looked_at, s.sequence.id_of(frame), true); }
 
+std::vector<double> kept_counts(const Shoot& shoot) {
+  std::vector<double> out;
+  for (int i = 0; i < shoot.frame_count(); ++i) out.push_back(is_kept(shoot, i) ? 1 : 0);
+  return out;
+}
+
 std::pair<int, int> film_range(const Shoot& shoot) {
   const Decisions& d = shoot.decisions;
   return {d.in, d.out < 0 ? shoot.frame_count() - 1 : d.out};

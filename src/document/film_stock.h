@@ -13,6 +13,8 @@ void look_at(Shoot& shoot, int frame);
 
 // Readable, not set aside, between in and out: what levelling, deflicker and the film work on.
 bool is_kept(const Shoot& shoot, int frame);
+// Of every frame of the sequence: 1 where it is kept, 0 where not.
+std::vector<double> kept_counts(const Shoot& shoot);
 
 // The first and the last frame of the film; set: the last frame of the shoot means "to the end".
 std::pair<int, int> film_range(const Shoot& shoot);

@@ -41,10 +41,8 @@ FramingCourse::FramingCourse(const Shoot& shoot, const Decisions& d, const FilmF
   const bool known = shoot.motion && !shoot.motion->frames.empty();
   if (d.framing.steady.how != Steadying::off && known) {
     const auto moves = moves_of(shoot);
-    std::vector<double> counts(moves.size(), 0);
-    for (std::size_t i = 0; i < moves.size(); ++i)
-      if (is_kept(shoot, static_cast<int>(i))) counts[i] = 1;
-    const auto path = steady_path(moves, counts, d.framing.steady.how, d.framing.steady.period);
+    const auto path =
+        steady_path(moves, kept_counts(shoot), d.framing.steady.how, d.framing.steady.period);
     for (std::size_t i = 0; i < moves.size(); ++i)
       shaken_.push_back(then(inverse(path[i]), moves[i]));
   }

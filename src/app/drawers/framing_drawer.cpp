@@ -292,8 +292,7 @@ QString FramingDrawer::measured_words() const {
                ? tr("Not measured yet: choosing one of the two measures it.")
                : tr("How the camera moved is being measured.");
   const auto moves = moves_of(shoot);
-  std::vector<double> counts(moves.size(), 0);
-  for (std::size_t i = 0; i < moves.size(); ++i) counts[i] = is_kept(shoot, static_cast<int>(i));
+  const auto counts = kept_counts(shoot);
   const auto path = steady_path(moves, counts, Steadying::drift, steady.period);
   const double width = shoot.sequence.size.width;
   double squares = 0, most = 0, kept = 0;

@@ -22,8 +22,7 @@ void MotionLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
     return;
   }
   const auto moves = moves_of(shoot);
-  std::vector<double> counts(moves.size(), 0);
-  for (std::size_t i = 0; i < moves.size(); ++i) counts[i] = is_kept(shoot, static_cast<int>(i));
+  const auto counts = kept_counts(shoot);
   const auto path = steady_path(moves, counts, steady.how, steady.period);
   const double width = shoot.sequence.size.width, degrees = 180 / std::numbers::pi;
   struct Row {
