@@ -264,6 +264,40 @@ TEST(Framing, AGlideGoesEvenlyOverTheFilmWhateverIsSetAside) {
   EXPECT_NEAR(same.down.y, moving.down.y, 1e-12);
 }
 
+// The pictures themselves: what the glide shows is what a crop that stands there shows.
+TEST(Framing, AGlideShowsWhatStillCropsShow) {
+  TempDir dir;
+  auto planned = [&](const std::string& framing) {
+    const std::string file = (dir / "a.tsukimi").string();
+    EXPECT_EQ(
+        test::run("plan " + test::shot_folder().string() + " --out " + file + " " + framing).code,
+        0);
+    return *open_shoot(file);
+  };
+  auto seen = [](const Shoot& s, int frame) {
+    const Courses c = courses_of(s);
+    const FilmFrame at = itself(frame, c.framing.time(frame));
+    return *develop_film_frame(film_recipe(s, c, {}, at, {false, {240, 160}, {}}));
+  };
+  const Shoot gliding =
+      planned("--crop 3:2 --ease none --glide '0:0.05,0.05,0.8,0.5;10:0.3,0.2,0.6,-0.7'");
+  const Courses courses = courses_of(gliding);
+  for (int frame : {0, 5, 10}) {
+    const CropAt at = courses.framing.crop(courses.framing.time(frame));
+    if (frame == 5) {
+      EXPECT_LT(std::fabs(at.w - 0.7), 0.05) << "between the two";
+    }
+    std::ostringstream still;
+    still.precision(12);
+    still << "--crop " << at.x << "," << at.y << "," << at.w << "," << at.w << " --straighten "
+          << at.angle;
+    const Image moving = seen(gliding, frame), standing = seen(planned(still.str()), frame);
+    for (int c = 0; c < 3; ++c)
+      for (std::size_t i = 0; i < moving.planes[c].data.size(); ++i)
+        ASSERT_NEAR(moving.planes[c].data[i], standing.planes[c].data[i], 4e-3) << frame;
+  }
+}
+
 TEST(Framing, TheSizeIsThatOfTheSmallestCropUnlessAnotherIsAskedFor) {
   Shoot s = made_up(10);
   propose_glide(s, GlideKind::push_in);
