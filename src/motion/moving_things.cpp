@@ -39,21 +39,6 @@ cv::Point2f peak_of(const cv::Mat& score, double* highest = nullptr) {
   return out;
 }
 
-// Variance of what has changed over the quieter part of the picture: noise, and light that goes on.
-float noise_between(const cv::Mat& a, const cv::Mat& b) {
-  std::vector<double> changes;
-  for (int y = 4; y < a.rows; y += 8)
-    for (int x = 4; x < a.cols; x += 8) {
-      const double d = a.at<float>(y, x) - b.at<float>(y, x);
-      changes.push_back(d * d);
-    }
-  if (changes.empty()) return 0;
-  constexpr double kOfNormal = 0.1015;  // the lower quartile of a squared normal variate
-  const auto quarter = changes.begin() + static_cast<std::ptrdiff_t>(changes.size() / 4);
-  std::nth_element(changes.begin(), quarter, changes.end());
-  return static_cast<float>(*quarter / kOfNormal);
-}
-
 // Where the block of a is found in b, within a reach about `way`.
 std::optional<cv::Point2f> found(const cv::Mat& a, const cv::Mat& b, const cv::Rect& block,
                                  cv::Point2f way, cv::Size reach, double least) {
@@ -76,7 +61,6 @@ cv::Mat mean_square(const cv::Mat& a, const cv::Mat& b) {
   constexpr int kAround = 7;
   cv::Mat d = a - b;
   d = d.mul(d);
-  if (d.channels() > 1) cv::transform(d, d, cv::Matx13f(1.0f / 3, 1.0f / 3, 1.0f / 3));
   cv::blur(d, d, {kAround, kAround});
   return d;
 }
@@ -93,8 +77,9 @@ std::vector<FoundBlock> votes_of(const cv::Mat& a, const cv::Mat& b) {
   constexpr double kLike = 0.75, kUnlike = 0.6;
   const cv::Size reach(a.cols / 6, a.rows / 16);
   const cv::Mat change = mean_square(a, b);
-  const float least =
-      std::clamp(noise_between(a, b), 1e-5f, 1.5e-4f);  // of white, squared: has changed
+  // Of white, squared, from which a place has changed: noise, and light that goes on, as the
+  // quieter part of the picture has it (a quarter of a squared normal variate lies below 0.1015).
+  const float least = std::clamp(change_between(a, b, 0.25) / 0.1015f, 1e-5f, 1.5e-4f);
   std::vector<FoundBlock> out;
   for (int y = 0; y + kBlock <= a.rows; y += kStep)
     for (int x = 0; x + kBlock <= a.cols; x += kStep) {
@@ -237,7 +222,7 @@ std::vector<MovingThing> find_moving_things(const cv::Mat& colour_a, const cv::M
   cv::cvtColor(colour_b, b, cv::COLOR_RGB2GRAY);
   cv::resize(a, half_a, {}, 0.5, 0.5, cv::INTER_AREA);
   cv::resize(b, half_b, {}, 0.5, 0.5, cv::INTER_AREA);
-  constexpr std::size_t kMostTried = 8, kMost = 4;
+  constexpr std::size_t kMostTried = 8;
   std::vector<Candidate> candidates;
   std::vector<Votes> clusters = clusters_of(votes_of(half_a, half_b), half_a.cols / 4);
   if (clusters.size() > kMostTried) clusters.resize(kMostTried);
@@ -249,7 +234,7 @@ std::vector<MovingThing> find_moving_things(const cv::Mat& colour_a, const cv::M
   constexpr float kSame = 0.2f;
   std::vector<MovingThing> out;
   for (Candidate& c : candidates)
-    if (out.size() < kMost && std::ranges::none_of(out, [&](const MovingThing& thing) {
+    if (out.size() < kMostThings && std::ranges::none_of(out, [&](const MovingThing& thing) {
           return overlap(c.thing, thing) > kSame;
         }))
       out.push_back(std::move(c.thing));

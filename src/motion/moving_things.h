@@ -7,6 +7,8 @@
 
 namespace tsukimi {
 
+constexpr std::size_t kMostThings = 4;
+
 struct MovingThing {
   cv::Point2f way;   // from the first picture to the second, pixels
   cv::Mat shape;     // CV_32F, 0..1: how far a place in the first is the thing's
@@ -20,8 +22,8 @@ struct MovingThing {
 // have changed are looked for in the other picture by normalised correlation (Lewis 1995); those
 // that agree on a way are a thing; its outline is found for all places at once
 // (motion/thing_shape.h). followed: b as dense flow brings it to a; what that explains as well is
-// no thing (a cloud, which changes its shape). At most four, the largest first; the same for any
-// number of threads.
+// no thing (a cloud, which changes its shape). At most kMostThings, the largest first; the same for
+// any number of threads.
 std::vector<MovingThing> find_moving_things(const cv::Mat& a, const cv::Mat& b,
                                             const cv::Mat& followed);
 

@@ -261,7 +261,6 @@ Image Between::at(double t) const {
   const auto k = static_cast<float>(t);
   const cv::Mat middle = flow_between(grey, flow, k),
                 weights = weights_between(light, flow, middle, k);
-  constexpr std::size_t kMostThings = 4;
   const float scale_x = static_cast<float>(a.width) / static_cast<float>(grey[0].cols),
               scale_y = static_cast<float>(a.height) / static_cast<float>(grey[0].rows);
   Image out(a.width, a.height);

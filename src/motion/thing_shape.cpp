@@ -6,15 +6,14 @@
 #include <opencv2/imgproc/detail/gcgraph.hpp>
 #include <vector>
 
-#include "base/median.h"
-
 namespace tsukimi {
 namespace {
 
 // What tells for or against, in natural logarithms of probability: capped, since what does not
 // fit at all (water under the hull, a lamp going on) says no more than what hardly fits.
-constexpr float kCap = 6, kHidden = 2.5f, kPrior = 0.4f;
-constexpr float kBorder = 4;      // cost of a border where nothing is seen of one
+constexpr float kCap = 6, kPrior = 0.4f;
+constexpr float kHidden = 2.5f, kUnsure = 0.25f;  // where neither shows what lies behind
+constexpr float kBorder = 4;                      // cost of a border where nothing is seen of one
 constexpr float kSeen = 0.02f;    // of white: a difference in colour that is a border
 constexpr float kLeast = 0.003f;  // of white: noise below which nothing is told
 constexpr float kDetail = 0.03f;  // share of a place's own contrast lost by resampling
@@ -63,16 +62,6 @@ cv::Mat misfit(const Patch& a, const Patch& b, float noise) {
           off.at<float>(y, x) / (2 * (noise + kDetail * std::max(spread.at<float>(y, x), 0.0f))),
           kCap);
   return out;
-}
-
-float colour_noise(const cv::Mat& a, const cv::Mat& b) {
-  std::vector<double> changes;
-  for (int y = 4; y < a.rows; y += 8)
-    for (int x = 4; x < a.cols; x += 8) {
-      const cv::Vec3f d = a.at<cv::Vec3f>(y, x) - b.at<cv::Vec3f>(y, x);
-      changes.push_back(d.dot(d) / 3);
-    }
-  return kLeast * kLeast + (changes.empty() ? 0.0f : static_cast<float>(median(changes)));
 }
 
 // mask(q + by), 0 outside.
@@ -155,11 +144,28 @@ void fill_along(cv::Mat& shape, cv::Point2f way) {
 
 }  // namespace
 
+float change_between(const cv::Mat& a, const cv::Mat& b, double share) {
+  cv::Mat off = a - b;
+  off = off.mul(off);
+  std::vector<float> changes;
+  for (int y = 4; y < a.rows; y += 8)
+    for (int x = 4; x < a.cols; x += 8) {
+      float sum = 0;
+      for (int c = 0; c < a.channels(); ++c) sum += off.ptr<float>(y, x)[c];
+      changes.push_back(sum / static_cast<float>(a.channels()));
+    }
+  if (changes.empty()) return 0;
+  const auto at = changes.begin() +
+                  static_cast<std::ptrdiff_t>(share * static_cast<double>(changes.size() - 1));
+  std::nth_element(changes.begin(), at, changes.end());
+  return *at;
+}
+
 ThingShape thing_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& followed, cv::Point2f way,
                        const cv::Rect& about) {
   const Patch a_here = patch_of(a, about, {}), b_here = patch_of(b, about, {}),
               a_there = patch_of(a, about, way), b_there = patch_of(b, about, way);
-  const float noise = colour_noise(a, b);
+  const float noise = kLeast * kLeast + change_between(a, b, 0.5);
   const cv::Mat along = misfit(a_here, b_there, noise), still_here = misfit(a_here, b_here, noise),
                 still_there = misfit(a_there, b_there, noise),
                 dense = misfit(a_here, patch_of(followed, about, {}), noise);
@@ -188,8 +194,8 @@ ThingShape thing_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& follow
         const bool both = in_a * in_b > 0;
         thing.at<float>(y, x) = both ? kPrior + along.at<float>(y, x) : 0.0f;
         behind.at<float>(y, x) = both ? (here * still_here.at<float>(y, x) +
-                                         there * still_there.at<float>(y, x) + 0.25f * kHidden) /
-                                            (here + there + 0.25f)
+                                         there * still_there.at<float>(y, x) + kUnsure * kHidden) /
+                                            (here + there + kUnsure)
                                       : 0.0f;
       }
     shape = whole_parts(cut(thing, behind, guide));

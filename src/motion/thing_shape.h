@@ -23,4 +23,8 @@ struct ThingShape {
 ThingShape thing_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& followed, cv::Point2f way,
                        const cv::Rect& about);
 
+// What the two have between them, squared, mean over their channels: the value below which that
+// share of the places is (every eighth pixel is looked at).
+float change_between(const cv::Mat& a, const cv::Mat& b, double share);
+
 }  // namespace tsukimi

@@ -162,14 +162,18 @@ TEST(Between, AShipIsFoundWithItsWayAndItsOutline) {
 }
 
 TEST(Between, CloudsAreFollowedThoughTheEveningGrowsDark) {
-  // A minute on either side: clouds go up to 25 pixels, and the light fades.
+  // A minute on either side: clouds go up to 25 pixels, and the light fades. They are no things.
   const std::uint32_t seed = 935;
-  const auto pictures = harbour({14, 17, 20}, seed, 20);
-  const Image &a = pictures[0], &b = pictures[2];
-  EXPECT_GT(better_than_dissolving(a, pictures[1], b, in_between(a, b, 0.5), {0, 0, 720, 90}), 1.5);
+  for (const int frame : {17, 28}) {
+    const auto pictures = harbour({frame - 3, frame, frame + 3}, seed, 20);
+    const Image &a = pictures[0], &b = pictures[2];
+    EXPECT_GT(better_than_dissolving(a, pictures[1], b, in_between(a, b, 0.5), {0, 0, 720, 90}),
+              1.5)
+        << frame;
+  }
 }
 
-TEST(Between, WhatComesInOverTheBorderIsThere) {
+TEST(Between, WhatComesInOrLeavesOverTheBorderIsThere) {
   // A block with windows enters from the right; the ground behind it stands.
   auto scene = [](double left) {
     Image image(320, 200);
@@ -186,4 +190,7 @@ TEST(Between, WhatComesInOverTheBorderIsThere) {
   const Image a = scene(220), b = scene(190), truth = scene(205), made = in_between(a, b, 0.5);
   EXPECT_GT(better_than_dissolving(a, truth, b, made, {190, 70, 320, 110}), 6);
   EXPECT_GT(better_than_dissolving(a, truth, b, made, {304, 75, 320, 105}), 14);
+  // And what leaves.
+  const Image left = in_between(b, a, 0.5);
+  EXPECT_GT(better_than_dissolving(b, truth, a, left, {304, 75, 320, 105}), 14);
 }
