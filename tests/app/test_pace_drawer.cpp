@@ -84,6 +84,30 @@ TEST_F(PaceWindow, WhatLiesBetweenTwoFramesIsPlayedAndItsNumberSaid) {
   EXPECT_EQ(session->playhead.moment(), (Moment{11}));
 }
 
+// Slow motion is taken back while one of its frames is looked at: the frame of the sequence that is
+// said is the one that is seen.
+TEST_F(PaceWindow, AnotherPaceLeavesTheFrameThatIsSaid) {
+  open_pace();
+  auto looked_at = [&] {
+    const auto get = [&] {
+      return w->preview().get(session->playhead.moment(), Rendering::live, false);
+    };
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !get().isNull(); }, 10000));
+    return get().image;
+  };
+  session->playhead.set_frame(20);
+  const auto alone = looked_at();
+  session->playhead.set_frame(0);
+  emit ruler("speed")->edited(0.5, 1);
+  session->playhead.set_moment({20, 41});
+  ASSERT_TRUE(settled());
+  session->document.undo().undo();
+  ASSERT_TRUE(settled());
+  EXPECT_EQ(session->playhead.frame(), 20);
+  EXPECT_EQ(session->playhead.moment().film, -1);
+  EXPECT_EQ(looked_at(), alone) << "not the film's 42nd, which is another one now";
+}
+
 TEST_F(PaceWindow, BlurAndFadesAreSetAndSeen) {
   open_pace();
   session->playhead.set_frame(0);

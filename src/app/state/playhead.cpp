@@ -5,9 +5,11 @@
 namespace tsukimi::app {
 
 Playhead::Playhead(Document& document) : document_(document) {
-  // Another pace has other frames.
+  // Another pace has other frames: one of the film's that is another one now is left for the frame
+  // of the sequence, which is what is said.
   connect(&document_, &Document::changed, this, [this] {
-    if (film_ >= document_.courses().film.count()) film_ = -1;
+    const FilmFrames& film = document_.courses().film;
+    if (film_ >= film.count() || (film_ >= 0 && film[film_].frame != frame_)) film_ = -1;
   });
   connect(&document_, &Document::opened, this, [this] {
     selection_.clear();
