@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "output/export_job.h"
+#include "own_folders.h"
 #include "sim/simulate.h"
 
 namespace tsukimi::test {
@@ -57,14 +58,6 @@ inline Truth read_truth(const fs::path& file) {
   return t;
 }
 
-// The caches of tests stay out of the user's.
-inline void use_own_cache() {
-  static const TempDir cache;
-  setenv("XDG_CACHE_HOME", cache.path().c_str(), 1);
-  static const TempDir data;  // and so do looks, settings, and the queue of exports
-  setenv("XDG_DATA_HOME", data.path().c_str(), 0);
-}
-
 // The frames of a shoot, where its decisions say.
 inline Result<ExportReport> exported(const Shoot& shoot, const LightPlan& light = {},
                                      ExportRange range = {}, bool overwrite = false,
@@ -81,7 +74,6 @@ struct SmallShoot {
   fs::path folder = dir / "harbour", truth_file = dir / "truth.json";
   Truth truth;
   explicit SmallShoot(sim::CameraOptions camera, Size size = {300, 200}) {
-    use_own_cache();
     sim::SimulateOptions o;
     o.camera = camera;
     o.size = size;

@@ -167,6 +167,29 @@ MainWindow::MainWindow() : preview_(session_) {
     const int answer = box.exec();
     return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save_and_wait());
   };
+  connect(&session_.document, &Document::changed_elsewhere, this,
+          &MainWindow::save_changed_elsewhere);
+  how_to_save = [this](const QString& file) {
+    QMessageBox box(
+        QMessageBox::NoIcon, "Tsukimi",
+        tr("%1 was changed elsewhere since it was opened here. Nothing was saved yet.").arg(file),
+        QMessageBox::NoButton, this);
+    const std::map<QAbstractButton*, Saving> answers{
+        {box.addButton(tr("Save beside it"), QMessageBox::AcceptRole), Saving::beside},
+        {box.addButton(tr("Keep mine"), QMessageBox::DestructiveRole), Saving::keep_mine},
+        {box.addButton(tr("Take theirs"), QMessageBox::DestructiveRole), Saving::take_theirs}};
+    box.addButton(QMessageBox::Cancel);
+    box.exec();
+    const auto answer = answers.find(box.clickedButton());
+    return answer == answers.end() ? Saving::neither : answer->second;
+  };
+  may_make_folder = [this](const QString& folder) {
+    QMessageBox box(QMessageBox::NoIcon, "Tsukimi", tr("The folder %1 is not there.").arg(folder),
+                    QMessageBox::Cancel, this);
+    const auto* make = box.addButton(tr("Make it"), QMessageBox::AcceptRole);
+    box.exec();
+    return box.clickedButton() == make;
+  };
   how_to_leave_exports = [this] {
     QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
                     tr("Exports are being made. They can go on without the window; what rests or "
@@ -332,8 +355,28 @@ bool MainWindow::save(bool ask_name, std::function<void(bool)> then) {
     file = path_of(chosen);
     if (file.extension() != ".tsukimi") file += ".tsukimi";
   }
-  session_.document.save(file, std::move(then));
+  std::error_code ec;
+  if (const fs::path folder = file.parent_path(); !fs::exists(folder, ec)) {
+    if (!may_make_folder(shown_path(folder))) return false;
+    fs::create_directories(folder, ec);
+  }
+  // Who chose a name was asked whether it may be replaced.
+  const bool own = file == session_.document.file();
+  session_.document.save(file, std::move(then), own ? Replace::what_was_read : Replace::any);
   return true;
+}
+
+void MainWindow::save_changed_elsewhere(const QString& shown) {
+  const fs::path file = session_.document.file();
+  const Saving how = how_to_save(shown);
+  if (how == Saving::keep_mine) session_.document.save(file, {}, Replace::any);
+  if (how == Saving::take_theirs) session_.opener.open_as_saved(file);
+  if (how != Saving::beside) return;
+  fs::path beside = file;
+  std::error_code ec;
+  for (int k = 2; fs::exists(fs::symlink_status(beside, ec)); ++k)
+    beside.replace_filename(file.stem().string() + "-" + std::to_string(k) + ".tsukimi");
+  session_.document.save(beside);
 }
 
 // For who closes: the window lives on until it is on the disk.

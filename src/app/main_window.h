@@ -53,6 +53,10 @@ class MainWindow : public QMainWindow {
   std::function<bool()> may_drop_changes;
   enum class Leaving { go_on, pause, cancel, stay };
   std::function<Leaving()> how_to_leave_exports;  // asked when some are being made
+  // The shoot's file was changed elsewhere since it was read: what stays.
+  enum class Saving { keep_mine, take_theirs, beside, neither };
+  std::function<Saving(const QString& file)> how_to_save;
+  std::function<bool(const QString& folder)> may_make_folder;  // one that is not there yet
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -73,6 +77,7 @@ class MainWindow : public QMainWindow {
   bool save(bool ask_name, std::function<void(bool)> then = {});
   bool save_and_wait();
   void finish_saving();
+  void save_changed_elsewhere(const QString& file);
   void finish_queue_changes();
   void show_state();  // of nothing, of something that is being opened, of a shoot
   void remember_recent();

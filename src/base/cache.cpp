@@ -6,11 +6,12 @@
 
 #include <algorithm>
 #include <cstdio>
-#include <cstdlib>
 #include <cstring>
 #include <mutex>
 
 #include "base/file.h"
+#include "base/own_files.h"
+#include "base/text.h"
 #include "base/user_folders.h"
 
 namespace tsukimi {
@@ -20,17 +21,37 @@ namespace {
 constexpr char kMagic[8] = {'T', 'K', 'C', 'A', 'C', 'H', 'E', '1'};
 constexpr std::size_t kHead = sizeof kMagic + sizeof(std::uint64_t);
 
+constexpr char kMark[] = "CACHEDIR.TAG";
+constexpr std::string_view kMarkText =
+    "Signature: 8a477f597d28d172789f06886806bc55\n"
+    "# The cache of Tsukimi. All of it can be made again.\n";
+constexpr const char* kFolders[] = {"proxies", "checks"};
+
+bool is_mark(std::string_view name) { return name == kMark; }
+constexpr std::size_t kMostOfAMark = 64;
+const OwnKind kMarkKind{is_mark, kMarkText.substr(0, kMostOfAMark)};
+
+// As cache_name() makes them, or two of them, with what is inside behind a dot.
+bool is_cache_name(std::string_view name) {
+  constexpr std::size_t kGroup = 16, kName = 32;
+  if (name.size() > kGroup && name[kGroup] == '-') name.remove_prefix(kGroup + 1);
+  const auto dot = name.find('.');
+  return dot != name.npos && is_hexadecimal(name.substr(0, dot), kName);
+}
+const std::vector<OwnKind> kKinds{{is_cache_name, "TKCACHE"}, {is_cache_name, "TKPROXY"}};
+
 struct CacheFile {
-  fs::file_time_type used;
-  std::uintmax_t bytes;
-  fs::path path;
+  fs::path folder;
+  OwnFile file;
 };
+
+constexpr std::uintmax_t kUsualLimit = 10ull << 30;
 
 // What the user chose.
 struct Chosen {
   std::mutex mutex;
   fs::path folder;
-  std::uintmax_t limit = 10ull << 30;
+  std::uintmax_t limit = kUsualLimit;
 };
 Chosen& chosen() {
   static Chosen c;
@@ -39,20 +60,43 @@ Chosen& chosen() {
 
 std::vector<CacheFile> files_in(const fs::path& folder, const std::string& begin) {
   std::vector<CacheFile> out;
-  std::error_code ec;
-  for (auto it = fs::directory_iterator(folder, ec); !ec && it != fs::directory_iterator();
-       it.increment(ec)) {
-    std::error_code bad;
-    const auto bytes = fs::file_size(it->path(), bad);
-    if (bad || !it->path().filename().string().starts_with(begin)) continue;
-    out.push_back({fs::last_write_time(it->path(), bad), bytes, it->path()});
-  }
+  for (auto& file : files_named(folder, is_cache_name))
+    if (file.name.starts_with(begin)) out.push_back({folder, std::move(file)});
   return out;
 }
 
 void oldest_first(std::vector<CacheFile>& files) {
-  std::sort(files.begin(), files.end(),
-            [](const CacheFile& a, const CacheFile& b) { return a.used < b.used; });
+  std::ranges::sort(files, {}, [](const CacheFile& f) { return f.file.used; });
+}
+
+// A folder that may become the cache though it is not marked: nothing but what older builds made.
+bool could_be_ours(const fs::path& root) {
+  std::error_code ec;
+  for (auto it = fs::directory_iterator(root, ec); !ec && it != fs::directory_iterator();
+       it.increment(ec)) {
+    const bool known = std::ranges::count(kFolders, it->path().filename().string()) > 0;
+    if (!known || it->is_symlink(ec) || !it->is_directory(ec)) return false;
+  }
+  return !ec;
+}
+
+// The user's cache folder has a place with our name; one that was chosen has not.
+bool is_chosen() {
+  const std::lock_guard lock(chosen().mutex);
+  return !chosen().folder.empty();
+}
+
+bool is_marked(const fs::path& root) { return is_own_file(root / kMark, kMarkKind); }
+
+// True: it is there, and ours.
+bool make_cache(const fs::path& root) {
+  std::error_code ec;
+  fs::create_directories(root.parent_path(), ec);
+  if (::mkdir(root.c_str(), 0700) != 0 && !is_marked(root)) {
+    if (!fs::is_directory(root, ec) || (is_chosen() && !could_be_ours(root))) return false;
+  }
+  if (!is_marked(root)) (void)write_file(root / kMark, kMarkText, IfExists::keep);
+  return is_marked(root);
 }
 
 }  // namespace
@@ -67,8 +111,8 @@ fs::path cache_folder() {
 
 void set_cache(const fs::path& folder, std::uintmax_t limit) {
   const std::lock_guard lock(chosen().mutex);
-  chosen().folder = folder.is_absolute() ? folder : fs::path();
-  chosen().limit = limit;
+  chosen().folder = folder.empty() ? fs::path() : plain_path(folder) / "tsukimi";
+  chosen().limit = limit > 0 ? limit : kUsualLimit;
 }
 
 fs::path cache_path(const std::string& folder, const std::string& name) {
@@ -88,13 +132,24 @@ std::uint64_t checksum(std::span<const std::uint8_t> bytes) {
   return XXH3_64bits(bytes.data(), bytes.size());
 }
 
+Result<void> check_cache() {
+  const fs::path root = cache_folder();
+  std::error_code ec;
+  const auto there = fs::symlink_status(root, ec);
+  if (root.empty() || !fs::exists(there) || is_marked(root)) return {};
+  if (fs::is_directory(root, ec) && (!is_chosen() || could_be_ours(root))) return {};
+  return fail(printable(root.string()) +
+              " is no cache of Tsukimi and was not touched. Choose another folder for the cache: "
+              "without one small copies of frames are made again every time.");
+}
+
 bool make_cache_folder(const fs::path& file) {
   if (file.empty()) return false;
+  const fs::path folder = file.parent_path();
+  if (!make_cache(folder.parent_path())) return false;
+  (void)::mkdir(folder.c_str(), 0700);
   std::error_code ec;
-  fs::create_directories(file.parent_path().parent_path().parent_path(), ec);
-  for (const fs::path& folder : {file.parent_path().parent_path(), file.parent_path()})
-    (void)::mkdir(folder.c_str(), 0700);
-  return fs::is_directory(file.parent_path(), ec);
+  return fs::is_directory(fs::symlink_status(folder, ec));
 }
 
 Result<void> save_cached(const fs::path& path, std::span<const std::uint8_t> bytes) {
@@ -126,25 +181,26 @@ void trim_cache(std::uintmax_t limit) {
     limit = chosen().limit;
   }
   const fs::path root = cache_folder();
-  if (root.empty()) return;
+  if (root.empty() || !is_marked(root)) return;
   std::vector<CacheFile> files;
-  for (const char* folder : {"proxies", "checks"})
+  for (const char* folder : kFolders)
     for (auto& f : files_in(root / folder, "")) files.push_back(std::move(f));
   oldest_first(files);
   std::uintmax_t total = 0;
-  for (const auto& f : files) total += f.bytes;
+  for (const auto& f : files) total += f.file.bytes;
   for (const auto& f : files) {
     if (total <= limit) break;
-    std::error_code bad;
-    if (fs::remove(f.path, bad)) total -= f.bytes;
+    if (remove_own_file(f.folder, f.file.name, kKinds)) total -= f.file.bytes;
   }
+  for (const char* folder : kFolders) remove_leftovers(root / folder);
 }
 
 void trim_cache_group(const fs::path& folder, const std::string& begin, std::size_t most) {
+  if (!is_marked(folder.parent_path())) return;
   auto files = files_in(folder, begin);
   oldest_first(files);
-  std::error_code bad;
-  for (std::size_t i = 0; i + most < files.size(); ++i) fs::remove(files[i].path, bad);
+  for (std::size_t i = 0; i + most < files.size(); ++i)
+    remove_own_file(folder, files[i].file.name, kKinds);
 }
 
 }  // namespace tsukimi

@@ -28,7 +28,9 @@ Result<void> check_document(const std::filesystem::path& path, const std::string
 Result<void> write_document(const std::filesystem::path& path, std::string_view text,
                             const std::string& format) {
   if (auto ok = check_document(path, format); !ok) return ok;
-  return write_file(path, text, IfExists::replace);
+  const auto target = link_target(path);
+  remove_leftovers(target.parent_path());
+  return write_file(target, text, IfExists::replace);
 }
 
 }  // namespace tsukimi

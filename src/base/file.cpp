@@ -2,16 +2,20 @@
 
 #include <fcntl.h>
 #include <signal.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <atomic>
 #include <cerrno>
+#include <charconv>
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
 #include <fstream>
 #include <utility>
+
+#include "base/own_files.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -111,11 +115,13 @@ StagedFile::StagedFile(fs::path path, fs::path temporary, int fd)
 StagedFile::StagedFile(StagedFile&& o) noexcept
     : path_(std::move(o.path_)),
       temporary_(std::exchange(o.temporary_, fs::path())),
-      fd_(std::exchange(o.fd_, -1)) {}
+      fd_(std::exchange(o.fd_, -1)),
+      held_(std::exchange(o.held_, -1)) {}
 
 StagedFile::~StagedFile() {
   if (fd_ >= 0) close(fd_);
   if (!temporary_.empty()) unlink(temporary_.c_str());
+  if (held_ >= 0) close(held_);
 }
 
 tl::unexpected<Error> StagedFile::failed(int code) const {
@@ -136,6 +142,9 @@ Result<StagedFile> StagedFile::write(const fs::path& path,
     file.temporary_.clear();
     return file.failed(errno);
   }
+  // Says to whoever tidies up, here or on another machine, that somebody still works on it.
+  file.held_ = fcntl(file.fd_, F_DUPFD_CLOEXEC, 0);
+  (void)flock(file.fd_, LOCK_EX | LOCK_NB);
   if (const int code = writer(file.fd_); code != 0) return file.failed(code);
   return file;
 }
@@ -169,6 +178,40 @@ std::optional<FileStamp> stamp_of(const fs::path& path) {
   auto ns = [](const statx_timestamp& t) { return t.tv_sec * 1'000'000'000LL + t.tv_nsec; };
   return FileStamp{st.stx_size, st.stx_ino, ns(st.stx_mtime),
                    st.stx_mask & STATX_BTIME ? ns(st.stx_btime) : 0};
+}
+
+fs::path link_target(const fs::path& path) {
+  constexpr int kMostLinks = 40;  // as the system's own limit
+  fs::path at = path;
+  std::error_code ec;
+  for (int i = 0; i < kMostLinks && fs::is_symlink(at, ec); ++i) {
+    const fs::path to = fs::read_symlink(at, ec);
+    if (ec) break;
+    at = at.parent_path() / to;
+  }
+  return at;
+}
+
+fs::path plain_path(const fs::path& path) {
+  std::error_code ec;
+  fs::path out;
+  for (const fs::path& part : fs::absolute(path, ec)) {
+    if (part == "..") {
+      const bool link = fs::is_symlink(out, ec);
+      const fs::path real = link ? fs::canonical(out, ec) : out;
+      out = (ec ? out : real).parent_path();
+      ec.clear();
+    } else if (!part.empty() && part != ".") {
+      out /= part;
+    }
+  }
+  return out;
+}
+
+std::optional<FileId> file_id(const fs::path& path) {
+  struct stat st {};
+  if (stat(path.c_str(), &st) != 0) return {};
+  return FileId{st.st_dev, st.st_ino};
 }
 
 Result<void> write_file(const fs::path& path, const std::function<int(int fd)>& writer,
@@ -228,17 +271,32 @@ static bool is_alive(long pid) {
   return name == std::string::npos || name + 2 >= text.size() || text[name + 2] != 'Z';
 }
 
+// ".tsukimi-PID-N.part", and who made it is no more.
+static bool is_leftover(std::string_view name) {
+  if (!name.starts_with(kTemporary) || !name.ends_with(".part")) return false;
+  name.remove_prefix(std::strlen(kTemporary));
+  long pid = 0;
+  unsigned serial = 0;
+  const char *begin = name.data(), *end = begin + name.size();
+  const auto first = std::from_chars(begin, end, pid);
+  if (first.ec != std::errc() || first.ptr == end || *first.ptr != '-') return false;
+  const auto second = std::from_chars(first.ptr + 1, end, serial);
+  return second.ec == std::errc() && std::string_view(second.ptr, end) == ".part" && pid > 0 &&
+         !is_alive(pid);
+}
+
+// Somebody works on it, maybe on another machine.
+static bool is_held(const fs::path& file) {
+  const int fd = open(file.c_str(), O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
+  if (fd < 0) return false;
+  const bool held = flock(fd, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK;
+  close(fd);
+  return held;
+}
+
 void remove_leftovers(const fs::path& folder) {
-  std::error_code ec;
-  std::vector<fs::path> left;
-  for (auto it = fs::directory_iterator(folder, ec); !ec && it != fs::directory_iterator();
-       it.increment(ec)) {
-    const std::string name = it->path().filename().string();
-    if (!name.starts_with(kTemporary) || !name.ends_with(".part")) continue;
-    const long pid = std::atol(name.c_str() + std::strlen(kTemporary));
-    if (pid > 0 && !is_alive(pid)) left.push_back(it->path());
-  }
-  for (const auto& file : left) fs::remove(file, ec);
+  for (const OwnFile& file : files_named(folder, is_leftover))
+    if (!is_held(folder / file.name)) remove_own_file(folder, file.name, {{is_leftover, ""}});
 }
 
 bool is_folder(const fs::path& path) {

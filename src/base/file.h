@@ -1,6 +1,7 @@
 // Whole files in and out. What we write appears under its name complete or not at all.
 #pragma once
 
+#include <compare>
 #include <cstdint>
 #include <filesystem>
 #include <functional>
@@ -38,6 +39,7 @@ struct FileStamp {
   bool same_file(const FileStamp& o) const {
     return bytes == o.bytes && (same_birth(o) || modified == o.modified);
   }
+  bool operator==(const FileStamp&) const = default;
 };
 std::optional<FileStamp> stamp_of(const std::filesystem::path& path);  // none: no regular file
 
@@ -66,7 +68,7 @@ class StagedFile {
   StagedFile(std::filesystem::path path, std::filesystem::path temporary, int fd);
   tl::unexpected<Error> failed(int code) const;
   std::filesystem::path path_, temporary_;  // temporary_: empty once it has its name
-  int fd_;
+  int fd_, held_ = -1;  // held_: the same file, for the lock on it, until it has its name
 };
 
 // Writes to a temporary name in the same folder, syncs, renames. With IfExists::keep an existing
@@ -82,11 +84,25 @@ Result<void> write_file(const std::filesystem::path& path, const std::function<i
 // For such writers. 0 or an errno.
 int write_all(int fd, std::span<const std::uint8_t> bytes);
 // A JSON document of ours: replaces only what says that it is of the same `format` (or an empty
-// file), and looks into it for that.
+// file), and looks into it for that. A link stays one: what it leads to is replaced.
 Result<void> write_document(const std::filesystem::path& path, std::string_view text,
                             const std::string& format);
 // Whether it would be allowed to; for who works long before it writes.
 Result<void> check_document(const std::filesystem::path& path, const std::string& format);
+
+// Where a link leads, also when nothing is there yet; what is no link is as it was.
+std::filesystem::path link_target(const std::filesystem::path& path);
+
+// Absolute and without "." and ".." and a slash at its end, as the system finds it: "link/.." is
+// the folder above the one that the link leads to. Other links stay as they are.
+std::filesystem::path plain_path(const std::filesystem::path& path);
+
+// Which file it is, whatever its names: links lead to the same one. none: nothing is there.
+struct FileId {
+  std::uint64_t device = 0, inode = 0;
+  auto operator<=>(const FileId&) const = default;
+};
+std::optional<FileId> file_id(const std::filesystem::path& path);
 
 // Sees that the names in a folder are on the disk.
 Result<void> sync_folder(const std::filesystem::path& folder);

@@ -12,6 +12,7 @@ enum class ErrorCode {
   other,
   unavailable,  // for now: away, no permission, no memory; the same may succeed in a moment
   exists,       // something is there already that is not ours to replace
+  no_folder,    // that it should go into a folder that is not there
 };
 
 struct Error {
@@ -21,6 +22,12 @@ struct Error {
 
 template <typename T>
 using Result = tl::expected<T, Error>;
+
+// Whether it was done, when what came of it is not wanted.
+template <typename T>
+Result<void> said(const Result<T>& result) {
+  return result ? Result<void>() : tl::unexpected(result.error());
+}
 
 inline tl::unexpected<Error> fail(std::string message, ErrorCode code = ErrorCode::other) {
   return tl::unexpected<Error>(Error{std::move(message), code});

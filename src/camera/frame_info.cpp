@@ -13,6 +13,7 @@
 #include <unordered_map>
 
 #include "base/file.h"
+#include "base/text.h"
 
 namespace tsukimi {
 namespace {
@@ -158,6 +159,32 @@ std::vector<std::optional<double>> comparable_gains(const std::vector<FrameInfo>
   return out;
 }
 
+static std::int64_t nanoseconds(const timespec& t) {
+  return t.tv_sec * 1'000'000'000LL + t.tv_nsec;
+}
+
+static Result<void> check(const std::filesystem::path& folder, const FrameInfo& frame,
+                          bool all_of_it) {
+  struct stat st {};
+  // One that is away is told by who reads it.
+  if (frame.bytes == 0 || stat((folder / frame.file).c_str(), &st) != 0) return {};
+  if (static_cast<std::uint64_t>(st.st_size) == frame.bytes &&
+      nanoseconds(st.st_mtim) == frame.modified &&
+      (!all_of_it || nanoseconds(st.st_ctim) == frame.changed))
+    return {};
+  return fail(printable(frame.file) +
+                  " was changed after the shoot was opened; it is read anew when that is opened "
+                  "again.",
+              ErrorCode::unavailable);
+}
+
+Result<void> check_unchanged(const std::filesystem::path& folder, const FrameInfo& frame) {
+  return check(folder, frame, true);
+}
+Result<void> check_same_file(const std::filesystem::path& folder, const FrameInfo& frame) {
+  return check(folder, frame, false);
+}
+
 FrameInfo read_frame_info(const std::filesystem::path& path) {
   prepare_exiv2();
   FrameInfo info;
@@ -171,7 +198,8 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     return info;
   }
   info.bytes = static_cast<std::uint64_t>(st.st_size);
-  info.modified = st.st_mtim.tv_sec * 1'000'000'000LL + st.st_mtim.tv_nsec;
+  info.modified = nanoseconds(st.st_mtim);
+  info.changed = nanoseconds(st.st_ctim);
   if (info.bytes == 0) {
     info.problem = "is empty (0 bytes)";
     return info;

@@ -34,9 +34,12 @@ struct FrameInfo {
   Size size;  // as displayed (orientation applied)
   std::optional<Location> location;
   std::uint64_t bytes = 0;
-  std::int64_t modified = 0;  // ns, for cache keys
-  std::string problem;        // not empty: this frame cannot be used, and why
-  bool away = false;          // that problem may be over in a moment (ErrorCode::unavailable)
+  std::int64_t modified = 0;  // ns
+  // ns; when anything about the file changed: nobody can set it back, as `modified` can be. Not for
+  // recipes: a copy has another.
+  std::int64_t changed = 0;
+  std::string problem;  // not empty: this frame cannot be used, and why
+  bool away = false;    // that problem may be over in a moment (ErrorCode::unavailable)
 
   bool usable() const { return problem.empty(); }
   bool operator==(const FrameInfo&) const = default;
@@ -63,6 +66,13 @@ inline double iso_of(const FrameInfo& frame) { return frame.iso > 0 ? frame.iso 
 
 // Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
 FrameInfo read_frame_info(const std::filesystem::path& path);
+
+// Whether the file in `folder` is still the one of which `frame` was read. Fails (unavailable: it
+// can be read anew) when it has another size or time of writing, or when anything else was done to
+// it.
+Result<void> check_unchanged(const std::filesystem::path& folder, const FrameInfo& frame);
+// The same for all that a copy keeps, size and time of writing.
+Result<void> check_same_file(const std::filesystem::path& folder, const FrameInfo& frame);
 
 // Marks a frame as one that cannot be used, by what reading it said (the file's name in front).
 void set_problem(FrameInfo& frame, const Error& why);

@@ -124,16 +124,29 @@ class ScanBits {
   }
   bool ended_early() const { return beyond_ > count_; }  // more was taken than there was
 
-  // Goes on behind the next restart marker.
-  bool restart() {
+  // Whether all bits but those that fill the last byte are taken, and what follows is a marker, or
+  // nothing: so it is behind the last sample of a scan or an interval.
+  bool at_marker() const {
+    if (ended_early() || count_ - beyond_ >= 8) return false;
+    return at_ == end_ || (*at_ == 0xFF && (end_ - at_ < 2 || at_[1] != 0));
+  }
+
+  // With at_marker(): more intervals follow.
+  bool at_restart() const {
+    const std::uint8_t* at = at_;
+    while (end_ - at >= 2 && at[0] == 0xFF && at[1] == 0xFF) ++at;
+    return end_ - at >= 2 && at[1] >= 0xD0 && at[1] <= 0xD7;
+  }
+
+  // Goes on behind the restart marker that stands here, the n-th of the scan.
+  bool restart(int n) {
+    if (!at_marker()) return false;
+    while (end_ - at_ >= 2 && at_[0] == 0xFF && at_[1] == 0xFF) ++at_;  // filling
+    if (end_ - at_ < 2 || at_[1] != 0xD0 + n % 8) return false;
+    at_ += 2;
     hold_ = 0;
     count_ = beyond_ = 0;
-    for (; end_ - at_ >= 2; ++at_)
-      if (at_[0] == 0xFF && at_[1] >= 0xD0 && at_[1] <= 0xD7) {
-        at_ += 2;
-        return true;
-      }
-    return false;
+    return true;
   }
 
  private:
@@ -169,71 +182,81 @@ bool read_tables(Bytes body, Stream& out) {
   return body.empty();
 }
 
-bool read_frame(Bytes body, Stream& out) {
-  if (body.size() < 6 || out.frame.components > 0) return false;
+Lossless read_frame(Bytes body, Stream& out) {
+  if (body.size() < 6 || out.frame.components > 0) return Lossless::damaged;
   LosslessFrame& f = out.frame;
   f = {word(body, 3), word(body, 1), body[5], body[0]};
   if (f.bits < 2 || f.bits > 16 || f.width < 1 || f.height < 1 || f.components < 1 ||
-      f.components > kMostComponents ||
       body.size() != 6 + 3 * static_cast<std::size_t>(f.components))
-    return false;
+    return Lossless::damaged;
+  if (f.components > kMostComponents) return Lossless::unknown;
   for (int c = 0; c < f.components; ++c) {
     const std::size_t at = 6 + 3 * static_cast<std::size_t>(c);
     out.ids[static_cast<std::size_t>(c)] = body[at];
-    if (body[at + 1] != 0x11) return false;  // as many samples of each
+    if (body[at + 1] != 0x11) return Lossless::unknown;  // as many samples of each
   }
-  return true;
+  return Lossless::whole;
 }
 
-bool read_scan(Bytes body, Stream& out) {
+Lossless read_scan(Bytes body, Stream& out) {
   const int n = out.frame.components;
-  if (n == 0 || body.size() != 4 + 2 * static_cast<std::size_t>(n) || body[0] != n) return false;
+  if (n == 0 || body.empty() || body.size() != 4 + 2 * static_cast<std::size_t>(body[0]))
+    return Lossless::damaged;
+  if (body[0] != n) return body[0] < n ? Lossless::unknown : Lossless::damaged;
   for (int c = 0; c < n; ++c) {
     const std::size_t at = 1 + 2 * static_cast<std::size_t>(c);
     const int table = body[at + 1] >> 4;
     if (body[at] != out.ids[static_cast<std::size_t>(c)] || table > 3 ||
         !out.tables[static_cast<std::size_t>(table)].known())
-      return false;
+      return Lossless::damaged;
     out.table_of[static_cast<std::size_t>(c)] = table;
   }
   const std::size_t at = 1 + 2 * static_cast<std::size_t>(n);
   out.predictor = body[at];
   out.point = body[at + 2] & 15;
-  return out.predictor >= 1 && out.predictor <= 7 && out.point < out.frame.bits;
+  // Intervals that end within a line are allowed, but nobody makes them.
+  if (out.restart % out.frame.width != 0) return Lossless::unknown;
+  const bool possible = out.predictor >= 1 && out.predictor <= 7 && out.point < out.frame.bits;
+  return possible ? Lossless::whole : Lossless::damaged;
+}
+
+// Frames of other processes: all that T.81 has.
+bool is_other_frame(int marker) {
+  return marker >= 0xC0 && marker <= 0xCF && marker != kFrame && marker != kTables;
 }
 
 // Everything up to the scan's bits. with_tables: else only as far as the frame's header.
-std::optional<Stream> read_stream(Bytes bytes, bool with_tables) {
-  if (bytes.size() < 4 || bytes[0] != 0xFF || bytes[1] != kImage) return {};
-  Stream out;
+Lossless read_stream(Bytes bytes, bool with_tables, Stream& out) {
+  if (bytes.size() < 4 || bytes[0] != 0xFF || bytes[1] != kImage) return Lossless::damaged;
   for (std::size_t at = 2; at + 4 <= bytes.size();) {
-    if (bytes[at] != 0xFF) return {};
+    if (bytes[at] != 0xFF) return Lossless::damaged;
     const int marker = bytes[at + 1];
     if (marker == 0xFF) {  // filling
       ++at;
       continue;
     }
     const auto length = static_cast<std::size_t>(word(bytes, at + 2));
-    if (length < 2 || at + 2 + length > bytes.size()) return {};
+    if (length < 2 || at + 2 + length > bytes.size()) return Lossless::damaged;
     const Bytes body = bytes.subspan(at + 4, length - 2);
     at += 2 + length;
     if (marker == kTables) {
-      if (with_tables && !read_tables(body, out)) return {};
+      if (with_tables && !read_tables(body, out)) return Lossless::damaged;
     } else if (marker == kFrame) {
-      if (!read_frame(body, out)) return {};
-      if (!with_tables) return out;
+      if (const auto how = read_frame(body, out); how != Lossless::whole || !with_tables)
+        return how;
     } else if (marker == kRestart) {
-      if (body.size() != 2) return {};
+      if (body.size() != 2) return Lossless::damaged;
       out.restart = word(body, 0);
     } else if (marker == kScan) {
-      if (!read_scan(body, out)) return {};
       out.scan = bytes.subspan(at);
-      return out;
+      return read_scan(body, out);
+    } else if (is_other_frame(marker)) {
+      return Lossless::unknown;
     } else if (marker < 0xE0 && marker != 0xDB) {  // an application's words are passed over
-      return {};
+      return Lossless::damaged;
     }
   }
-  return {};
+  return Lossless::damaged;
 }
 
 // T.81, table H.1: from the sample to the left, the one above, and the one left of that.
@@ -267,13 +290,11 @@ class Scan {
     std::vector<std::uint16_t> rows[2];
     for (auto& row : rows) row.resize(static_cast<std::size_t>(wide_));
     std::vector<std::uint16_t> shifted(s_.point > 0 ? rows[0].size() : 0);
-    // Intervals that end within a line are allowed, but nobody makes them.
-    if (s_.restart % s_.frame.width != 0) return false;
     const int lines = s_.restart > 0 ? s_.restart / s_.frame.width : s_.frame.height;
     for (int y = 0; y < s_.frame.height; ++y) {
       auto& row = rows[y & 1];
       const bool first = y % lines == 0;
-      if (first && y > 0 && (bits_.ended_early() || !bits_.restart())) return false;
+      if (first && y > 0 && !bits_.restart(y / lines - 1)) return false;
       const auto* above = first ? nullptr : rows[(y + 1) & 1].data();
       if (!(this->*decode)(row.data(), above) || bits_.ended_early()) return false;
       if (s_.point == 0) {
@@ -284,7 +305,7 @@ class Scan {
         line(shifted);
       }
     }
-    return true;
+    return bits_.at_marker() && !bits_.at_restart();
   }
 
  private:
@@ -350,15 +371,18 @@ class Scan {
 
 }  // namespace
 
-std::optional<LosslessFrame> lossless_frame(Bytes stream) {
-  const auto found = read_stream(stream, false);
-  if (!found) return {};
-  return found->frame;
+std::optional<LosslessFrame> lossless_frame(Bytes bytes) {
+  Stream stream;
+  if (read_stream(bytes, false, stream) != Lossless::whole) return {};
+  return stream.frame;
 }
 
-bool decode_lossless(Bytes stream, const LosslessLine& line) {
-  const auto known = read_stream(stream, true);
-  return known && Scan(*known).run(line);
+Lossless decode_lossless(Bytes bytes, const LosslessLine& line, std::uint64_t most) {
+  Stream stream;
+  if (const auto how = read_stream(bytes, true, stream); how != Lossless::whole) return how;
+  const LosslessFrame& f = stream.frame;
+  if (std::uint64_t{1} * f.width * f.components * f.height > most) return Lossless::damaged;
+  return Scan(stream).run(line) ? Lossless::whole : Lossless::damaged;
 }
 
 }  // namespace tsukimi

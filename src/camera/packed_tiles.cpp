@@ -4,7 +4,6 @@
 #include <atomic>
 
 #include "base/parallel.h"
-#include "camera/lossless_jpeg.h"
 
 namespace tsukimi {
 namespace {
@@ -93,28 +92,34 @@ std::optional<PackedTiles> packed_tiles(const TiffTags& tags, int width, int hei
   return {};
 }
 
-bool unpack(const PackedTiles& tiles, const TiffTags& file, const std::uint16_t* curve,
-            std::uint16_t* numbers) {
+Lossless unpack(const PackedTiles& tiles, const TiffTags& file, const std::uint16_t* curve,
+                std::uint16_t* numbers) {
   bool straight = true;
   for (std::size_t i = 0; i < 65536 && straight; ++i) straight = curve[i] == i;
   if (straight) curve = nullptr;
-  std::atomic<bool> good{true};
+  // A sample has at most a code and a difference of 16 bits each, and every byte of them may need a
+  // second one; room for headers. What is larger holds something else.
+  const std::uint64_t area = std::uint64_t{1} * tiles.tile_width * tiles.tile_height,
+                      most_bytes = 8 * area + 65536;
+  std::atomic<bool> damaged{false}, unknown{false};
   parallel_ranges(static_cast<int>(tiles.places.size()), 1, [&](int first, int last) {
     std::vector<std::uint8_t> stream;
-    for (int k = first; k < last && good; ++k) {
+    for (int k = first; k < last && !damaged; ++k) {
       const auto i = static_cast<std::size_t>(k);
-      TileWriter writer(tiles, i, curve, numbers);
-      if (tiles.bytes[i] > file.file_size()) {
-        good = false;
+      if (tiles.bytes[i] > std::min(most_bytes, file.file_size())) {
+        damaged = true;
         return;
       }
+      TileWriter writer(tiles, i, curve, numbers);
       stream.resize(tiles.bytes[i]);
-      if (!file.read_bytes(tiles.places[i], stream.data(), stream.size()) ||
-          !decode_lossless(stream, [&](auto samples) { writer.add(samples); }) || !writer.full())
-        good = false;
+      if (!file.read_bytes(tiles.places[i], stream.data(), stream.size())) damaged = true;
+      const auto how = decode_lossless(
+          stream, [&](auto samples) { writer.add(samples); }, area);
+      unknown = unknown || how == Lossless::unknown;
+      damaged = damaged || how == Lossless::damaged || (how == Lossless::whole && !writer.full());
     }
   });
-  return good;
+  return damaged ? Lossless::damaged : unknown ? Lossless::unknown : Lossless::whole;
 }
 
 }  // namespace tsukimi

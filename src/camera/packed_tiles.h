@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "camera/lossless_jpeg.h"
 #include "camera/tiff_tags.h"
 
 namespace tsukimi {
@@ -16,9 +17,9 @@ struct PackedTiles {
 // Of a sensor of that size, one number a pixel; nothing for other layouts.
 std::optional<PackedTiles> packed_tiles(const TiffTags& tags, int width, int height);
 
-// curve: what each number stands for, 65536 of them. False, with only some numbers filled in, when
-// a tile is damaged or of a kind that is not known.
-bool unpack(const PackedTiles& tiles, const TiffTags& file, const std::uint16_t* curve,
-            std::uint16_t* numbers);
+// curve: what each number stands for, 65536 of them. Where it is not `whole` only some numbers are
+// filled in; damage anywhere counts more than what is not known.
+Lossless unpack(const PackedTiles& tiles, const TiffTags& file, const std::uint16_t* curve,
+                std::uint16_t* numbers);
 
 }  // namespace tsukimi

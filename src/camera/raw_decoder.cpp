@@ -80,7 +80,7 @@ Size RawDecoder::seen_size() const {
 }
 
 bool RawDecoder::decode() {
-  if (is_dng() && tags() && !raw_data_within_file(*tags())) return false;
+  if (is_dng() && tags() && !raw_data_makes_sense(*tags())) return false;
   // Room for the numbers is made just before the file is set to the first of them. What a decoder
   // does not fill is black then, not what the memory held before.
   file_->before_seek = [this] {
@@ -119,8 +119,11 @@ void RawDecoder::load_packed() {
   auto* numbers = imgdata.rawdata.raw_image;
   const auto tiles =
       numbers && tags() ? packed_tiles(*tags(), s.raw_width, s.raw_height) : std::nullopt;
-  unpacked_here_ = tiles && tsukimi::unpack(*tiles, *tags(), imgdata.color.curve, numbers);
-  if (!unpacked_here_) (this->*own_load_)();
+  const auto how =
+      tiles ? tsukimi::unpack(*tiles, *tags(), imgdata.color.curve, numbers) : Lossless::unknown;
+  unpacked_here_ = how == Lossless::whole;
+  damaged_ = damaged_ || how == Lossless::damaged;
+  if (how == Lossless::unknown) (this->*own_load_)();
 }
 
 void RawDecoder::load_rows() {

@@ -7,14 +7,14 @@
 
 namespace tsukimi {
 
-static Result<SensorFrame> read(const std::filesystem::path& path, bool may_halve) {
+static Result<SensorFrame> read(const std::filesystem::path& path, Wanted wanted) {
   const std::string name = printable(path.filename().string());
   if (auto ok = check_readable(path); !ok) return tl::unexpected(ok.error());
   std::error_code ec;
   const auto bytes = std::filesystem::file_size(path, ec);
   if (!ec && bytes == 0) return fail(name + " is empty (0 bytes).");
   try {
-    auto frame = kind_of(path) == FileKind::still ? read_still(path, may_halve) : read_raw(path);
+    auto frame = kind_of(path) == FileKind::still ? read_still(path, wanted) : read_raw(path);
     // A library that found no memory or no free descriptor says that the file is none of its kind.
     if (!frame)
       if (auto still = check_readable(path); !still) return tl::unexpected(still.error());
@@ -24,8 +24,16 @@ static Result<SensorFrame> read(const std::filesystem::path& path, bool may_halv
   }
 }
 
-Result<SensorFrame> read_frame(const std::filesystem::path& path) { return read(path, false); }
+Result<SensorFrame> read_frame(const std::filesystem::path& path) {
+  return read(path, Wanted::light);
+}
 
-Result<SensorFrame> read_for_proxy(const std::filesystem::path& path) { return read(path, true); }
+Result<SensorFrame> read_for_proxy(const std::filesystem::path& path) {
+  return read(path, Wanted::proxy);
+}
+
+Result<SensorFrame> read_to_wait(const std::filesystem::path& path) {
+  return read(path, Wanted::later);
+}
 
 }  // namespace tsukimi

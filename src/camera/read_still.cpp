@@ -52,12 +52,17 @@ Result<Decoded> decode_jpeg(const std::string& name, const std::vector<std::uint
     std::longjmp(reinterpret_cast<JpegErrors*>(c->err)->jump, 1);
   };
   errors.base.output_message = [](j_common_ptr) {};
+  // Damage: what follows would be made up.
+  errors.base.emit_message = [](j_common_ptr c, int level) {
+    if (level < 0) std::longjmp(reinterpret_cast<JpegErrors*>(c->err)->jump, 2);
+  };
   JOCTET* icc = nullptr;
   unsigned icc_length = 0;
-  if (setjmp(errors.jump)) {
+  if (const int why = setjmp(errors.jump)) {
     jpeg_destroy_decompress(&d);
     std::free(icc);
-    return fail(name + " is not a JPEG file that can be read.");
+    return fail(name +
+                (why == 2 ? " is damaged or cut short." : " is not a JPEG file that can be read."));
   }
   jpeg_create_decompress(&d);
   jpeg_save_markers(&d, JPEG_APP0 + 2, 0xFFFF);
@@ -66,6 +71,11 @@ Result<Decoded> decode_jpeg(const std::string& name, const std::vector<std::uint
   d.out_color_space = JCS_RGB;
   if (static_cast<std::uint64_t>(d.image_width) * d.image_height > kMostPixels)
     std::longjmp(errors.jump, 1);
+  // An 8x8 block takes at least a bit of a scan: what promises more pixels is cut short.
+  constexpr std::uint64_t kMostPixelsOfAByte = 1024;
+  if (static_cast<std::uint64_t>(d.image_width) * d.image_height >
+      kMostPixelsOfAByte * bytes.size())
+    std::longjmp(errors.jump, 2);
   jpeg_start_decompress(&d);
   if (jpeg_read_icc_profile(&d, &icc, &icc_length)) {
     out.icc.assign(icc, icc + icc_length);
@@ -86,9 +96,7 @@ Result<Decoded> decode_jpeg(const std::string& name, const std::vector<std::uint
     jpeg_read_scanlines(&d, rows, std::min<JDIMENSION>(8, d.output_height - d.output_scanline));
   }
   jpeg_finish_decompress(&d);
-  const bool damaged = errors.base.num_warnings > 0;
   jpeg_destroy_decompress(&d);
-  if (damaged) return fail(name + " is damaged or cut short.");
   return out;
 }
 
@@ -257,52 +265,67 @@ void apply_halved(const Shaper& how, const Number* in, Size size, Image& out) {
   });
 }
 
+using Transform = std::unique_ptr<void, decltype(&cmsDeleteTransform)>;
+
 // By the library, for all other profiles; rows on all cores.
-bool transform(cmsHPROFILE source, cmsHPROFILE target, const Decoded& in, Image& out) {
-  std::unique_ptr<void, decltype(&cmsDeleteTransform)> how(
-      cmsCreateTransform(source, in.deep() ? TYPE_RGB_16 : TYPE_RGB_8, target, TYPE_RGB_FLT,
-                         INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOCACHE | cmsFLAGS_NOOPTIMIZE),
-      cmsDeleteTransform);
-  if (!how) return false;
+void transform(cmsHTRANSFORM how, const Decoded& in, Image& out) {
   parallel_rows(out.height, [&](int y0, int y1) {
     std::vector<float> line(static_cast<std::size_t>(out.width) * 3);
     for (int y = y0; y < y1; ++y) {
       const std::size_t row = static_cast<std::size_t>(y) * out.width * 3;
       const void* src = in.deep() ? static_cast<const void*>(in.sixteen.data() + row)
                                   : static_cast<const void*>(in.eight.data() + row);
-      cmsDoTransform(how.get(), src, line.data(), static_cast<unsigned>(out.width));
+      cmsDoTransform(how, src, line.data(), static_cast<unsigned>(out.width));
       for (int c = 0; c < 3; ++c)
         for (int x = 0; x < out.width; ++x) out.planes[c].at(x, y) = line[3 * x + c];
     }
   });
-  return true;
 }
 
-bool linearise(const Decoded& in, bool may_halve, SensorFrame& frame) {
-  Image& out = frame.rgb;
-  Profile source(in.icc.empty()
-                     ? nullptr
-                     : cmsOpenProfileFromMem(in.icc.data(), static_cast<unsigned>(in.icc.size())),
-                 cmsCloseProfile);
-  if (!source || cmsGetColorSpace(source.get()) != cmsSigRgbData)
-    source = Profile(cmsCreate_sRGBProfile(), cmsCloseProfile);
-  const Profile target = working_profile();
-  const auto how = shaper_of(source.get(), target.get(), in.deep());
-  constexpr int kLarge = 3000;  // on the long side: a proxy of it is more than twice as small
-  if (how && may_halve && std::max(in.width, in.height) >= kLarge) {
-    frame.halved = {in.width, in.height};
-    out = Image((in.width + 1) / 2, (in.height + 1) / 2);
-    in.deep() ? apply_halved(*how, in.sixteen.data(), frame.halved, out)
-              : apply_halved(*how, in.eight.data(), frame.halved, out);
-    return true;
+// Pixels as they stand in their file, and what makes light of them.
+class Still {
+ public:
+  explicit Still(Decoded pixels) : in_(std::move(pixels)) {
+    Profile source(in_.icc.empty() ? nullptr
+                                   : cmsOpenProfileFromMem(in_.icc.data(),
+                                                           static_cast<unsigned>(in_.icc.size())),
+                   cmsCloseProfile);
+    if (!source || cmsGetColorSpace(source.get()) != cmsSigRgbData)
+      source = Profile(cmsCreate_sRGBProfile(), cmsCloseProfile);
+    const Profile target = working_profile();
+    shaper_ = shaper_of(source.get(), target.get(), in_.deep());
+    if (!shaper_)
+      how_.reset(cmsCreateTransform(source.get(), in_.deep() ? TYPE_RGB_16 : TYPE_RGB_8,
+                                    target.get(), TYPE_RGB_FLT, INTENT_RELATIVE_COLORIMETRIC,
+                                    cmsFLAGS_NOCACHE | cmsFLAGS_NOOPTIMIZE));
   }
-  out = Image(in.width, in.height);
-  if (how) {
-    in.deep() ? apply(*how, in.sixteen.data(), out) : apply(*how, in.eight.data(), out);
-    return true;
+  bool can_be_used() const { return shaper_ || how_; }
+  Size size() const { return {in_.width, in_.height}; }
+  bool can_be_halved() const {
+    constexpr int kLarge = 3000;  // on the long side: a proxy of it is more than twice as small
+    return shaper_ && std::max(in_.width, in_.height) >= kLarge;
   }
-  return transform(source.get(), target.get(), in, out);
-}
+  Image light() const {
+    Image out(in_.width, in_.height);
+    if (!shaper_)
+      transform(how_.get(), in_, out);
+    else
+      in_.deep() ? apply(*shaper_, in_.sixteen.data(), out)
+                 : apply(*shaper_, in_.eight.data(), out);
+    return out;
+  }
+  Image halved() const {
+    Image out((in_.width + 1) / 2, (in_.height + 1) / 2);
+    in_.deep() ? apply_halved(*shaper_, in_.sixteen.data(), size(), out)
+               : apply_halved(*shaper_, in_.eight.data(), size(), out);
+    return out;
+  }
+
+ private:
+  Decoded in_;
+  std::optional<Shaper> shaper_;
+  Transform how_{nullptr, cmsDeleteTransform};
+};
 
 int read_orientation(const std::filesystem::path& path) {
   try {
@@ -318,21 +341,31 @@ int read_orientation(const std::filesystem::path& path) {
 
 }  // namespace
 
-Result<SensorFrame> read_still(const std::filesystem::path& path, bool may_halve) {
+Result<SensorFrame> read_still(const std::filesystem::path& path, Wanted wanted) {
   const std::string name = printable(path.filename().string());
-  const auto file = read_file(path);
+  auto file = read_file(path);
   if (!file) return tl::unexpected(file.error());
-  const std::vector<std::uint8_t>& bytes = *file;
+  std::vector<std::uint8_t>& bytes = *file;
   Result<Decoded> decoded =
       bytes.size() > 3 && bytes[0] == 0xFF && bytes[1] == 0xD8   ? decode_jpeg(name, bytes)
       : bytes.size() > 8 && png_sig_cmp(bytes.data(), 0, 8) == 0 ? decode_png(name, bytes)
                                                                  : decode_tiff(name, path);
   if (!decoded) return tl::unexpected(decoded.error());
+  bytes = {};
+  const auto still = std::make_shared<const Still>(std::move(*decoded));
+  if (!still->can_be_used()) return fail(name + " has a colour profile that cannot be used.");
   SensorFrame out;
   out.colour.kelvin1 = out.colour.kelvin2 = 6504;
   out.orientation = read_orientation(path);
-  if (!linearise(*decoded, may_halve, out))
-    return fail(name + " has a colour profile that cannot be used.");
+  if (wanted == Wanted::proxy && still->can_be_halved()) {
+    out.halved = still->size();
+    out.rgb = still->halved();
+  } else if (wanted == Wanted::later) {
+    out.still = [still] { return still->light(); };
+    out.still_size = still->size();
+  } else {
+    out.rgb = still->light();
+  }
   return out;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <optional>
 
 #include "base/result.h"
@@ -18,9 +19,19 @@ struct SensorFrame {
   CameraColour colour;
   int orientation = 1;  // EXIF orientation 1..8, not yet applied
   Size halved;          // not 0: rgb holds means of 2x2 pixels of a picture of this size
+  // A still that was read to be used later: its pixels as they stand in the file, a quarter of what
+  // their light takes. make_light() makes rgb of it.
+  std::function<Image()> still;
+  Size still_size;
 
   bool is_mosaic() const { return mosaic.width > 0; }
-  Size sensor_size() const { return is_mosaic() ? Size{mosaic.width, mosaic.height} : rgb.size(); }
+  Size sensor_size() const {
+    return is_mosaic() ? Size{mosaic.width, mosaic.height} : still ? still_size : rgb.size();
+  }
+  void make_light() {
+    if (still) rgb = still();
+    still = nullptr;
+  }
 };
 
 // Decodes any raw file LibRaw knows, JPEG, PNG or TIFF. Bayer mosaics come as they are; other
@@ -32,9 +43,13 @@ Result<SensorFrame> read_frame(const std::filesystem::path& path);
 // in a fraction of the time and the memory.
 Result<SensorFrame> read_for_proxy(const std::filesystem::path& path);
 
+// The same where frames wait until they are developed.
+Result<SensorFrame> read_to_wait(const std::filesystem::path& path);
+
 // The two readers behind them.
+enum class Wanted { light, proxy, later };
 Result<SensorFrame> read_raw(const std::filesystem::path& path);
-Result<SensorFrame> read_still(const std::filesystem::path& path, bool may_halve = false);
+Result<SensorFrame> read_still(const std::filesystem::path& path, Wanted wanted = Wanted::light);
 
 // The upright size of what read_raw gives, from the head of the file alone: without masked borders
 // and margins, which EXIF's sizes include. Nothing when it is no raw file.

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 #include <cstring>
 
 namespace tsukimi {
@@ -129,21 +130,45 @@ std::vector<double> TiffTags::numbers(const Directory& directory, int tag,
   return out;
 }
 
-bool raw_data_within_file(const TiffTags& tags) {
+// How many strips or tiles a picture of that size has; 0: the file does not say.
+static double pieces_of(const TiffTags& tags, const TiffTags::Directory& d, bool tiled) {
+  auto number = [&](int tag, double otherwise) {
+    const auto n = tags.numbers(d, tag, 1);
+    return n.empty() ? otherwise : n[0];
+  };
+  const double width = number(kWidth, 0), height = number(kHeight, 0),
+               across = tiled ? number(kTileWidth, 0) : width,
+               down =
+                   tiled ? number(kTileHeight, 0) : std::min(number(kStripHeight, height), height);
+  if (!(width >= 1 && height >= 1 && across >= 1 && down >= 1)) return 0;
+  constexpr double kApart = 2;  // of kPlanes: the channels one after the other
+  const double planes = number(kPlanes, 1) == kApart ? number(kSamples, 1) : 1;
+  return std::ceil(width / across) * std::ceil(height / down) * planes;
+}
+
+bool raw_data_makes_sense(const TiffTags& tags) {
   for (const auto& d : tags.directories()) {
     const auto photometric = tags.numbers(d, kPhotometric, 1),
                subfile = tags.numbers(d, kSubfileType, 1);
     const bool raw =
         !photometric.empty() && (photometric[0] == kColourFilters || photometric[0] == kLinearRaw);
     if (!raw || (!subfile.empty() && subfile[0] != 0)) continue;
-    for (const auto& [places, counts] : {std::pair{int{kStripPlaces}, int{kStripBytes}},
-                                         std::pair{int{kTilePlaces}, int{kTileBytes}}}) {
+    for (const bool tiled : {false, true}) {
+      const int places = tiled ? kTilePlaces : kStripPlaces,
+                counts = tiled ? kTileBytes : kStripBytes;
       if (!d.count(places)) continue;
       const auto at = tags.numbers(d, places), bytes = tags.numbers(d, counts);
       if (at.empty() || (d.count(counts) && bytes.size() != at.size())) return false;
+      if (static_cast<double>(at.size()) < pieces_of(tags, d, tiled)) return false;
+      std::vector<std::pair<double, double>> pieces;
       for (std::size_t i = 0; i < at.size(); ++i)
-        if (at[i] + (bytes.empty() ? 1 : bytes[i]) > static_cast<double>(tags.file_size()))
-          return false;
+        pieces.emplace_back(at[i], at[i] + (bytes.empty() ? 1 : bytes[i]));
+      std::ranges::sort(pieces);
+      for (std::size_t i = 0; i < pieces.size(); ++i) {
+        if (pieces[i].second > static_cast<double>(tags.file_size())) return false;
+        // Each has bytes of its own: what lies over others would be decoded again and again.
+        if (i > 0 && pieces[i].first < pieces[i - 1].second) return false;
+      }
     }
   }
   return true;

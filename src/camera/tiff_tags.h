@@ -23,6 +23,7 @@ enum TiffTag {
   kSamples = 277,
   kStripHeight = 278,
   kStripBytes = 279,
+  kPlanes = 284,
   kTileWidth = 322,
   kTileHeight = 323,
   kTilePlaces = 324,
@@ -63,8 +64,8 @@ class TiffTags {
   std::vector<Directory> directories_;
 };
 
-// Whether the strips or tiles of the raw picture in a DNG lie within the file. True when the file
-// does not say.
-bool raw_data_within_file(const TiffTags& tags);
+// Whether the strips or tiles of the raw picture in a DNG are enough for its size, lie within the
+// file, and none over another. True when the file does not say.
+bool raw_data_makes_sense(const TiffTags& tags);
 
 }  // namespace tsukimi

@@ -46,6 +46,10 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
     } else
       suspects = find_suspects(shoot.sequence.frames, LightGrids(part.frames.size()),
                                std::vector<std::optional<FrameSigns>>(part.frames.size()));
+    // What only its picture told.
+    for (std::size_t i = 0; i < part.frames.size(); ++i)
+      out.all.frames[static_cast<std::size_t>(part.frames[i])].problem =
+          shoot.sequence.frames[i].problem;
     for (auto& s : suspects) {
       if (part.kind != Part::Kind::sequence && s.kind != SuspectKind::unreadable) continue;
       s.frame = part.frames[s.frame];

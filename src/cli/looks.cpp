@@ -53,7 +53,7 @@ Result<void> run_carry(const CarryOptions& o, const std::vector<Param>& rows,
   print_changes(carry_changes(*shoot, look, rows, frames), o.as_json);
   if (o.list) return {};
   carry(*shoot, look, rows, frames);
-  return save_shoot(*shoot, o.file);
+  return said(save_shoot(*shoot, o.file));
 }
 
 Result<void> list_looks(bool as_json) {

@@ -6,6 +6,7 @@
 #include "cli/pace_options.h"
 #include "cli/parse.h"
 #include "document/kept_places.h"
+#include "document/output_size.h"
 #include "document/places_json.h"
 #include "document/repairs_json.h"
 #include "document/shoot_file.h"
@@ -22,7 +23,7 @@ struct PlanOptions {
   PaceOptions pace;
   std::vector<std::string> sets, outs, looks, easings;
   bool level = false, propose = false, fill = false, close_up = false, by_time = false,
-       stills = false, find_dust = false;
+       stills = false, find_dust = false, overwrite = false;
   double follow_light = 0, period = 0, fps = 24;
   int sequence = -1, in = 0, out_frame = -1;
 };
@@ -155,6 +156,11 @@ Result<void> take_repairs(Shoot& shoot, const PlanOptions& o) {
 
 Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
                        const std::vector<int>& aside, std::optional<Rect> area) {
+  std::error_code there;
+  if (!o.overwrite && std::filesystem::file_size(o.out, there) > 0 && !there)
+    return fail(
+        printable(o.out) + " is there already; nothing was changed. --overwrite replaces it.",
+        ErrorCode::exists);
   const auto scan = read_folder(
       o.folder,
       {o.by_time ? FrameOrder::time : FrameOrder::name, o.stills ? Pairs::still : Pairs::raw, {}},
@@ -226,11 +232,13 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   }
   if (auto ok = set_easings(*shoot, o.easings); !ok) return ok;
   if (auto ok = finish_looks(*shoot, o, sets); !ok) return ok;
+  if (const std::string note = fades_note(*shoot); !note.empty())
+    std::cerr << "tsukimi-batch: " << note << "\n";
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
       std::cerr << "tsukimi-batch: " << printable(f.file) << " " << printable(f.problem)
                 << "; it is left out.\n";
-  return save_shoot(*shoot, o.out);
+  return said(save_shoot(*shoot, o.out, o.overwrite ? Replace::any : Replace::what_was_read));
 }
 
 }  // namespace
@@ -281,6 +289,7 @@ void add_plan(CLI::App& app, Run& run) {
   c->add_flag("--by-time", o->by_time, "Order by capture time instead of by name");
   c->add_flag("--stills", o->stills,
               "Of shots that are there as raw and as still picture, take the still picture");
+  c->add_flag("--overwrite", o->overwrite, "Replace a shoot that is there already");
   o->framing.add_to(*c);
   o->pace.add_to(*c);
   c->add_option("--fps", o->fps, "Frame rate of the film")->check(CLI::Range(1.0, 240.0));

@@ -18,15 +18,33 @@ using nlohmann::json;
 
 Queue users() { return Queue(Queue::users_folder()); }
 
+// What a job makes, a line each: "JPEG frames, 1920x1080, in /tmp/frames".
+std::vector<std::string> words_of(const ExportJob& job) {
+  auto pixels = [](const PixelSize& p) {
+    if (p.long_edge > 0) return "long edge " + std::to_string(p.long_edge);
+    return p.exact.width > 0 ? std::to_string(p.exact.width) + "x" + std::to_string(p.exact.height)
+                             : std::string("all pixels");
+  };
+  std::vector<std::string> out;
+  for (const auto& f : job.frames)
+    out.push_back(std::string(info(f.format).label) + " frames, " + pixels(f.pixels) + ", in " +
+                  f.folder);
+  for (const auto& f : job.films)
+    out.push_back(std::string(info(f.codec).label) + " film, " + pixels(f.pixels) + ", " + f.file);
+  return out;
+}
+
 json json_of(const QueuedJob& j, const std::optional<QueueProgress>& now) {
-  json places = json::array();
+  json places = json::array(), makes = json::array();
   for (const auto& f : j.job.frames) places.push_back(to_json_name(f.folder));
   for (const auto& f : j.job.films) places.push_back(to_json_name(f.file));
+  for (const auto& what : words_of(j.job)) makes.push_back(to_json_name(what));
   json out{{"id", j.id},
            {"name", to_json_name(j.name)},
            {"state", name_of(j.state)},
            {"frames", j.frames},
            {"places", places},
+           {"makes", makes},
            {"problem", j.problem},
            {"lacking", j.lacking}};
   if (now && now->id == j.id && j.state == JobState::running)
@@ -54,6 +72,7 @@ Result<void> list_jobs(bool as_json) {
       std::cout << " " << now->step << " " << now->done << "/" << now->total;
     if (!j.problem.empty()) std::cout << ": " << printable(j.problem);
     std::cout << "\n";
+    for (const auto& what : words_of(j.job)) std::cout << "    " << printable(what) << "\n";
   }
   if (as_json) std::cout << json{{"running", queue.is_running()}, {"jobs", out}}.dump(1) << "\n";
   return {};
@@ -93,9 +112,10 @@ Result<void> run_all(const RunOptions& o) {
   return {};
 }
 
-// pause, go-on and cancel of one job, or of all that can.
+// pause, go-on, replace and cancel of one job, or of all that can.
 void add_change(CLI::App& queue, Run& run, const char* name, const char* help,
-                Result<void> (Queue::*change)(int), std::vector<JobState> from) {
+                Result<void> (Queue::*change)(int), std::vector<JobState> from,
+                const std::function<bool(const QueuedJob&)>& which = {}) {
   auto* c = queue.add_subcommand(name, help);
   auto id = std::make_shared<int>(0);
   c->add_option("ID", *id, "Number of the job; else all of them")->check(CLI::PositiveNumber);
@@ -106,7 +126,7 @@ void add_change(CLI::App& queue, Run& run, const char* name, const char* help,
       const auto jobs = q.list();
       if (!jobs) return tl::unexpected(jobs.error());
       for (const QueuedJob& j : *jobs)
-        if (std::ranges::find(from, j.state) != from.end())
+        if (std::ranges::find(from, j.state) != from.end() && (!which || which(j)))
           if (auto ok = (q.*change)(j.id); !ok) return ok;
       return {};
     };
@@ -143,9 +163,9 @@ void add_queue(CLI::App& app, Run& run) {
   add_change(*queue, run, "pause", "Let jobs rest.", &Queue::pause,
              {JobState::waiting, JobState::running});
   add_change(*queue, run, "go-on", "Let jobs go on that rest, failed or were cancelled.",
-             &Queue::go_on, {JobState::paused});
+             &Queue::go_on, {JobState::paused, JobState::failed, JobState::cancelled});
   add_change(*queue, run, "replace", "Let jobs replace what was in their way.", &Queue::replace,
-             {});
+             {JobState::failed}, [](const QueuedJob& j) { return j.in_the_way; });
   add_change(*queue, run, "cancel", "Take jobs out of the work; what is finished stays.",
              &Queue::cancel, {JobState::waiting, JobState::running, JobState::paused});
   {

@@ -8,9 +8,11 @@
 #include "document/shoot_file.h"
 #include "film/checks.h"
 #include "output/estimate_gif.h"
+#include "output/space.h"
 
 namespace tsukimi::cli {
 namespace {
+namespace fs = std::filesystem;
 
 // A GIF is large before one knows it.
 void print_gif_sizes(const Shoot& shoot, const ExportJob& job) {
@@ -34,7 +36,13 @@ void print_notes(const Shoot& shoot, const ExportJob& job) {
     for (const auto& note :
          {shape_note(shoot, size), enlarged_note(shoot, size), fit_note(FramingCourse(shoot))})
       if (!note.empty() && std::ranges::find(notes, note) == notes.end()) notes.push_back(note);
-  for (const auto& note : notes) std::cerr << "tsukimi-batch: " << note << "\n";
+  notes.push_back(fades_note(shoot));
+  for (const auto& f : job.films)
+    notes.push_back(room_note(fs::path(f.file).parent_path(), f,
+                              rate_of(f.fps > 0 ? f.fps : shoot.decisions.fps), film_size(shoot, f),
+                              film_length(shoot)));
+  for (const auto& note : notes)
+    if (!note.empty()) std::cerr << "tsukimi-batch: " << note << "\n";
 }
 
 void print_made(const ExportJob& job, const JobReport& report) {

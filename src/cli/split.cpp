@@ -43,10 +43,7 @@ Result<JobOptions> parse_words(const SplitOptions& o, std::vector<std::string>& 
   return job;
 }
 
-std::string absolute(const std::string& path) {
-  std::error_code ec;
-  return fs::absolute(path, ec).lexically_normal().string();
-}
+std::string absolute(const std::string& path) { return plain_path(path).string(); }
 
 // Paths of a command that is run elsewhere; what stands behind a path stays behind it. Saved
 // settings are named, or are a file.

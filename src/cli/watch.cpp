@@ -1,4 +1,5 @@
 // watch: a camera is still shooting; its new frames join the shoot.
+#include <algorithm>
 #include <chrono>
 #include <iostream>
 #include <thread>
@@ -9,6 +10,13 @@
 
 namespace tsukimi::cli {
 namespace {
+
+std::vector<FrameInfo> not_in(const Shoot& shoot, std::vector<FrameInfo> frames) {
+  std::erase_if(frames, [&](const FrameInfo& f) {
+    return std::ranges::count(shoot.sequence.frames, f.file, &FrameInfo::file) > 0;
+  });
+  return frames;
+}
 
 Result<void> run_watch(const std::string& file, double seconds, double every) {
   auto shoot = open_shoot(file);
@@ -22,8 +30,17 @@ Result<void> run_watch(const std::string& file, double seconds, double every) {
       last = Clock::now();
       for (const auto& f : frames)
         std::cout << printable(f.file) << (f.usable() ? "" : " " + f.problem) << std::endl;
-      append_frames(*shoot, std::move(frames));
-      if (const auto ok = save_shoot(*shoot, file); !ok) return ok;
+      append_frames(*shoot, frames);
+      auto saved = save_shoot(*shoot, file);
+      if (!saved && saved.error().code == ErrorCode::exists) {
+        // Decided about elsewhere meanwhile, in the window: what was decided there stands.
+        shoot = open_shoot(file);
+        if (!shoot) return tl::unexpected(shoot.error());
+        append_frames(*shoot, not_in(*shoot, frames));
+        saved = save_shoot(*shoot, file);
+      }
+      if (!saved) return tl::unexpected(saved.error());
+      shoot->file_sum = *saved;
     }
     std::this_thread::sleep_for(std::chrono::duration<double>(every));
   }

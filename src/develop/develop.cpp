@@ -157,6 +157,7 @@ void apply_look(Image& image, const PictureRecipe& settings, double reduction, S
 }
 
 Image develop_frame(SensorFrame frame, const PictureRecipe& given) {
+  frame.make_light();
   mend(frame, given.repairs);
   const int turn = frame.orientation;
   const Size sensor = frame.sensor_size();

@@ -56,6 +56,17 @@ std::string enlarged_note(const Shoot& shoot, Size out) {
   return text;
 }
 
+std::string fades_note(const Shoot& shoot) {
+  const Pace& p = shoot.decisions.pace;
+  const double film = film_length(shoot) / shoot.decisions.fps, fades = p.fade_in + p.fade_out;
+  if (fades <= film + 1e-6) return {};
+  char text[200];
+  std::snprintf(text, sizeof text,
+                "The fades take %.2f s and the film has %.2f s: no frame of it is seen unfaded.",
+                fades, film);
+  return text;
+}
+
 std::string fit_note(const FramingCourse& framing) {
   const double all = 100 * (1 - framing.fit()), turn = 100 * (1 - framing.fit_for_turn());
   constexpr double kLeast = 0.05;

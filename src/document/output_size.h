@@ -18,6 +18,8 @@ Size output_size(const Shoot& shoot);
 std::string shape_note(const Shoot& shoot, Size size);
 // A sentence that says so when there are to be more pixels than the crop has, else empty.
 std::string enlarged_note(const Shoot& shoot, Size size);
+// A sentence that says so when fades take longer than the film, else empty.
+std::string fades_note(const Shoot& shoot);
 // A sentence that says what turning and steadying take from the crop, else empty.
 std::string fit_note(const FramingCourse& framing);
 

@@ -4,6 +4,7 @@
 
 #include "base/file.h"
 #include "base/text.h"
+#include "folder/originals.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -32,6 +33,7 @@ Result<void> read_saved(const fs::path& file, const SavedKind& kind,
 Result<void> write_saved(const fs::path& file, const SavedKind& kind, json fields) {
   fields["format"] = kind.format;
   fields["schema"] = kind.schema;
+  if (auto ok = check_no_picture(file); !ok) return ok;
   std::error_code ec;
   fs::create_directories(fs::absolute(file, ec).parent_path(), ec);
   return write_document(file, fields.dump(1, ' ', false, json::error_handler_t::replace) + "\n",

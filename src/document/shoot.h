@@ -71,6 +71,8 @@ struct Shoot {
   std::shared_ptr<const MotionTrack> motion;
   std::shared_ptr<LensLibrary> lenses = std::make_shared<LensLibrary>();
   std::shared_ptr<OtherFrames> other_frames;  // what pictures take from them; none: not asked for
+  // Checksum of the file that it was read from or saved to last; empty: none.
+  std::string file_sum;
 
   int frame_count() const { return static_cast<int>(sequence.frames.size()); }
 };

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "base/cache.h"
 #include "base/file.h"
 #include "base/text.h"
 #include "document/framing_json.h"
@@ -213,29 +214,61 @@ void keep_listed(Sequence& s, const std::vector<std::string>& names) {
 
 }  // namespace
 
-Result<void> save_shoot(const Shoot& shoot, const fs::path& file) {
+static std::string sum_of(std::span<const std::uint8_t> bytes) {
+  return std::to_string(checksum(bytes));
+}
+
+// The folder that a file's paths are relative to: where it really is. Else ".." would be another
+// folder for the system than it is in the text.
+static fs::path base_of(const fs::path& file) {
   std::error_code ec;
-  const fs::path path = fs::absolute(file, ec), base = path.parent_path();
+  const fs::path base = plain_path(link_target(file)).parent_path(), real = fs::canonical(base, ec);
+  return ec ? base : real;
+}
+
+static Result<void> check_replaces(const Shoot& shoot, const fs::path& path, Replace replace) {
+  std::error_code ec;
+  if (!fs::exists(path, ec)) return check_may_write(path.parent_path(), shoot.sequence.folder);
+  if (auto ok = check_no_picture(path); !ok) return ok;
+  if (auto ok = check_document(path, kFormat); !ok || replace == Replace::any) return ok;
+  const auto there = read_file(path);
+  if (!there) return tl::unexpected(there.error());
+  if (there->empty() || sum_of(*there) == shoot.file_sum) return {};
+  return fail(printable(path.string()) +
+                  (shoot.file_sum.empty() ? " is there already; it was not touched."
+                                          : " was changed elsewhere since it was read; it was not "
+                                            "touched."),
+              ErrorCode::exists);
+}
+
+Result<std::string> save_shoot(const Shoot& shoot, const fs::path& file, Replace replace) {
+  std::error_code ec;
+  const fs::path path = plain_path(link_target(file)), base = base_of(file);
+  if (!is_folder(base))
+    return fail("The folder " + printable(base.string()) +
+                    " does not exist; nothing was saved. Make it first, or choose another.",
+                ErrorCode::no_folder);
   json frames = json::array();
   for (const auto& f : shoot.sequence.frames) frames.push_back(to_json_name(f.file));
   Decisions decisions = shoot.decisions;
-  move_places(decisions,
-              [&](const fs::path& p) { return p.lexically_proximate(base).generic_string(); });
+  move_places(decisions, [&](const fs::path& p) {
+    return plain_path(p).lexically_proximate(base).generic_string();
+  });
   const json j{
       {"format", kFormat},
       {"schema", kShootSchema},
       {"whole_folder", shoot.sequence.whole_folder},
       {"pairs", kPairs[static_cast<std::size_t>(shoot.sequence.pairs)]},
-      {"folder", to_json_name(shoot.sequence.folder.lexically_proximate(base).generic_string())},
+      {"folder",
+       to_json_name(plain_path(shoot.sequence.folder).lexically_proximate(base).generic_string())},
       {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
       {"frames", frames},
       {"decisions", write_decisions(decisions, shoot.sequence)}};
   // A new file does not go among originals; one that an older Tsukimi put there may be saved again.
-  if (!fs::exists(file, ec))
-    if (auto ok = check_may_write(base, shoot.sequence.folder); !ok) return ok;
-  fs::create_directories(base, ec);
-  return write_document(path, j.dump(1, ' ', false, json::error_handler_t::replace) + "\n",
-                        kFormat);
+  if (auto ok = check_replaces(shoot, path, replace); !ok) return tl::unexpected(ok.error());
+  const std::string text = j.dump(1, ' ', false, json::error_handler_t::replace) + "\n";
+  if (auto ok = write_document(path, text, kFormat); !ok) return tl::unexpected(ok.error());
+  return sum_of({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
 }
 
 Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
@@ -261,17 +294,16 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
                      as_shot.number("tint", -1000, 1000)};
     shoot.decisions =
         read_decisions(f.object("decisions"), static_cast<int>(list.names.size()), shoot.as_shot);
-    std::error_code ec;
-    const fs::path base = fs::absolute(file, ec).parent_path();
-    move_places(shoot.decisions,
-                [&](const fs::path& p) { return (base / p).lexically_normal().string(); });
-    auto scan = read_folder((base / list.folder).lexically_normal(),
-                            {shoot.decisions.order, list.pairs, {}}, work);
+    const fs::path base = base_of(file);
+    move_places(shoot.decisions, [&](const fs::path& p) { return plain_path(base / p).string(); });
+    auto scan =
+        read_folder(plain_path(base / list.folder), {shoot.decisions.order, list.pairs, {}}, work);
     if (!scan) return tl::unexpected(scan.error());
     shoot.sequence = make_sequence(*scan, {});
     keep_listed(shoot.sequence, list.names);
     // What a camera has added since is no other sequence.
     shoot.sequence.whole_folder = list.whole_folder;
+    shoot.file_sum = sum_of(*bytes);
     return shoot;
   } catch (const FieldError& e) {
     return fail(name + " is damaged and was not opened (" + printable(e.what()) +

@@ -22,7 +22,8 @@ std::string folder_name(const Shoot& shoot) {
 std::filesystem::path file_of(const Shoot& shoot, const char* what) {
   std::string id = std::to_string(kMethod);
   for (const auto& f : shoot.sequence.frames)
-    id += "\n" + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified);
+    id += "\n" + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified) + " " +
+          std::to_string(f.changed);
   return cache_path("checks", folder_name(shoot) + cache_name(id) + what);
 }
 

@@ -188,6 +188,24 @@ static Result<void> read_other_frames(FilmRecipe& recipe, ProxyStore* store) {
 
 Result<void> read_other_frames(FilmRecipe& recipe) { return read_other_frames(recipe, nullptr); }
 
+Result<void> check_sources(const FilmRecipe& recipe) {
+  for (const Take& take : recipe.takes) {
+    const auto& folder = take.picture.source.folder;
+    std::vector<const FrameInfo*> frames{&take.picture.source.info};
+    for (const RepairAt& r : take.picture.repairs)
+      if (r.is_from_time())
+        for (const auto* list : {&r.time.before, &r.time.after})
+          for (const FrameInfo& f : *list) frames.push_back(&f);
+    for (const PlaceAt& place : take.picture.places)
+      for (const ShapeAt& shape : place.shapes)
+        for (const GuideAt* guide : {&shape.guide, &shape.next_guide})
+          if (guide->key != FrameId::none) frames.push_back(&guide->frame);
+    for (const FrameInfo* frame : frames)
+      if (auto ok = check_unchanged(folder, *frame); !ok) return ok;
+  }
+  return {};
+}
+
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
   PictureRecipe picture;
   picture.source = {shoot.sequence.folder, shoot.sequence.frames[frame]};
@@ -201,7 +219,7 @@ FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
 Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe) {
   std::vector<SensorFrame> out;
   for (const Take& t : recipe.takes) {
-    auto frame = read_frame(t.picture.source.file());
+    auto frame = read_to_wait(t.picture.source.file());
     if (!frame) return tl::unexpected(frame.error());
     out.push_back(std::move(*frame));
   }

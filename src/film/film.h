@@ -56,6 +56,9 @@ FilmRecipe as_shot_recipe(const Shoot& shoot, int frame);
 // At full quality from the original files; linear Rec. 2020. Reading and developing apart, so that
 // an export can read one frame while it develops another. One sensor frame for each take.
 Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe);
+// Whether all files that it is made from are still those that were there when the shoot was opened:
+// its frames, those that areas are filled with, those whose edges strokes follow.
+Result<void> check_sources(const FilmRecipe& recipe);
 Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recipe);
 Result<Image> develop_film_frame(const FilmRecipe& recipe);
 // The same from proxies.

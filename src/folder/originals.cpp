@@ -6,6 +6,7 @@
 #include <cctype>
 #include <cstdlib>
 
+#include "base/text.h"
 #include "folder/frame_files.h"
 
 namespace tsukimi {
@@ -71,6 +72,43 @@ Result<void> check_may_write(const fs::path& folder, const fs::path& frames) {
     return fail("Choose another folder than that of the raw frames: nothing is written to " +
                 folder.string() + ", originals are never written to.");
   return {};
+}
+
+Result<void> check_no_picture(const fs::path& file) {
+  std::error_code ec;
+  if (!fs::exists(fs::symlink_status(file, ec)) || kind_of(link_target(file)) == FileKind::other)
+    return {};
+  return fail(printable(file.string()) + " is a picture; it was not touched.", ErrorCode::exists);
+}
+
+Originals::Originals(fs::path folder) : folder_(std::move(folder)) {}
+
+void Originals::add_file(const fs::path& file) {
+  if (const auto id = file_id(file)) files_.insert(*id);
+}
+
+void Originals::add_frame(const fs::path& file) {
+  add_file(file);
+  std::error_code ec;
+  if (!fs::is_symlink(file, ec)) return;
+  if (const auto id = file_id(real(file).parent_path())) folders_.insert(*id);
+}
+
+Result<void> Originals::check_folder(const fs::path& folder) const {
+  if (auto ok = check_may_write(folder, folder_); !ok) return ok;
+  const auto id = file_id(folder);
+  if (id && folders_.contains(*id))
+    return fail("Choose another folder: originals of this shoot lie in " +
+                printable(folder.string()) + ", nothing is written to it.");
+  return {};
+}
+
+Result<void> Originals::check_file(const fs::path& file) const {
+  const auto id = file_id(file);
+  if (!id || !files_.contains(*id)) return {};
+  return fail(printable(file.string()) +
+              " is one of the files that this is made from; nothing was written. Choose another "
+              "name.");
 }
 
 }  // namespace tsukimi

@@ -2,6 +2,9 @@
 #pragma once
 
 #include <filesystem>
+#include <set>
+
+#include "base/file.h"
 
 #include "base/result.h"
 
@@ -19,5 +22,25 @@ bool lies_in(const std::filesystem::path& path, const std::filesystem::path& fol
 // holds raw files, or in that of the frames themselves.
 Result<void> check_may_write(const std::filesystem::path& folder,
                              const std::filesystem::path& frames = {});
+
+// Fails when a file of that name is there and is a picture, be it empty: no document of ours
+// replaces it.
+Result<void> check_no_picture(const std::filesystem::path& file);
+
+// What somebody reads while he writes: files that must not be written to under whatever name, link
+// or not, and the folders in which they lie.
+class Originals {
+ public:
+  explicit Originals(std::filesystem::path folder);
+  const std::filesystem::path& folder() const { return folder_; }
+  void add_frame(const std::filesystem::path& file);  // its real folder is one of originals
+  void add_file(const std::filesystem::path& file);   // only the file itself
+  Result<void> check_folder(const std::filesystem::path& folder) const;
+  Result<void> check_file(const std::filesystem::path& file) const;
+
+ private:
+  std::filesystem::path folder_;
+  std::set<FileId> files_, folders_;
+};
 
 }  // namespace tsukimi

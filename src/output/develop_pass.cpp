@@ -63,6 +63,17 @@ std::string sources_of(const FilmRecipe& recipe) {
   return out;
 }
 
+// The light was measured in the files of the plan: another picture under such a name is no part of
+// it.
+Result<std::vector<SensorFrame>> read_takes_as_planned(const FilmRecipe& recipe) {
+  if (auto ok = check_sources(recipe); !ok) return tl::unexpected(ok.error());
+  auto takes = read_takes(recipe);
+  // What areas are filled with from time is read here too, and known from then on.
+  FilmRecipe filled = recipe;
+  if (auto ok = read_other_frames(filled); !ok) return tl::unexpected(ok.error());
+  return takes;
+}
+
 std::vector<Job> jobs_of(std::span<const Route> routes) {
   std::vector<Job> out;
   const ExportPlan& plan = routes.front().plan;
@@ -120,11 +131,11 @@ void develop_pass(std::span<const Route> routes, const Work& work, const Seen& s
     // Isolated, as below: a thread that waits for its rows takes no other frame meanwhile.
     tbb::this_task_arena::isolate([&] {
       const FilmRecipe& recipe = plan.frames[frame->job->frame].recipe;
-      frame->takes = read_takes(recipe);
-      // What areas are filled with from time is read here too, and known from then on.
-      FilmRecipe filled = recipe;
-      if (auto ok = read_other_frames(filled); !ok) frame->takes = tl::unexpected(ok.error());
+      frame->takes = read_takes_as_planned(recipe);
       if (frame->takes) frame->sources = sources_of(recipe);
+      // Also what was read for the checksums.
+      if (auto ok = check_sources(recipe); frame->takes && !ok)
+        frame->takes = tl::unexpected(ok.error());
     });
     return frame;
   });

@@ -8,6 +8,7 @@
 #include "document/output_size.h"
 #include "film/checks.h"
 #include "film/other_frames.h"
+#include "output/film_parts.h"
 #include "output/name_pattern.h"
 #include "output/poster.h"
 
@@ -118,13 +119,23 @@ Result<LightPlan> prepare(Shoot& shoot, std::optional<LightPlan> light, const St
 class Sinks {
  public:
   Sinks(const Shoot& shoot, const LightPlan& light, const ExportJob& job)
-      : shoot_(shoot), light_(light), job_(job) {}
+      : shoot_(shoot), light_(light), job_(job), originals_(shoot.sequence.folder) {
+    for (const FrameInfo& f : shoot.sequence.frames)
+      originals_.add_frame(shoot.sequence.folder / f.file);
+    for (const FilmSettings& f : job.films)
+      if (!f.sound.empty()) originals_.add_file(f.sound);
+  }
 
   Result<void> open() {
+    // What refuses a film is known before folders of frames are made.
+    for (const FilmSettings& f : job_.films) {
+      if (auto ok = originals_.check_file(f.file); !ok) return ok;
+      if (auto ok = check_parts_folder(parts_folder(f.file)); !ok) return ok;
+    }
     for (const ExportSettings& f : job_.frames) {
       const auto plan = plan_of(output_size(shoot_, f.pixels));
       if (!plan) return tl::unexpected(plan.error());
-      auto sink = NumberedFrames::open(f, originals(), (*plan)->plan, job_.overwrite);
+      auto sink = NumberedFrames::open(f, originals_, (*plan)->plan, job_.overwrite);
       if (!sink) return tl::unexpected(sink.error());
       (*plan)->sinks.push_back(sink->get());
       frames_.push_back(std::move(*sink));
@@ -160,8 +171,6 @@ class Sinks {
     std::vector<Sink*> sinks;
   };
 
-  const fs::path& originals() const { return shoot_.sequence.folder; }
-
   Rate rate_of_film(const FilmSettings& f) const {
     return rate_of(f.fps > 0 ? f.fps : shoot_.decisions.fps);
   }
@@ -184,15 +193,20 @@ class Sinks {
     if (!plan) return tl::unexpected(plan.error());
     const ExportPlan& frames = (*plan)->plan;
     const FilmFacts facts{frames.size, rate_of_film(f), frames.frames.front().recipe.time,
-                          originals().filename().string(), shoot_.decisions.output.copyright};
-    auto film = FilmFile::open(f, facts, originals(), frames, job_.overwrite);
+                          originals_.folder().filename().string(),
+                          shoot_.decisions.output.copyright};
+    auto film = FilmFile::open(f, facts, originals_, frames, job_.overwrite);
     if (!film) return tl::unexpected(film.error());
     (*plan)->sinks.push_back(film->get());
     films_.push_back(std::move(*film));
     if (f.poster < 0) return {};
-    const int number =
-        std::clamp(f.poster + 1, frames.frames.front().number, frames.frames.back().number);
-    auto poster = Poster::open(f.file, number, shoot_.decisions.output, frames, job_.overwrite);
+    const int number = f.poster + 1, first = frames.frames.front().number,
+              last = frames.frames.back().number;
+    if (number < first || number > last)
+      return fail("The poster is to be frame " + std::to_string(f.poster) + ", and frames " +
+                  std::to_string(first - 1) + " to " + std::to_string(last - 1) + " are exported.");
+    auto poster =
+        Poster::open(f.file, number, shoot_.decisions.output, originals_, frames, job_.overwrite);
     if (!poster) return tl::unexpected(poster.error());
     (*plan)->sinks.push_back(poster->get());
     posters_.push_back(std::move(*poster));
@@ -202,6 +216,7 @@ class Sinks {
   const Shoot& shoot_;
   const LightPlan& light_;
   const ExportJob& job_;
+  Originals originals_;
   std::list<Planned> plans_;
   std::vector<std::unique_ptr<NumberedFrames>> frames_;
   std::vector<std::unique_ptr<FilmFile>> films_;

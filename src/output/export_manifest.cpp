@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/cache.h"
+#include "base/copy.h"
 #include "base/text.h"
 
 namespace tsukimi {
@@ -205,6 +206,17 @@ Result<void> add_to_manifest(const fs::path& folder, const Manifest& more, int p
   if (fd >= 0) ::close(fd);
   if (code != 0) return fail(file.string() + " cannot be written: " + std::strerror(code) + ".");
   return {};
+}
+
+bool is_made_file(const fs::path& file, MadeFile& made) {
+  const auto there = stamp_of(file);
+  if (!there) return false;
+  if (made.stamp.same_file(*there)) return true;
+  if (made.sum.empty() || made.stamp.bytes != there->bytes) return false;
+  const auto sum = file_checksum(file);
+  if (!sum || *sum != made.sum) return false;
+  made.stamp = *there;
+  return true;
 }
 
 std::string picture_text(const FilmRecipe& recipe) {

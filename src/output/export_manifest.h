@@ -62,6 +62,11 @@ Result<void> add_to_manifest(const std::filesystem::path& folder, const Manifest
                              int part = 0);
 bool is_manifest(const std::string& file_name);
 
+// Whether a file is the one that was made: it has its size and time, or, where it was copied or
+// restored without these, its bytes (which are read then). It is known by its new stamp from then
+// on.
+bool is_made_file(const std::filesystem::path& file, MadeFile& made);
+
 // Everything that decides a developed picture, and the bytes of one that is exported, in a line.
 std::string picture_text(const FilmRecipe& recipe);
 std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how);

@@ -5,14 +5,13 @@
 #include "base/text.h"
 #include "folder/originals.h"
 #include "output/cut_film.h"
+#include "output/film_parts.h"
 #include "output/join_gif.h"
 #include "output/space.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
 namespace {
-
-fs::path parts_folder(const fs::path& film) { return film.string() + ".parts"; }
 
 Result<Segment> read_segment(const fs::path& file) {
   const auto bytes = read_file(file);
@@ -53,7 +52,7 @@ FilmFile::FilmFile(const FilmSettings& how, const FilmFacts& facts, const Export
 }
 
 Result<std::unique_ptr<FilmFile>> FilmFile::open(const FilmSettings& how, const FilmFacts& facts,
-                                                 const fs::path& originals, const ExportPlan& plan,
+                                                 const Originals& originals, const ExportPlan& plan,
                                                  bool overwrite) {
   if (auto ok = check_film(how); !ok) return tl::unexpected(ok.error());
   constexpr int kMostOfGif = 50;
@@ -82,18 +81,22 @@ Result<std::unique_ptr<FilmFile>> FilmFile::open(const FilmSettings& how, const 
 
 // What stands under the film's name: the film, made from the same, or something that must not be
 // lost.
-Result<void> FilmFile::check_place(const fs::path& originals) {
+Result<void> FilmFile::check_place(const Originals& originals) {
   const fs::path file = how_.file, folder = file.parent_path();
-  if (auto ok = check_may_write(folder, originals); !ok) return ok;
-  const auto manifest = read_manifest(folder);
+  if (auto ok = originals.check_folder(folder); !ok) return ok;
+  if (auto ok = originals.check_file(file); !ok) return ok;
+  if (auto ok = check_parts_folder(parts_folder(file)); !ok) return ok;
+  auto manifest = read_manifest(folder);
   if (!manifest) return tl::unexpected(manifest.error());
   const auto known = manifest->files.find(file.filename().string());
-  const auto there = stamp_of(file);
-  if (there && known != manifest->files.end() && known->second.recipe == film_recipe() &&
-      known->second.stamp.same_file(*there)) {
-    finished_already_ = true;
-    report_.kept = report_.total;
-    return {};
+  if (known != manifest->files.end() && known->second.recipe == film_recipe()) {
+    const FileStamp before = known->second.stamp;
+    if (is_made_file(file, known->second)) {
+      finished_already_ = true;
+      report_.kept = report_.total;
+      if (before == known->second.stamp) return {};
+      return add_to_manifest(folder, {{{known->first, known->second}}, {}, {}}, part_);
+    }
   }
   std::error_code ec;
   if (!overwrite_ && fs::exists(fs::symlink_status(file, ec)))
@@ -104,14 +107,10 @@ Result<void> FilmFile::check_place(const fs::path& originals) {
   return check_film_space(folder, how_, facts_.rate, facts_.size, report_.total);
 }
 
-Result<void> FilmFile::take_parts_folder(const fs::path& originals) {
+Result<void> FilmFile::take_parts_folder(const Originals& originals) {
   const fs::path file = how_.file, folder = file.parent_path(), parts = parts_folder(file);
-  std::error_code ec;
-  fs::create_directories(parts, ec);
-  if (!is_folder(parts))
-    return fail("The folder " + parts.string() + " cannot be made" +
-                (ec ? ": " + ec.message() : std::string()) + ".");
-  auto lock = FolderLock::take(parts, "the film of " + originals.string(), part_);
+  if (auto ok = make_parts_folder(parts); !ok) return ok;
+  auto lock = FolderLock::take(parts, "the film of " + originals.folder().string(), part_);
   if (!lock) return tl::unexpected(lock.error());
   lock_.emplace(std::move(*lock));
   if (part_ == 0) {
@@ -119,9 +118,13 @@ Result<void> FilmFile::take_parts_folder(const fs::path& originals) {
     remove_leftovers(folder);
   }
   // Whether they are whole is seen when they are joined: a large film is read once.
-  for (Piece& piece : pieces_) piece.there = stamp_of(piece.file).has_value();
+  for (Piece& piece : pieces_) piece.there = is_segment_file(piece.file);
   const auto manifest = read_manifest(folder);
   if (manifest) take_from_old_film(*manifest);
+  if (manifest)
+    if (const auto old = manifest->films.find(file.filename().string());
+        old != manifest->films.end())
+      made_before_ = old->second.made;
   for (const Piece& piece : pieces_)
     if (piece.there && piece.ours) report_.kept += piece.count;
   // What is asked for is known before it is there: so it can be told that it lacks.
@@ -175,8 +178,7 @@ void FilmFile::take_from_old_film(const Manifest& manifest) {
 // A folder in which nothing came to be goes.
 FilmFile::~FilmFile() {
   lock_.reset();
-  std::error_code ec;
-  if (!finished_already_) fs::remove(parts_folder(how_.file), ec);
+  if (!finished_already_) drop_parts_folder(parts_folder(how_.file));
 }
 
 int FilmFile::frame_count() const {
@@ -193,6 +195,13 @@ bool FilmFile::has(int number) const {
 }
 
 Sink::Rest FilmFile::put(const MadeFrame& frame) {
+  const Piece& piece = pieces_[piece_of(frame.number)];
+  if (const auto before = made_before_.find(frame.number);
+      !overwrite_ && before != made_before_.end() && before->second.recipe == piece.recipe &&
+      are_other_bytes(before->second.sources, frame.sources)) {
+    const auto problem = std::make_shared<Error>(other_content(frame.recipe));
+    return {{}, [this, number = frame.number, problem] { miss(number, *problem); }};
+  }
   auto film = std::make_shared<YCbCr>(
       how_.codec == Codec::gif ? gif_planes(frame.picture)
                                : to_ycbcr(frame.picture, how_.space, how_.bits, how_.sampling));
@@ -263,8 +272,7 @@ Result<void> FilmFile::join(const Work& work) {
     const Piece& piece = pieces_[static_cast<std::size_t>(i)];
     auto segment = read_segment(piece.file);
     if (!segment) {
-      std::error_code ec;
-      fs::remove(piece.file, ec);
+      remove_segment(piece.file);
       return segment;
     }
     // Some containers are written in two rounds.
@@ -304,9 +312,9 @@ FilmReport FilmFile::finish(const Work& work) {
     if (!ok && !report_.cancelled) report_.problems.push_back(ok.error().message);
   }
   lock_.reset();
-  std::error_code ec;
   if (report_.finished && part_ == 0) {
-    fs::remove_all(parts_folder(how_.file), ec);
+    remove_segments(parts_folder(how_.file));
+    drop_parts_folder(parts_folder(how_.file));
   } else if (!report_.finished && !report_.cancelled) {
     report_.problems.push_back(std::to_string(report_.kept + report_.encoded) + " of " +
                                std::to_string(report_.total) +

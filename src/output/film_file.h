@@ -6,6 +6,7 @@
 #include <memory>
 #include <optional>
 
+#include "folder/originals.h"
 #include "output/develop_pass.h"
 #include "output/export_manifest.h"
 #include "output/film_segment.h"
@@ -29,8 +30,8 @@ class FilmFile : public Sink {
   // `overwrite` is set, when something else is there already (ErrorCode::exists). A finished film
   // that was made from the same is kept as it is. how.file: an absolute path.
   static Result<std::unique_ptr<FilmFile>> open(const FilmSettings& how, const FilmFacts& facts,
-                                                const std::filesystem::path& originals,
-                                                const ExportPlan& plan, bool overwrite);
+                                                const Originals& originals, const ExportPlan& plan,
+                                                bool overwrite);
 
   bool has(int number) const override;
   Rest put(const MadeFrame& frame) override;
@@ -51,8 +52,8 @@ class FilmFile : public Sink {
     bool ours = true;  // to be made here
   };
   FilmFile(const FilmSettings& how, const FilmFacts& facts, const ExportPlan& plan, bool overwrite);
-  Result<void> check_place(const std::filesystem::path& originals);
-  Result<void> take_parts_folder(const std::filesystem::path& originals);
+  Result<void> check_place(const Originals& originals);
+  Result<void> take_parts_folder(const Originals& originals);
   void take_from_old_film(const Manifest& manifest);
   std::size_t piece_of(int number) const;
   int frame_count() const;  // of all of the film, whoever makes them
@@ -70,6 +71,7 @@ class FilmFile : public Sink {
   bool finished_already_ = false;
   std::optional<SoundTrack> sound_;
   std::string sound_sum_;
+  std::map<int, FilmFrameMade> made_before_;  // what a film of this name was made from, by number
   std::optional<FolderLock> lock_;
   std::vector<Piece> pieces_;
   std::optional<SegmentEncoder> encoder_;

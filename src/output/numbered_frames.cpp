@@ -81,15 +81,15 @@ NumberedFrames::NumberedFrames(const ExportSettings& how, fs::path folder, bool 
       manifest_(std::move(manifest)) {}
 
 Result<std::unique_ptr<NumberedFrames>> NumberedFrames::open(const ExportSettings& how,
-                                                             const fs::path& originals,
+                                                             const Originals& originals,
                                                              const ExportPlan& plan,
                                                              bool overwrite) {
-  if (auto ok = check_pattern(how.pattern, how.first_number + plan.film - 1); !ok)
+  if (auto ok = check_pattern(how.pattern, how.first_number + plan.frames.back().number - 1); !ok)
     return tl::unexpected(ok.error());
   if (how.folder.empty()) return fail("No folder to export to was chosen.");
   std::error_code ec;
   const fs::path folder = fs::absolute(how.folder, ec);
-  if (auto ok = check_may_write(folder, originals); !ok) return tl::unexpected(ok.error());
+  if (auto ok = originals.check_folder(folder); !ok) return tl::unexpected(ok.error());
   const double bytes = info(how.format).bits == 16 ? 12 : 6;  // a pixel, as made and as written
   if (auto ok = check_memory(plan.size, bytes); !ok) return tl::unexpected(ok.error());
   const bool made = fs::create_directories(folder, ec);
@@ -97,14 +97,14 @@ Result<std::unique_ptr<NumberedFrames>> NumberedFrames::open(const ExportSetting
     return fail("The folder " + folder.string() + " cannot be made" +
                 (ec ? ": " + ec.message() : std::string()) + ".");
   const int part = plan.part.whole() ? 0 : plan.part.index;
-  auto lock = FolderLock::take(folder, "the frames of " + originals.string(), part);
+  auto lock = FolderLock::take(folder, "the frames of " + originals.folder().string(), part);
   if (!lock) return tl::unexpected(lock.error());
   if (part == 0) remove_leftovers(folder);  // else they may be of other machines that work
   auto manifest = read_manifest(folder);
   if (!manifest) return tl::unexpected(manifest.error());
   std::unique_ptr<NumberedFrames> sink(
       new NumberedFrames(how, folder, overwrite, part, std::move(*lock), std::move(*manifest)));
-  if (auto ok = sink->plan_names(plan); !ok) return tl::unexpected(ok.error());
+  if (auto ok = sink->plan_names(plan, originals); !ok) return tl::unexpected(ok.error());
   if (auto ok = check_space(folder, how, plan.size, static_cast<int>(sink->jobs_.size())); !ok) {
     sink.reset();
     if (made) fs::remove(folder, ec);
@@ -139,7 +139,7 @@ int NumberedFrames::count_whole() const {
   }));
 }
 
-Result<void> NumberedFrames::plan_names(const ExportPlan& plan) {
+Result<void> NumberedFrames::plan_names(const ExportPlan& plan, const Originals& originals) {
   report_.total = static_cast<int>(plan.end - plan.begin);
   for (std::size_t k = plan.begin; k < plan.end; ++k) {
     const PlannedFrame& frame = plan.frames[k];
@@ -147,6 +147,13 @@ Result<void> NumberedFrames::plan_names(const ExportPlan& plan) {
     Parts missing;
     for (Part& part : parts) {
       if (is_whole(part, manifest_)) continue;
+      if (const auto known = manifest_.files.find(part.name);
+          known != manifest_.files.end() && known->second.recipe == part.recipe &&
+          is_made_file(folder_ / part.name, known->second)) {
+        found_again_.files[part.name] = known->second;
+        continue;
+      }
+      if (auto ok = originals.check_file(folder_ / part.name); !ok) return ok;
       const auto made = manifest_.files.find(part.name);
       if (const auto there = stamp_of(folder_ / part.name); there && made != manifest_.files.end())
         // One of ours that a crash cut short. Whatever else became of it, somebody wanted it so.
@@ -173,12 +180,21 @@ Result<void> NumberedFrames::note_plan(const ExportPlan& plan) {
   PlannedFiles asked{how_.pattern, info(how_.format).extension,
                      plan.frames.front().number + how_.first_number - 1,
                      static_cast<int>(plan.frames.size())};
-  if (std::ranges::count(manifest_.plans, asked) > 0) return {};
-  return add_to_manifest(folder_, {{}, {asked}, {}}, part_);
+  Manifest more = found_again_;
+  if (std::ranges::count(manifest_.plans, asked) == 0) more.plans.push_back(asked);
+  if (more.plans.empty() && more.files.empty()) return {};
+  return add_to_manifest(folder_, more, part_);
 }
 
 Sink::Rest NumberedFrames::put(const MadeFrame& frame) {
   const Parts& parts = jobs_.at(frame.number);
+  // The same file by size and time, but other bytes than when this frame was made before.
+  if (const auto made = manifest_.files.find(parts.front().name);
+      !overwrite_ && made != manifest_.files.end() && made->second.recipe == parts.front().recipe &&
+      are_other_bytes(made->second.sources, frame.sources)) {
+    const auto problem = std::make_shared<Error>(other_content(frame.recipe));
+    return {{}, [this, number = frame.number, problem] { miss(number, *problem); }};
+  }
   auto ready = std::make_shared<Ready>();
   if (!parts.front().sidecar) *ready = ready_for(how_, frame.picture);
   auto written = std::make_shared<std::vector<Waiting>>();

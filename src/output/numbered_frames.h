@@ -11,6 +11,7 @@
 #include <variant>
 
 #include "base/file.h"
+#include "folder/originals.h"
 #include "output/develop_pass.h"
 #include "output/encode.h"
 #include "output/export_manifest.h"
@@ -36,7 +37,7 @@ class NumberedFrames : public Sink {
   // `overwrite` is set, when files are there that were made from something else
   // (ErrorCode::exists).
   static Result<std::unique_ptr<NumberedFrames>> open(const ExportSettings& how,
-                                                      const std::filesystem::path& originals,
+                                                      const Originals& originals,
                                                       const ExportPlan& plan, bool overwrite);
 
   bool has(int number) const override { return !jobs_.contains(number); }
@@ -69,7 +70,7 @@ class NumberedFrames : public Sink {
   NumberedFrames(const ExportSettings& how, std::filesystem::path folder, bool overwrite, int part,
                  FolderLock lock, Manifest manifest);
   Parts parts_of(const PlannedFrame& frame) const;
-  Result<void> plan_names(const ExportPlan& plan);
+  Result<void> plan_names(const ExportPlan& plan, const Originals& originals);
   Result<void> note_plan(const ExportPlan& plan);
   bool is_whole(const Part& part, const Manifest& manifest) const;
   int count_whole() const;
@@ -82,6 +83,7 @@ class NumberedFrames : public Sink {
   const int part_;  // whose manifest is written; 0: the export's
   const FolderLock lock_;
   Manifest manifest_;
+  Manifest found_again_;       // files of ours that were copied or restored here
   std::map<int, Parts> jobs_;  // what is to be made, by number in the film
   std::map<int, Parts> all_;   // of all frames of the plan
   ExportReport report_;

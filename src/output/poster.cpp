@@ -20,23 +20,24 @@ Poster::Poster(fs::path file, int number, const ExportSettings& how, std::string
       overwrite_(overwrite) {}
 
 Result<std::unique_ptr<Poster>> Poster::open(const fs::path& film, int number,
-                                             const ExportSettings& given, const ExportPlan& plan,
+                                             const ExportSettings& given,
+                                             const Originals& originals, const ExportPlan& plan,
                                              bool overwrite) {
   ExportSettings how = given;
   how.format = FileFormat::jpeg;
   how.space = ColourSpace::srgb;
   const fs::path file = fs::path(film).replace_extension(".jpg");
+  if (auto ok = originals.check_file(file); !ok) return tl::unexpected(ok.error());
   const int first = plan.frames.front().number;
   const auto at = static_cast<std::size_t>(number - first);
   std::unique_ptr<Poster> poster(new Poster(
       file, number, how, hash_of(export_recipe(plan.frames[at].recipe, how)), overwrite));
-  const auto manifest = read_manifest(file.parent_path());
+  auto manifest = read_manifest(file.parent_path());
   if (!manifest) return tl::unexpected(manifest.error());
   const auto known = manifest->files.find(file.filename().string());
-  const auto stamp = stamp_of(file);
-  poster->there_ = !plan.makes(at) || (stamp && known != manifest->files.end() &&
-                                       known->second.recipe == poster->recipe_ &&
-                                       known->second.stamp.same_file(*stamp));
+  poster->there_ = !plan.makes(at) ||
+                   (known != manifest->files.end() && known->second.recipe == poster->recipe_ &&
+                    is_made_file(file, known->second));
   std::error_code ec;
   if (!poster->there_ && !overwrite && fs::exists(fs::symlink_status(file, ec)))
     return fail(printable(file.string()) +

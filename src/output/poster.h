@@ -3,6 +3,7 @@
 
 #include <filesystem>
 
+#include "folder/originals.h"
 #include "output/develop_pass.h"
 
 namespace tsukimi {
@@ -12,8 +13,8 @@ class Poster : public Sink {
   // number: of the frame in the film, from 1. Fails, unless `overwrite` is set, when something is
   // there that was made from something else (ErrorCode::exists).
   static Result<std::unique_ptr<Poster>> open(const std::filesystem::path& film, int number,
-                                              const ExportSettings& how, const ExportPlan& plan,
-                                              bool overwrite);
+                                              const ExportSettings& how, const Originals& originals,
+                                              const ExportPlan& plan, bool overwrite);
 
   bool has(int number) const override { return there_ || number != number_; }
   Rest put(const MadeFrame& frame) override;

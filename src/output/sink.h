@@ -1,6 +1,7 @@
 // Where developed frames go: numbered files, and whatever else is made of a film in one pass.
 #pragma once
 
+#include "base/text.h"
 #include "film/film.h"
 
 namespace tsukimi {
@@ -30,5 +31,17 @@ class Sink {
   // The target can take no more: going on would fail too. Asked from any thread.
   virtual bool broken() const = 0;
 };
+
+// `before`: what a manifest says of the same frame; empty where it says nothing.
+inline bool are_other_bytes(const std::string& before, const std::string& now) {
+  return !before.empty() && before.find('-') == before.npos && before != now;
+}
+// Why a frame is not made though its files have the size and the time that they had: their bytes
+// are others than when it was made before.
+inline Error other_content(const FilmRecipe& recipe) {
+  return {printable(recipe.first().source.info.file) +
+          " has other content than when this frame was made before, though its size and time are "
+          "the same."};
+}
 
 }  // namespace tsukimi

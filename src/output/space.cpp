@@ -113,6 +113,15 @@ Result<void> check_film_space(const fs::path& folder, const FilmSettings& how, R
                     info(how.codec).has_quality ? 0.1 : 0.4, frames);
 }
 
+std::string room_note(const fs::path& folder, const FilmSettings& how, Rate rate, Size size,
+                      int frames) {
+  const auto there = free_space(folder);
+  const double needed = 2 * estimated_film_bytes(how, rate, size, frames);
+  if (!there || needed <= *there) return {};
+  return folder.string() + " has " + amount(*there) + " free; the film and its segments may need " +
+         amount(needed) + ".";
+}
+
 Result<void> check_memory(Size size, double bytes) {
   const double pixels = static_cast<double>(size.width) * size.height;
   const double needed = pixels * (12 + bytes);

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <filesystem>
 #include <optional>
+#include <string>
 
 #include "base/result.h"
 #include "document/film_settings.h"
@@ -29,6 +30,11 @@ Result<void> check_space(const std::filesystem::path& folder, const ExportSettin
 // The same for a film, whose segments lie beside it until it is joined of them.
 Result<void> check_film_space(const std::filesystem::path& folder, const FilmSettings& how,
                               Rate rate, Size size, int frames);
+
+// A sentence that says so when a film and its segments may not fit, as far as can be guessed; else
+// empty.
+std::string room_note(const std::filesystem::path& folder, const FilmSettings& how, Rate rate,
+                      Size size, int frames);
 
 // Fails when the float picture of that size and what is made of it (bytes a pixel) cannot be held.
 Result<void> check_memory(Size size, double bytes);

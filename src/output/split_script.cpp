@@ -40,26 +40,42 @@ std::vector<std::string> last_steps(const SplitJob& job) {
   return out;
 }
 
+// A line of a rule. A dollar is make's own sign; a line ends where it ends, whatever the shell
+// makes of it, so a command with line ends or the like in it is spelt in octal for printf.
+std::string recipe_line(const std::string& command) {
+  auto is_control = [](unsigned char c) { return c < 0x20 || c == 0x7f; };
+  if (std::ranges::none_of(command, is_control)) return "\t" + replaced(command, "$", "$$") + "\n";
+  std::string spelt;
+  for (const unsigned char c : command) {
+    char octal[8];
+    std::snprintf(octal, sizeof octal, "\\%03o", static_cast<unsigned>(c));
+    spelt += std::isalnum(c) || c == ' ' || c == '/' ? std::string(1, static_cast<char>(c)) : octal;
+  }
+  return "\t@eval \"$$(printf '" + spelt + "')\"\n";
+}
+
 std::string makefile(const SplitJob& job) {
-  // A dollar is make's own sign.
-  auto line = [](const std::string& text) { return "\t" + replaced(text, "$", "$$") + "\n"; };
   std::string names;
   for (int i = 1; i <= job.parts; ++i) names += " part-" + std::to_string(i);
   std::string out = head(job, "Run it with make -f THIS_FILE -j NUMBER_AT_ONCE");
   out += ".PHONY: all" + names + "\nall:" + names + "\n";
-  for (const auto& step : last_steps(job)) out += line(step);
+  for (const auto& step : last_steps(job)) out += recipe_line(step);
   for (int i = 1; i <= job.parts; ++i)
     out += "part-" + std::to_string(i) + ":\n" +
-           line(line_of(job.command) + " --part " + std::to_string(i) + "/" +
-                std::to_string(job.parts));
+           recipe_line(line_of(job.command) + " --part " + std::to_string(i) + "/" +
+                       std::to_string(job.parts));
   return out;
 }
 
 std::string parallel_script(const SplitJob& job) {
   std::string out = "#!/bin/sh\n" + head(job, "Run it with sh THIS_FILE; it needs GNU parallel.");
-  out += "set -e\nparallel --halt soon,fail=1 --memfree " + std::to_string(megabytes(job.memory)) +
-         "M " + shell_word(line_of(job.command) + " --part {}/" + std::to_string(job.parts)) +
-         " :::";
+  // The engine expands signs of its own in what it is given, also within quotes: it is given a
+  // number and this script again.
+  out +=
+      "set -e\nif [ -n \"$TSUKIMI_PART\" ]; then\n  exec " + line_of(job.command) +
+      " --part \"$TSUKIMI_PART/" + std::to_string(job.parts) +
+      "\"\nfi\nTSUKIMI_SCRIPT=$0\nexport TSUKIMI_SCRIPT\nparallel --halt soon,fail=1 --memfree " +
+      std::to_string(megabytes(job.memory)) + "M 'TSUKIMI_PART={} sh \"$TSUKIMI_SCRIPT\"' :::";
   for (int i = 1; i <= job.parts; ++i) out += " " + std::to_string(i);
   out += "\n";
   for (const auto& step : last_steps(job)) out += step + "\n";
@@ -75,7 +91,8 @@ std::string slurm_script(const SplitJob& job) {
          " --part \"$SLURM_ARRAY_TASK_ID/" + std::to_string(job.parts) +
          "\"\nfi\nif [ -z \"$SLURM_JOB_ID\" ]; then\n  parts=$(sbatch --parsable --array=1-" +
          std::to_string(job.parts) +
-         " \"$0\")\n  exec sbatch --dependency=afterok:\"$parts\" \"$0\"\nfi\n";
+         " \"$0\")\n  exec sbatch --kill-on-invalid-dep=yes --dependency=afterok:\"$parts\" "
+         "\"$0\"\nfi\n";
   for (const auto& step : last_steps(job)) out += step + "\n";
   return out;
 }

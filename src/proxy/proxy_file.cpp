@@ -3,6 +3,8 @@
 // bytes apart: noise fills the low bytes and leaves the high ones almost empty.
 #include <zstd.h>
 
+#include <algorithm>
+#include <array>
 #include <cstddef>
 #include <cstdio>
 #include <cstring>
@@ -18,7 +20,8 @@ namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '6'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '7'};
+  char owner[32] = {};  // the name that it was written under: of which frame it is
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, block = 1;
   double covered[2] = {1, 1};
@@ -28,6 +31,14 @@ struct Header {
   std::uint64_t sum = 0;                                       // of all that stands before it
 };
 static_assert(std::is_trivially_copyable_v<Header>);
+
+// Of `0123….proxy` the digits.
+std::array<char, sizeof Header::owner> owner_of(const std::filesystem::path& path) {
+  std::array<char, sizeof Header::owner> out{};
+  const std::string name = path.stem().string();
+  std::copy_n(name.begin(), std::min(name.size(), out.size()), out.begin());
+  return out;
+}
 
 std::uint64_t sum_of(const Header& h) {
   return checksum({reinterpret_cast<const std::uint8_t*>(&h), offsetof(Header, sum)});
@@ -128,9 +139,9 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
     return w >= 1 && height >= 1 && w <= most && height <= most;
   };
   if (!read_exactly(f, &h, sizeof h) || std::memcmp(h.magic, expected.magic, sizeof h.magic) != 0 ||
-      h.sum != sum_of(h) || !size_ok(h.width, h.height, 20000) ||
-      !size_ok(h.small_width, h.small_height, 1000) || !orientation_ok(h.orientation) ||
-      h.block < 1 || !(h.covered[0] > 0 && h.covered[0] <= 1) ||
+      h.sum != sum_of(h) || !std::ranges::equal(h.owner, owner_of(path)) ||
+      !size_ok(h.width, h.height, 20000) || !size_ok(h.small_width, h.small_height, 1000) ||
+      !orientation_ok(h.orientation) || h.block < 1 || !(h.covered[0] > 0 && h.covered[0] <= 1) ||
       !(h.covered[1] > 0 && h.covered[1] <= 1) || h.grid_bytes > 1'000'000 ||
       h.small_bytes > 10'000'000 || h.picture_bytes > 2'000'000'000)
     return fail(path.string() + " is not a proxy.");
@@ -170,6 +181,7 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   const Proxy small = make_thumbnail(p);
   const Bytes parts[] = {compress(grid.data(), grid.size()), pack(small), pack(p)};
   Header h;
+  std::ranges::copy(owner_of(path), h.owner);
   h.width = p.width;
   h.height = p.height;
   h.full_width = p.full.width;

@@ -12,7 +12,7 @@ ProxyStore::ProxyStore(fs::path folder, std::size_t memory_limit)
 
 std::string ProxyStore::key_of(const FrameInfo& frame) const {
   return cache_name((folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) + '\n' +
-                    std::to_string(frame.modified)) +
+                    std::to_string(frame.modified) + '\n' + std::to_string(frame.changed)) +
          ".proxy";
 }
 
@@ -37,6 +37,19 @@ void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> p
   }
 }
 
+// From the frame's file, which must be the same before and after. It is kept under a name that says
+// which file it was.
+Result<Proxy> ProxyStore::make(const FrameInfo& frame, const fs::path& file) {
+  if (auto ok = check_same_file(folder_, frame); !ok) return tl::unexpected(ok.error());
+  auto sensor = read_for_proxy(folder_ / frame.file);
+  if (!sensor) return tl::unexpected(sensor.error());
+  if (auto ok = check_same_file(folder_, frame); !ok) return tl::unexpected(ok.error());
+  Proxy proxy = make_proxy(*sensor);
+  if (check_unchanged(folder_, frame))
+    (void)save_proxy(proxy, file);  // a full cache disk must not stop the work
+  return proxy;
+}
+
 Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
   const std::string key = key_of(frame);
   {
@@ -48,12 +61,8 @@ Result<std::shared_ptr<const Proxy>> ProxyStore::get(const FrameInfo& frame) {
   }
   const fs::path file = cache_path("proxies", key);
   auto stored = load_proxy(file);
-  if (!stored) {
-    auto sensor = read_for_proxy(folder_ / frame.file);
-    if (!sensor) return tl::unexpected(sensor.error());
-    stored = make_proxy(*sensor);
-    (void)save_proxy(*stored, file);  // a full cache disk must not stop the work
-  }
+  if (!stored) stored = make(frame, file);
+  if (!stored) return tl::unexpected(stored.error());
   auto proxy = std::make_shared<const Proxy>(std::move(*stored));
   remember(key, proxy);
   return proxy;
@@ -66,12 +75,10 @@ Result<ProxyHead> ProxyStore::head(const FrameInfo& frame, bool with_thumbnail) 
     fs::last_write_time(file, fs::file_time_type::clock::now(), ec);  // used now, for trim()
     return stored;
   }
-  auto sensor = read_for_proxy(folder_ / frame.file);
-  if (!sensor) return tl::unexpected(sensor.error());
-  Proxy proxy = make_proxy(*sensor);
-  (void)save_proxy(proxy, file);
-  return ProxyHead{proxy.colour, proxy.full, std::move(proxy.grid), std::move(proxy.detail),
-                   make_thumbnail(proxy)};
+  auto proxy = make(frame, file);
+  if (!proxy) return tl::unexpected(proxy.error());
+  return ProxyHead{proxy->colour, proxy->full, std::move(proxy->grid), std::move(proxy->detail),
+                   make_thumbnail(*proxy)};
 }
 
 std::size_t ProxyStore::memory_used() const {

@@ -28,6 +28,7 @@ class ProxyStore {
 
  private:
   std::string key_of(const FrameInfo& frame) const;
+  Result<Proxy> make(const FrameInfo& frame, const std::filesystem::path& file);
   void remember(const std::string& key, std::shared_ptr<const Proxy> proxy);
 
   std::filesystem::path folder_;

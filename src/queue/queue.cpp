@@ -174,7 +174,9 @@ Result<int> Queue::add(const Shoot& shoot, const std::string& name, const Export
     std::error_code ec;
     while (fs::exists(shoot_of(books.next), ec)) ++books.next;
     added.id = books.next++;
-    if (auto saved = save_shoot(shoot, shoot_of(added.id)); !saved) return saved;
+    fs::create_directories(folder_, ec);
+    if (auto saved = save_shoot(shoot, shoot_of(added.id)); !saved)
+      return tl::unexpected(saved.error());
     books.jobs.push_back(added);
     return {};
   });

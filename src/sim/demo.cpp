@@ -57,7 +57,7 @@ Result<void> write_shoot(const fs::path& frames, const fs::path& file, const Wor
   const LightPlan light = plan_light(*shoot, measure_light(*shoot, store, work));
   if (work.stop()) return fail("Cancelled; the demo is not made.");
   for (int frame : {kAfternoon, kDusk}) set_airlight(*shoot, store, light, frame);
-  return save_shoot(*shoot, file);
+  return said(save_shoot(*shoot, file));
 }
 
 }  // namespace
@@ -83,11 +83,11 @@ Result<fs::path> make_demo(const fs::path& folder, const Work& work) {
                 },
                 work.cancelled};
   };
-  // Into a folder of another name first: one that has its own is whole.
+  // Into a folder of another name first: one that has its own is whole. One that was broken off
+  // goes on.
   auto make = [&](const fs::path& what, auto&& how) -> Result<void> {
     if (fs::exists(what, ec)) return {};
     const fs::path fresh = what.string() + ".new";
-    fs::remove_all(fresh, ec);
     if (auto ok = how(fresh); !ok) return ok;
     if (work.stop()) return fail("Cancelled; the demo is not made.");
     fs::rename(fresh, what, ec);
@@ -99,7 +99,6 @@ Result<fs::path> make_demo(const fs::path& folder, const Work& work) {
     o.camera.seed = 7;
     o.folder = to;
     o.truth = folder / "harbour.truth.json";
-    fs::remove(o.truth, ec);
     return simulate(o, share(0, 80));
   });
   if (!shot) return tl::unexpected(shot.error());

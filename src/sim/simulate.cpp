@@ -12,6 +12,7 @@
 
 #include "base/file.h"
 #include "develop/display.h"
+#include "folder/originals.h"
 #include "image/fast_math.h"
 #include "output/encode.h"
 #include "sim/dng_writer.h"
@@ -115,6 +116,15 @@ nlohmann::json truth_of(const Shot& shot, const Image& light) {
           {"progress", shot.progress}};
 }
 
+// What is there already with the same bytes need not be written: a shoot that was broken off goes
+// on.
+Result<void> write_once(const fs::path& file, const Bytes& bytes) {
+  const auto written = write_file(file, bytes, IfExists::keep, false);
+  if (written || written.error().code != ErrorCode::exists) return written;
+  const auto there = read_file(file);
+  return there && std::ranges::equal(*there, bytes) ? Result<void>() : written;
+}
+
 // A slow card: the file grows under its name, half now and half later.
 Result<void> write_slowly(const fs::path& file, const Bytes& bytes, double seconds) {
   std::error_code ec;
@@ -141,8 +151,10 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     return fail("The number of frames must be from 1 to 9000.");
   if (!(o.camera.interval > 0.05 && o.camera.interval < 86400))
     return fail("The interval must be from 0.05 to 86400 seconds.");
-  if (!o.truth.empty())
+  if (!o.truth.empty()) {
+    if (auto ok = check_no_picture(o.truth); !ok) return ok;
     if (auto ok = check_document(o.truth, kTruthFormat); !ok) return ok;
+  }
   std::error_code ec;
   fs::create_directories(o.folder, ec);
   if (!is_folder(o.folder))
@@ -171,7 +183,7 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     else if (o.live > 0)
       written = write_slowly(o.folder / file_name(shot), *dng, o.live * 0.3);
     else
-      written = write_file(o.folder / file_name(shot), *dng, IfExists::keep, false);
+      written = write_once(o.folder / file_name(shot), *dng);
     const std::lock_guard lock(mutex);
     if (!written) {
       if (problem.empty()) problem = written.error().message;
@@ -240,7 +252,8 @@ Result<void> simulate_card(const fs::path& card, std::uint32_t seed, Size size, 
   o.camera.start = 2600;
   o.camera.from = 0.62, o.camera.to = 0.7;
   if (auto ok = simulate(o, work); !ok) return ok;
-  return write_file(folder / "TSV_0005.MOV", "a stray film, not a picture\n", IfExists::keep);
+  const std::string_view film = "a stray film, not a picture\n";
+  return write_once(folder / "TSV_0005.MOV", {film.begin(), film.end()});
 }
 
 }  // namespace tsukimi::sim

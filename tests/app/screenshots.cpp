@@ -80,15 +80,13 @@ void add_places(MainWindow& w) {
 int main(int argc, char** argv) {
   if (argc < 3) return 2;
   if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+  static const QTemporaryDir data;  // its queue, settings and autosaves are not the user's
+  qputenv("XDG_DATA_HOME", data.path().toUtf8());
+  qputenv("XDG_CONFIG_HOME", data.path().toUtf8());
   QApplication application(argc, argv);
   QApplication::setOrganizationName("tsukimi-screenshots");
   QApplication::setApplicationName("tsukimi-screenshots");
-  static const QTemporaryDir data;  // its queue is not the user's
-  qputenv("XDG_DATA_HOME", data.path().toUtf8());
-  QSettings().clear();
   QSettings().setValue("hints/seen", true);
-  QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
-      .removeRecursively();
   apply_style(application);
   MainWindow w;
   const QStringList sides = QString(argc > 4 ? argv[4] : "1280x800").split('x');

@@ -209,7 +209,6 @@ TEST_F(Frames, NewFramesJoinWhileTheCameraShoots) {
 const fs::path& card() {
   static const TempDir dir;
   static const fs::path folder = [] {
-    test::use_own_cache();
     EXPECT_TRUE(sim::simulate_card(dir / "card", 9, {240, 160}));
     return dir / "card";
   }();

@@ -10,12 +10,16 @@ namespace {
 class Keys : public Window {
  protected:
   TempDir data;
+  void clear_queue() override {}  // a folder of its own, new
   void SetUp() override {
     setenv("XDG_DATA_HOME", data.path().c_str(), 1);
     Window::SetUp();
     open();
   }
-  void TearDown() override { unsetenv("XDG_DATA_HOME"); }
+  void TearDown() override {
+    Window::TearDown();
+    test::own_folders.use();
+  }
   Timeline& time() { return w->timeline(); }
   QPoint disc(int frame) {
     return {static_cast<int>(std::lround(time().x_of(frame))),

@@ -468,7 +468,5 @@ int main(int argc, char** argv) {
       QString("tsukimi-tests-%1").arg(QCoreApplication::applicationPid()));
   tsukimi::app::apply_style(application);
   const int result = RUN_ALL_TESTS();
-  QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)).removeRecursively();
-  QFile::remove(QSettings().fileName());
   return result;
 }

@@ -43,19 +43,19 @@ class Window : public ::testing::Test {
   Session* session = nullptr;
 
   void SetUp() override {
-    test::use_own_cache();
     QSettings().clear();
     QSettings().setValue("hints/seen", true);
-    QDir(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave")
-        .removeRecursively();
-    std::error_code ec;
-    fs::remove_all(Queue::users_folder(), ec);
+    test::own_folders.clear(
+        fs::path(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
+        "autosave");
+    clear_queue();
     w = std::make_unique<MainWindow>();
     w->resize(1280, 800);
     w->may_drop_changes = [] { return true; };
     session = &w->session();
     w->show();
   }
+  virtual void clear_queue() { test::own_folders.clear(Queue::users_folder()); }
   void TearDown() override {
     if (!w) return;
     exports().cancel_all();

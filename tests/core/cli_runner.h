@@ -18,7 +18,6 @@ struct Ran {
 };
 
 inline Ran run(const std::string& arguments, const std::string& before = "") {
-  use_own_cache();
   const TempDir dir;
   const std::string command = before + TSUKIMI_BATCH " " + arguments + " >" +
                               (dir / "out").string() + " 2>" + (dir / "err").string();

@@ -32,8 +32,9 @@ std::vector<std::uint16_t> numbers(int width, int height, int bits, unsigned see
 
 std::vector<std::uint16_t> decoded(const std::vector<std::uint8_t>& stream, bool* good) {
   std::vector<std::uint16_t> out;
-  *good =
-      decode_lossless(stream, [&](auto line) { out.insert(out.end(), line.begin(), line.end()); });
+  *good = decode_lossless(stream, [&](auto line) {
+            out.insert(out.end(), line.begin(), line.end());
+          }) == Lossless::whole;
   return out;
 }
 

@@ -103,7 +103,7 @@ TEST_F(Parts, MakeAndParallelRunTheScriptsAndSlurmsIsAShellScript) {
   std::ofstream(dir / "sbatch") << R"(#!/bin/sh
 case "$*" in
 *--array*) for i in 1 2 3; do SLURM_JOB_ID=7 SLURM_ARRAY_TASK_ID=$i sh "$3" >&2; done; echo 7 ;;
-*) SLURM_JOB_ID=8 sh "$2" ;;
+*--kill-on-invalid-dep=yes*) SLURM_JOB_ID=8 sh "$3" ;;
 esac
 )";
   fs::permissions(dir / "sbatch", fs::perms::owner_all);

@@ -81,7 +81,7 @@ void put(const fs::path& file, const std::uint8_t* data, std::size_t size) {
   put(file, data, size);
   (void)read_frame_info(file);
   if (const auto tags = TiffTags::read(file)) {
-    (void)raw_data_within_file(*tags);
+    (void)raw_data_makes_sense(*tags);
     if (const auto levels = read_black_levels(*tags)) (void)(levels->at(3, 5, 0) + levels->most());
   }
   if (const auto frame = read_frame(file)) (void)make_proxy(*frame);
@@ -95,11 +95,12 @@ void put(const fs::path& file, const std::uint8_t* data, std::size_t size) {
   const auto stream = all.subspan(at == all.end() ? 0 : static_cast<std::size_t>(at - all.begin()));
   const auto frame = lossless_frame(stream);
   std::size_t lines = 0;
-  const bool good = decode_lossless(stream, [&](auto line) {
-    if (!frame || std::ssize(line) != std::ptrdiff_t{frame->width} * frame->components)
-      std::abort();
-    ++lines;
-  });
+  const bool good =
+      decode_lossless(stream, [&](auto line) {
+        if (!frame || std::ssize(line) != std::ptrdiff_t{frame->width} * frame->components)
+          std::abort();
+        ++lines;
+      }) == Lossless::whole;
   if (good && lines != static_cast<std::size_t>(frame->height)) std::abort();
 }
 

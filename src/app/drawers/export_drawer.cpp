@@ -39,8 +39,8 @@ double needed(const Shoot& s, const ExportJob& job, int frames, double gif_bytes
   for (const auto& f : job.frames) out += estimated_bytes(f, output_size(s, f.pixels)) * frames;
   for (const auto& f : job.films)
     if (f.codec != Codec::gif || gif_bytes < 0)
-      out += estimated_film_bytes(f, rate_of(f.fps > 0 ? f.fps : s.decisions.fps), film_size(s, f),
-                                  frames);
+      out += 2 * estimated_film_bytes(f, rate_of(f.fps > 0 ? f.fps : s.decisions.fps),
+                                      film_size(s, f), frames);  // its segments, and the film
   return out;
 }
 

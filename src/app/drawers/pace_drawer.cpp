@@ -4,6 +4,8 @@
 #include <cmath>
 
 #include "app/widgets/tabs.h"
+#include "app/widgets/value_text.h"
+#include "document/output_size.h"
 
 namespace tsukimi::app {
 namespace {
@@ -166,10 +168,13 @@ QString PaceDrawer::facts() const {
   const Shoot& s = session_.document.shoot();
   const int film = session_.document.courses().film.count();
   const auto kept = std::ssize(stock_of(s).frames);
-  return tr("%1 frames of the sequence, %2 of the film: <b>%3 s</b>")
-      .arg(kept)
-      .arg(film)
-      .arg(film / s.decisions.fps, 0, 'f', 2);
+  QString text = tr("%1 frames of the sequence, %2 of the film: <b>%3 s</b>")
+                     .arg(kept)
+                     .arg(film)
+                     .arg(film / s.decisions.fps, 0, 'f', 2);
+  if (const std::string note = fades_note(s); !note.empty())
+    text += "<br>" + words_of(note.c_str());
+  return text;
 }
 
 void PaceDrawer::refresh() {

@@ -6,7 +6,6 @@
 
 #include "app/widgets/path_text.h"
 #include "document/difference.h"
-#include "document/shoot_file.h"
 #include "film/other_frames.h"
 
 namespace tsukimi::app {
@@ -46,11 +45,7 @@ class DecisionsCommand : public QUndoCommand {
   QString gesture_;
 };
 
-fs::path whole_path(const fs::path& path) {
-  std::error_code ec;
-  const fs::path whole = fs::absolute(path, ec).lexically_normal();
-  return whole.has_filename() || !whole.has_relative_path() ? whole : whole.parent_path();
-}
+fs::path whole_path(const fs::path& path) { return plain_path(path); }
 
 // Where unsaved work on a shoot file, or on a folder that was never saved, is kept.
 static fs::path autosave_of(const fs::path& file, const Shoot& shoot) {
@@ -149,27 +144,29 @@ void Document::append(std::vector<FrameInfo> frames) {
   emit changed();
 }
 
-void Document::save(const fs::path& file, std::function<void(bool)> then) {
+void Document::save(const fs::path& file, std::function<void(bool)> then, Replace replace) {
   if (saving()) {  // one after the other
-    save_next_ = [this, file, then = std::move(then)] { save(file, then); };
+    save_next_ = [this, file, then = std::move(then), replace] { save(file, then, replace); };
     return;
   }
   const fs::path to = whole_path(file);
   const auto old = autosaves_to_discard(file_), other = autosaves_to_discard(to);
   saving_ = tasks_.start(
       tr("Saving"),
-      [this, copy = *shoot_, file, to, old, other, then, version = version_,
+      [this, copy = *shoot_, file, to, old, other, then, replace, version = version_,
        serial = shoot_serial_](const Work&) -> TaskList::Finish {
-        const auto saved = save_shoot(copy, file);
+        const auto saved = save_shoot(copy, file, replace);
         std::error_code ec;
         if (saved)
           for (const auto* list : {&old, &other})
             for (const fs::path& kept : *list) fs::remove(kept, ec);
         return [this, saved, to, then, version, serial] {
-          if (!saved) {
+          const bool elsewhere = !saved && saved.error().code == ErrorCode::exists && to == file_;
+          if (!saved && !elsewhere) {
             emit notices_.problem(QString::fromStdString(saved.error().message));
-          } else if (serial == shoot_serial_) {
+          } else if (saved && serial == shoot_serial_) {
             file_ = to;
+            shoot_->file_sum = *saved;
             if (version == version_)
               undo_.setClean();
             else
@@ -178,6 +175,7 @@ void Document::save(const fs::path& file, std::function<void(bool)> then) {
             emit this->saved();
           }
           if (then) then(saved.has_value());
+          if (elsewhere && serial == shoot_serial_) emit changed_elsewhere(shown_path(to));
           if (const auto next = std::exchange(save_next_, {})) next();
         };
       },
@@ -195,7 +193,9 @@ void Document::autosave() {
   autosaving_ = tasks_.start(
       tr("Autosave"),
       [this, copy = *shoot_, to](const Work&) -> TaskList::Finish {
-        const auto saved = save_shoot(copy, to);
+        std::error_code made;
+        fs::create_directories(to.parent_path(), made);
+        const auto saved = save_shoot(copy, to, Replace::any);
         return [this, to, saved] {
           // What was saved by hand meanwhile needs no second copy, least of all an older one.
           std::error_code ec;

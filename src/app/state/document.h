@@ -14,6 +14,7 @@
 #include "app/state/notices.h"
 #include "app/state/task.h"
 #include "document/courses.h"
+#include "document/shoot_file.h"
 
 namespace tsukimi::app {
 
@@ -48,7 +49,10 @@ class Document : public QObject {
   void take(Shoot shoot, const std::filesystem::path& file);
   // In the background; `then` hears whether it is on the disk. What is changed meanwhile stays
   // unsaved.
-  void save(const std::filesystem::path& file, std::function<void(bool)> then = {});
+  // replace: an older version that was read from there, or whatever shoot stands there. When
+  // somebody else has changed the file, it is not touched, and changed_elsewhere() says so.
+  void save(const std::filesystem::path& file, std::function<void(bool)> then = {},
+            Replace replace = Replace::what_was_read);
   bool saving() const { return is_running(saving_); }
   void forget_unsaved();  // what was kept of it for after a crash
 
@@ -67,6 +71,7 @@ class Document : public QObject {
   void changed();       // decisions, or what is known of the frames
   void frames_added();  // by a camera that is still shooting
   void saved();
+  void changed_elsewhere(const QString& file);
 
  private:
   friend class DecisionsCommand;

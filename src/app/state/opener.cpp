@@ -55,7 +55,10 @@ void Opener::give_up() {
   end();
 }
 
-void Opener::open(const fs::path& path, Pairs pairs) {
+void Opener::open(const fs::path& path, Pairs pairs) { start(path, pairs, true); }
+void Opener::open_as_saved(const fs::path& file) { start(file, Pairs::raw, false); }
+
+void Opener::start(const fs::path& path, Pairs pairs, bool with_unsaved) {
   if (opening_) give_up();
   const fs::path given = whole_path(path);
   const auto opening = opening_ = std::make_shared<Opening>();
@@ -67,7 +70,7 @@ void Opener::open(const fs::path& path, Pairs pairs) {
   emit opening_changed();
   opening->task = tasks_.start(
       tr("Opening ") + shown_path(given.filename()),
-      [this, given, pairs, first,
+      [this, given, pairs, with_unsaved, first,
        weak = std::weak_ptr(opening)](const Work& work) -> TaskList::Finish {
         auto found = std::make_shared<Found>();
         std::error_code ec;
@@ -84,7 +87,7 @@ void Opener::open(const fs::path& path, Pairs pairs) {
             start_found(*found, make_sequence(*scan, {}));
         } else {
           found->shoot = open_shoot(from, work);
-          if (found->shoot) found->unsaved = unsaved_work(from, *found->shoot);
+          if (found->shoot && with_unsaved) found->unsaved = unsaved_work(from, *found->shoot);
         }
         return [this, found, folder, from, weak] {
           if (weak.expired()) return;  // given up, or another opening has taken its place

@@ -28,6 +28,8 @@ class Opener : public QObject {
   // A folder of frames or a .tsukimi file; a frame stands for its folder. A folder with several
   // sequences, or with raw and still pictures of the same shots, is offered by sequences_found().
   void open(const std::filesystem::path& path, Pairs pairs = Pairs::raw);
+  // A .tsukimi file as it stands on the disk: what was done here since is let go.
+  void open_as_saved(const std::filesystem::path& file);
   // These frames of a folder, as one sequence; none: all of them.
   void open_part(std::shared_ptr<const FolderScan> scan, const std::vector<int>& frames);
   void give_up();
@@ -44,6 +46,7 @@ class Opener : public QObject {
   void sequences_found(std::shared_ptr<const FolderScan> scan);
 
  private:
+  void start(const std::filesystem::path& path, Pairs pairs, bool with_unsaved);
   void finish(Found& found, const std::filesystem::path& file);
   void end();
   void show_first(const std::filesystem::path& file, std::weak_ptr<Opening> opening);

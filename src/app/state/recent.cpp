@@ -2,6 +2,7 @@
 
 #include <QBuffer>
 #include <QSettings>
+#include <algorithm>
 
 #include "app/widgets/path_text.h"
 #include "base/cache.h"
@@ -27,14 +28,15 @@ QImage load_picture(const fs::path& shoot) {
 
 Recent::Recent(TaskList& tasks) : tasks_(tasks) {
   QSettings settings;
-  const int n = settings.beginReadArray("shoots");
+  // The file may say anything.
+  const int n = std::min(settings.beginReadArray("shoots"), static_cast<int>(kMost));
   for (int i = 0; i < n; ++i) {
     settings.setArrayIndex(i);
     const fs::path path = path_of(settings.value("path").toString());
     if (path.empty()) continue;
     list_.push_back({path,
                      settings.value("name").toString(),
-                     settings.value("frames").toInt(),
+                     std::max(settings.value("frames").toInt(), 0),
                      settings.value("shot").toDate(),
                      {},
                      false});

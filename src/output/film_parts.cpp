@@ -1,0 +1,89 @@
+#include "output/film_parts.h"
+
+#include <unistd.h>
+
+#include "base/cache.h"
+#include "base/file.h"
+#include "base/own_files.h"
+#include "base/text.h"
+
+namespace tsukimi {
+namespace fs = std::filesystem;
+namespace {
+
+constexpr std::string_view kMarkName = ".tsukimi-parts-";
+constexpr std::string_view kMarkText = "Segments of a film that Tsukimi makes.\n";
+
+// Named by the place, so that segments that were made elsewhere can be put in with their folder's
+// mark.
+fs::path mark_of(const fs::path& parts) {
+  return parts / (std::string(kMarkName) + cache_name(plain_path(parts).string()));
+}
+bool is_mark(std::string_view name) {
+  constexpr std::size_t kDigits = 32;
+  return name.starts_with(kMarkName) && is_hexadecimal(name.substr(kMarkName.size()), kDigits);
+}
+bool is_segment(std::string_view name) {
+  constexpr std::string_view kEnd = ".segment";
+  constexpr std::size_t kDigits = 32;
+  return name.ends_with(kEnd) && is_hexadecimal(name.substr(0, name.size() - kEnd.size()), kDigits);
+}
+const OwnKind kMark{is_mark, kMarkText}, kSegment{is_segment, "TKSEGM"};
+
+// Locks, and what a killed writer has left (folder_lock.cpp, file.cpp).
+bool is_passing(std::string_view name) {
+  return name.starts_with(".tsukimi-") && (name.ends_with(".lock") || name.ends_with(".part"));
+}
+
+}  // namespace
+
+fs::path parts_folder(const fs::path& film) { return film.string() + ".parts"; }
+
+bool is_segment_file(const fs::path& file) { return is_own_file(file, kSegment); }
+
+Result<void> check_parts_folder(const fs::path& parts) {
+  std::error_code ec;
+  const auto there = fs::symlink_status(parts, ec);
+  if (!fs::exists(there)) return {};
+  bool ours = fs::is_directory(there);
+  if (ours && is_own_file(mark_of(parts), kMark)) return {};
+  for (auto it = fs::directory_iterator(parts, ec); ours && !ec && it != fs::directory_iterator();
+       it.increment(ec))
+    ours = is_passing(it->path().filename().string()) || is_segment_file(it->path()) ||
+           is_own_file(it->path(), kMark);
+  if (ours && !ec) return {};
+  return fail(
+      printable(parts.string()) +
+          " is there already and is not ours; it was not touched. The segments of a film lie "
+          "in a folder of that name: choose another name for the film.",
+      ErrorCode::exists);
+}
+
+Result<void> make_parts_folder(const fs::path& parts) {
+  if (auto ok = check_parts_folder(parts); !ok) return ok;
+  std::error_code ec;
+  fs::create_directories(parts.parent_path(), ec);
+  const bool made = fs::create_directory(parts, ec);
+  if (ec)
+    return fail("The folder " + printable(parts.string()) + " cannot be made: " + ec.message() +
+                ".");
+  // An empty folder of the user's is used, but stays.
+  return made ? write_file(mark_of(parts), kMarkText, IfExists::replace) : Result<void>();
+}
+
+void remove_segment(const fs::path& file) {
+  remove_own_file(file.parent_path(), file.filename().string(), {kSegment});
+}
+void remove_segments(const fs::path& parts) { remove_own_files(parts, {kSegment}); }
+
+void drop_parts_folder(const fs::path& parts) {
+  std::error_code ec;
+  if (!is_own_file(mark_of(parts), kMark)) return;
+  for (auto it = fs::directory_iterator(parts, ec); !ec && it != fs::directory_iterator();
+       it.increment(ec))
+    if (!is_own_file(it->path(), kMark)) return;
+  remove_own_files(parts, {kMark});
+  (void)rmdir(parts.c_str());
+}
+
+}  // namespace tsukimi

@@ -1,0 +1,29 @@
+// The folder beside a film in which its segments lie until they are joined: FILM.parts. A mark in
+// it says that it was made here; whatever else somebody puts into it stays there, and so does it
+// then.
+#pragma once
+
+#include <filesystem>
+
+#include "base/result.h"
+
+namespace tsukimi {
+
+std::filesystem::path parts_folder(const std::filesystem::path& film);
+
+// Fails when something of that name is there that is not ours: a link, a file, a folder in which
+// anything but segments and our locks lies and that is not marked. An empty one may be used.
+Result<void> check_parts_folder(const std::filesystem::path& parts);
+// Checks, and makes and marks it where it is not there.
+Result<void> make_parts_folder(const std::filesystem::path& parts);
+
+// A file that is named and begins as a segment does.
+bool is_segment_file(const std::filesystem::path& file);
+
+// Takes away one segment, or all of them; nothing else.
+void remove_segment(const std::filesystem::path& file);
+void remove_segments(const std::filesystem::path& parts);
+// Takes the folder away when it was made here and holds nothing any more.
+void drop_parts_folder(const std::filesystem::path& parts);
+
+}  // namespace tsukimi
