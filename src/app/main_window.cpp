@@ -7,8 +7,11 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QScreen>
 #include <QSettings>
 #include <QSplitter>
+#include <QStyle>
+#include <QTimer>
 
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/dialogs/open_dialog.h"
@@ -25,7 +28,7 @@ namespace fs = std::filesystem;
 MainWindow::MainWindow() : preview_(session_) {
   setWindowTitle("Tsukimi");
   setAcceptDrops(true);
-  resize(1280, 800);
+  fit_screen();
   menus_ = new QMenuBar;
   facts_ = new FactsBar(session_);
   rail_ = new Rail;
@@ -217,6 +220,25 @@ MainWindow::MainWindow() : preview_(session_) {
 MainWindow::~MainWindow() {
   session_.tasks.cancel_all();
   delete takeCentralWidget();  // while what it shows is still there
+}
+
+// As large as is usual, or as the screen is inside of the window's frame. How wide that is is known
+// once the window is shown.
+void MainWindow::fit_screen() {
+  const QSize frame = frameGeometry().size() - size();
+  const QSize guess(0, style()->pixelMetric(QStyle::PM_TitleBarHeight));
+  const QSize room = screen()->availableSize() - (frame.height() > 0 ? frame : guess);
+  fitted_ = QSize(1280, 800).boundedTo(room);
+  resize(fitted_);
+  if (isVisible()) move(screen()->availableGeometry().topLeft() + QPoint(frame.width() / 2, 0));
+}
+
+void MainWindow::showEvent(QShowEvent* e) {
+  QMainWindow::showEvent(e);
+  QTimer::singleShot(0, this, [this] {
+    const QSize room = screen()->availableSize(), now = frameGeometry().size();
+    if (size() == fitted_ && now.boundedTo(room) != now) fit_screen();
+  });
 }
 
 // Nothing open: the start page. Something is being opened: its first picture, if there is one, and

@@ -61,12 +61,14 @@ class MainWindow : public QMainWindow {
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
+  void showEvent(QShowEvent*) override;
   void closeEvent(QCloseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void keyReleaseEvent(QKeyEvent*) override;
   void changeEvent(QEvent*) override;
 
  private:
+  void fit_screen();
   void build_menus();
   void add(QMenu* menu, const QString& text, const QKeySequence& key,
            const std::function<void()>& run);
@@ -114,6 +116,7 @@ class MainWindow : public QMainWindow {
   Timeline* timeline_;
   ThinTime* thin_time_;
   bool whole_screen_ = false;
+  QSize fitted_;  // to the screen, if nobody has chosen another size
   Qt::WindowStates before_whole_;
   std::filesystem::path pictured_;  // the shoot whose picture is in the list of recent ones
 };

@@ -31,12 +31,12 @@ bool is_mark(std::string_view name) { return name == kMark; }
 constexpr std::size_t kMostOfAMark = 64;
 const OwnKind kMarkKind{is_mark, kMarkText.substr(0, kMostOfAMark)};
 
-// As cache_name() makes them, or two of them, with what is inside behind a dot.
+// As cache_name() makes them, behind those of a group or not, and then what is inside.
 bool is_cache_name(std::string_view name) {
   constexpr std::size_t kGroup = 16, kName = 32;
   if (name.size() > kGroup && name[kGroup] == '-') name.remove_prefix(kGroup + 1);
-  const auto dot = name.find('.');
-  return dot != name.npos && is_hexadecimal(name.substr(0, dot), kName);
+  return name.size() > kName && is_hexadecimal(name.substr(0, kName), kName) &&
+         (name[kName] == '.' || name[kName] == '-');
 }
 const std::vector<OwnKind> kKinds{{is_cache_name, "TKCACHE"}, {is_cache_name, "TKPROXY"}};
 

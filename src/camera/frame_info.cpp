@@ -224,6 +224,7 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     info.location = location(exif);
     info.maker = text(exif, {"Exif.Image.Make"});
     info.camera = text(exif, {"Exif.Image.Model"});
+    info.serial = text(exif, {"Exif.Photo.BodySerialNumber", "Exif.Image.CameraSerialNumber"});
     info.lens = text(exif, {"Exif.Photo.LensModel"});
     info.time = parse_time(text(exif, {"Exif.Photo.DateTimeOriginal", "Exif.Image.DateTimeOriginal",
                                        "Exif.Image.DateTime"}),

@@ -31,7 +31,8 @@ struct FrameInfo {
   double focus_distance = 0;  // m; 0: unknown
   double white_balance = 0;   // the camera's gain of blue over that of red; 0: unknown
   std::string maker, camera, lens;
-  Size size;  // as displayed (orientation applied)
+  std::string serial;  // of the camera's body; empty: unknown
+  Size size;           // as displayed (orientation applied)
   std::optional<Location> location;
   std::uint64_t bytes = 0;
   std::int64_t modified = 0;  // ns

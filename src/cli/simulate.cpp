@@ -1,5 +1,6 @@
 #include "sim/simulate.h"
 #include "cli/commands.h"
+#include "cli/parse.h"
 
 namespace tsukimi::cli {
 
@@ -34,6 +35,27 @@ void add_simulate(CLI::App& app, Run& run) {
   c->add_flag("--lens", o->camera.lens, "Through a lens that bends, fringes and darkens");
   c->add_flag("--compressed", o->camera.compressed,
               "Raw files packed without loss (lossless JPEG)");
+  auto photos = std::make_shared<sim::PhotoOptions>();
+  auto apertures = std::make_shared<std::string>();
+  auto* ground =
+      c->add_option("--ground", photos->ground, "A photograph as the ground, not the harbour");
+  auto* sky = c->add_option("--sky", photos->sky, "A photograph as the sky above it, which drifts");
+  ground->needs(sky);
+  sky->needs(ground);
+  c->add_option("--strip", photos->strip, "Share of the height that is ground")
+      ->check(CLI::Range(0.0, 1.0));
+  c->add_option("--clouds", photos->clouds, "Pixels that the sky moves in a frame")
+      ->check(CLI::Range(-200.0, 200.0));
+  c->add_option("--shade", photos->shade, "Stops that clouds take from the ground")
+      ->check(CLI::Range(0.0, 4.0));
+  c->add_option("--ferry", photos->ferry, "Pixels that a ferry moves in a frame; 0: none")
+      ->check(CLI::Range(-200.0, 200.0));
+  c->add_option("--grains", o->camera.grains, "Grains of dust on the sensor")
+      ->check(CLI::Range(0, 200));
+  c->add_flag("--profiles", o->camera.profiles, "Dust of three profiles: round, flat, soft");
+  c->add_option("--apertures", *apertures,
+                "Other f-numbers from these frames on: FRAME:F,FRAME:F, ...");
+  c->add_flag("--jpeg", o->jpeg, "The camera writes JPEG, not raw files");
   auto off = [&](const char* name, bool sim::CameraOptions::*flag, const char* what) {
     c->add_flag_callback(
         name, [o, flag] { o->camera.*flag = false; }, what);
@@ -47,7 +69,20 @@ void add_simulate(CLI::App& app, Run& run) {
   off("--no-hot-pixels", &sim::CameraOptions::hot_pixels, "No hot pixels");
   off("--no-gap", &sim::CameraOptions::gap, "No missing frames");
   off("--no-noise", &sim::CameraOptions::noise, "No shot and read noise");
-  c->callback([o, size, card, &run] {
+  c->callback([o, size, card, photos, apertures, &run] {
+    if (!photos->ground.empty()) o->photos = *photos;
+    if (!apertures->empty())
+      for (const auto& part : split(*apertures)) {
+        const auto colon = part.find(':');
+        int frame = 0;
+        double number = 0;
+        if (colon == std::string::npos ||
+            !parse_number(std::string_view(part).substr(0, colon), frame) ||
+            !parse_number(std::string_view(part).substr(colon + 1), number) || frame < 0 ||
+            !(number >= 2.8 && number <= 22))
+          throw CLI::ValidationError("--apertures", "\"" + part + "\" is not FRAME:F");
+        o->camera.apertures.emplace_back(frame, number);
+      }
     const auto s = parse_size(*size);
     o->size = {s.width, s.height};
     if (s.width % 2 || s.height % 2 || s.width < 64 || s.height < 64)

@@ -245,8 +245,8 @@ Result<std::string> save_shoot(const Shoot& shoot, const fs::path& file, Replace
   std::error_code ec;
   const fs::path path = plain_path(link_target(file)), base = base_of(file);
   if (!is_folder(base))
-    return fail("The folder " + printable(base.string()) +
-                    " does not exist; nothing was saved. Make it first, or choose another.",
+    return fail(printable(path.string()) + " was not saved: the folder " +
+                    printable(base.string()) + " does not exist. Make it first, or choose another.",
                 ErrorCode::no_folder);
   json frames = json::array();
   for (const auto& f : shoot.sequence.frames) frames.push_back(to_json_name(f.file));

@@ -108,7 +108,7 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
   std::string areas;
   for (const Rect& r : shoot.decisions.framing.steady.areas)
     for (double v : {r.x, r.y, r.w, r.h}) areas += std::to_string(v) + " ";
-  constexpr const char* kMotionMethod = "-motion3";  // another one when it is measured otherwise
+  constexpr const char* kMotionMethod = "-motion4";  // another one when it is measured otherwise
   const std::string name =
       kMotionMethod + (areas.empty() ? "" : "-" + cache_name(areas).substr(0, 12)) + ".json";
   const auto file = file_of(shoot, name.c_str());
@@ -119,7 +119,7 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
     for (const auto& f : known.at("motion"))
       track.frames.push_back({{f.at(0), f.at(1), f.at(2), f.at(3)}, f.at(4) == 1});
     const json& fit = known.at("fit");
-    track.fit = {fit.at(0), fit.at(1), fit.at(2)};
+    track.fit = {fit.at(0), fit.at(1), fit.at(2), fit.at(3)};
     if (track.frames.size() != count) track.frames.clear();
   } catch (const json::exception&) {
     track.frames.clear();  // not known yet
@@ -131,7 +131,8 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
     for (const FrameMotion& f : track.frames)
       all.push_back({f.move.dx, f.move.dy, f.move.angle, f.move.log_scale, f.known ? 1 : 0});
     const MotionFit& fit = track.fit;
-    write_json(shoot, file, {{"motion", all}, {"fit", {fit.left, fit.doubt, fit.step}}});
+    write_json(shoot, file,
+               {{"motion", all}, {"fit", {fit.left, fit.doubt, fit.step, fit.parted}}});
   }
   // By the frames' ids: whatever order they are put in, each lies where it lies.
   MotionTrack by_id;

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "film/relative_light.h"
+#include "motion/layers.h"
 
 namespace tsukimi {
 namespace {
@@ -53,8 +54,10 @@ Compared compared(const Proxy& proxy, const std::vector<Rect>& areas) {
 
 MotionPair pair_of(int from, int to, const MeasuredSimilarity& m, int width) {
   const double per = 1.0 / width;
-  return {
-      from, to, {m.move.dx * per, m.move.dy * per, m.move.angle, m.move.log_scale}, m.doubt * per};
+  auto in_widths = [&](const Similarity& s) {
+    return Similarity{s.dx * per, s.dy * per, s.angle, s.log_scale};
+  };
+  return {from, to, in_widths(m.move), m.doubt * per, m.turns, in_widths(m.shift)};
 }
 
 // Which frames of a list are compared: each with those so many before it.
@@ -62,66 +65,152 @@ using Apart = std::array<int, 3>;  // ascending
 
 // How a frame of a list lies against one before it, before it is measured: pixels of the copies.
 using Guess = std::function<Shift(int from, int to, const Compared& a, const Compared& b)>;
+// What stands still round a frame of a list (motion/layers.h): 1, else 0; nullptr: all of it.
+using Still = std::function<const Plane*(int frame)>;
 
-// The frames from `first` to before `last` of a list; pairs by their places in the list.
-void measure_run(const std::vector<int>& frames, int first, int last, const Apart& aparts,
-                 const std::vector<Rect>& areas, const Guess& guess,
-                 const std::function<std::shared_ptr<const Proxy>(int)>& read,
-                 std::vector<MotionPair>& pairs) {
-  const int farthest = aparts.back();
-  std::vector<std::optional<Compared>> kept(static_cast<std::size_t>(farthest + 1));  // by number
-  auto at = [&](int k) -> std::optional<Compared>& {
-    return kept[static_cast<std::size_t>(k % (farthest + 1))];
-  };
-  for (int k = std::max(0, first - farthest); k < last; ++k) {
-    at(k).reset();
-    const auto proxy = read(frames[static_cast<std::size_t>(k)]);
-    if (!proxy) continue;
-    at(k) = compared(*proxy, areas);
-    for (int apart : aparts) {
-      if (k < first || k < apart || !at(k - apart)) continue;
-      const Compared &a = *at(k - apart), &b = *at(k);
-      const int w = b.fine.stops.width;
-      if (a.fine.stops.width != w || a.fine.stops.height != b.fine.stops.height) continue;
-      const Shift about = guess(k - apart, k, a, b);
-      if (!about.known) continue;
-      if (const auto m = measure_similarity(a.fine, b.fine, about); m.known)
-        pairs.push_back(pair_of(k - apart, k, m, w));
-    }
-  }
-}
-
-// All frames of a list, on all cores.
-std::vector<MotionPair> measure_all(const Shoot& shoot, ProxyStore& store,
-                                    const std::vector<int>& frames, const Apart& aparts,
-                                    const Guess& guess, const std::function<void(int)>& done,
-                                    const Work& work) {
-  const int run_length = 6 * aparts.back(), count = static_cast<int>(frames.size()),
-            runs = (count + run_length - 1) / run_length;
-  std::vector<std::vector<MotionPair>> found(static_cast<std::size_t>(runs));
-  parallel_ranges(runs, 1, [&](int first, int last) {
-    for (int run = first; run < last && !work.stop(); ++run) {
-      const int begin = run * run_length, end = std::min(count, begin + run_length);
-      auto read = [&](int frame) -> std::shared_ptr<const Proxy> {
-        if (work.stop()) return nullptr;
-        auto proxy = store.get(shoot.sequence.frames[static_cast<std::size_t>(frame)]);
-        return proxy ? *proxy : nullptr;
-      };
-      on_one_thread([&] {
-        measure_run(frames, begin, end, aparts, shoot.decisions.framing.steady.areas, guess, read,
-                    found[static_cast<std::size_t>(run)]);
-      });
-      done(end - begin);
-    }
-  });
-  std::vector<MotionPair> out;
-  for (const auto& f : found) out.insert(out.end(), f.begin(), f.end());
-  return out;
-}
-
-Shift by_correlation(int, int, const Compared& a, const Compared& b) {
+Shift by_correlation(const Compared& a, const Compared& b) {
   const Shift half = measure_shift(a.coarse, b.coarse);
   return {2 * half.dx, 2 * half.dy, half.known};
+}
+
+// Of a run of frames.
+struct Standing {
+  Layers layers;
+  Plane pixels;  // empty: all of the picture moves as one
+};
+
+// Reads and measures lists of frames.
+class Measuring {
+ public:
+  Measuring(const Shoot& shoot, ProxyStore& store, const Work& work)
+      : shoot_(shoot), store_(store), work_(work) {}
+
+  // Pairs of the frames from `first` to before `last` of a list, by their places in it.
+  std::vector<MotionPair> run(const std::vector<int>& frames, int first, int last,
+                              const Apart& aparts, const Guess& guess, const Still& still) const {
+    const int farthest = aparts.back();
+    std::vector<MotionPair> out;
+    std::vector<std::optional<Compared>> kept(static_cast<std::size_t>(farthest + 1));
+    auto at = [&](int k) -> std::optional<Compared>& {
+      return kept[static_cast<std::size_t>(k % (farthest + 1))];
+    };
+    for (int k = std::max(0, first - farthest); k < last; ++k) {
+      at(k) = read(frames[static_cast<std::size_t>(k)], still(k));
+      if (!at(k)) continue;
+      for (int apart : aparts)
+        if (k >= first && k >= apart && at(k - apart))
+          add_pair(k - apart, k, *at(k - apart), *at(k), guess, still(k) != nullptr, out);
+    }
+    return out;
+  }
+
+  // What stands still over the frames from `first` to before `last`: every second one against that
+  // before it.
+  Standing standing(const std::vector<int>& frames, int first, int last) const {
+    constexpr int kStep = 2;
+    std::vector<std::vector<BlockMove>> steps;
+    std::vector<Shift> about;
+    std::vector<SlopedFrame> seen;
+    std::optional<Compared> before;
+    for (int k = first; k < last; k += kStep) {
+      auto now = read(frames[static_cast<std::size_t>(k)], nullptr);
+      if (!now || (before && !same_size(*before, *now))) continue;
+      if (before) {
+        about.push_back(by_correlation(*before, *now));
+        steps.push_back(block_moves(before->fine, now->fine, about.back()));
+      }
+      seen.push_back(now->fine);
+      before = std::move(now);
+    }
+    Standing out;
+    out.layers = find_layers(steps);
+    out.layers.about = std::move(about);
+    if (!out.layers.still.empty()) out.pixels = still_pixels(seen, out.layers);
+    return out;
+  }
+
+  // On all cores, a run of frames after the other: use(number of the run, first, last).
+  template <typename Use>
+  void each_run(int count, int length, const Use& use, const std::function<void(int)>& done) const {
+    parallel_ranges((count + length - 1) / length, 1, [&](int begin, int end) {
+      for (int run = begin; run < end && !work_.stop(); ++run) {
+        const int first = run * length, last = std::min(count, first + length);
+        on_one_thread([&] { use(run, first, last); });
+        done(last - first);
+      }
+    });
+  }
+
+ private:
+  static bool same_size(const Compared& a, const Compared& b) {
+    return a.fine.stops.width == b.fine.stops.width && a.fine.stops.height == b.fine.stops.height;
+  }
+  std::optional<Compared> read(int frame, const Plane* still) const {
+    if (work_.stop()) return {};
+    const auto proxy = store_.get(shoot_.sequence.frames[static_cast<std::size_t>(frame)]);
+    if (!proxy) return {};
+    auto out = compared(**proxy, shoot_.decisions.framing.steady.areas);
+    if (still && still->width == out.fine.known.width && still->height == out.fine.known.height)
+      for (std::size_t i = 0; i < still->data.size(); ++i) out.fine.known.data[i] *= still->data[i];
+    return out;
+  }
+  static void add_pair(int from, int to, const Compared& a, const Compared& b, const Guess& guess,
+                       bool partly, std::vector<MotionPair>& out) {
+    if (!same_size(a, b)) return;
+    Shift about = guess(from, to, a, b);
+    // The whole picture goes with what moves by itself.
+    if (partly) about = shift_of(a.fine, b.fine, about, {});
+    if (!about.known) return;
+    if (const auto m = measure_similarity(a.fine, b.fine, about, false, partly); m.known)
+      out.push_back(pair_of(from, to, m, a.fine.stops.width));
+  }
+
+  const Shoot& shoot_;
+  ProxyStore& store_;
+  const Work& work_;
+};
+
+// What stands still, run of frames by run.
+struct Ground {
+  static constexpr int kRun = 64;  // frames
+  std::vector<Standing> runs;
+  const Plane* at(int frame) const {
+    const auto run = std::min(static_cast<std::size_t>(frame / kRun), runs.size() - 1);
+    const Plane& pixels = runs[run].pixels;
+    return pixels.data.empty() ? nullptr : &pixels;
+  }
+};
+
+// Runs that chose otherwise than most of those that had a choice take what most chose: what is
+// rigid is one thing over the sequence.
+void agree(Ground& ground) {
+  std::vector<double> votes(kBlocksAcross * kBlocksDown, 0);
+  std::vector<std::pair<double, std::size_t>> common;  // how far a run goes with the others
+  for (const Standing& s : ground.runs)
+    for (std::size_t b = 0; b < s.layers.still.size(); ++b) votes[b] += s.layers.still[b];
+  for (std::size_t k = 0; k < ground.runs.size(); ++k) {
+    const auto& still = ground.runs[k].layers.still;
+    if (still.empty()) continue;
+    double same = 0, all = 0;
+    for (std::size_t b = 0; b < still.size(); ++b) same += still[b] * votes[b], all += still[b];
+    common.emplace_back(same / std::max(all, 1.0), k);
+  }
+  if (common.size() < 3) return;
+  const auto voters = static_cast<double>(common.size());
+  const Plane usual = ground.runs[std::ranges::max_element(common)->second].pixels;
+  constexpr double kAgrees = 0.4;
+  for (const auto& [same, k] : common)
+    if (same < kAgrees * voters) ground.runs[k].pixels = usual;
+}
+
+// A camera turns, or it does not: where hardly a pair asks for turn and scale they are noise, and
+// what moves by itself.
+void leave_out_turns(std::vector<MotionPair>& pairs) {
+  constexpr double kAFew = 0.2;
+  const auto asked = std::ranges::count_if(pairs, &MotionPair::turns);
+  if (static_cast<double>(asked) > kAFew * static_cast<double>(pairs.size())) return;
+  for (MotionPair& p : pairs)
+    if (!p.turns) p.move = p.shift;
 }
 
 // Neighbours say how a frame shook; but a hundredth of a pixel from each to the next is a degree in
@@ -132,13 +221,45 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
   constexpr int kAnchor = 16;
   constexpr Apart kNear{1, 2, 4}, kFar{1, 4, 16};
   constexpr double kMostOff = 4;  // pixels of the copies
+  const Measuring measuring(shoot, store, work);
   std::vector<int> anchors;
   for (std::size_t k = 0; k < frames.size(); k += kAnchor) anchors.push_back(frames[k]);
   std::atomic<int> done{0};
-  const int all = static_cast<int>(frames.size()), count = all + static_cast<int>(anchors.size());
+  const int all = static_cast<int>(frames.size()), few = static_cast<int>(anchors.size());
+  // Where areas were drawn the photographer has said what stands.
+  const bool find = shoot.decisions.framing.steady.areas.empty() && all > 0;
+  const int count = (find ? 2 : 1) * all + few;
   const auto more = [&](int by) { work.report(done += by, count); };
-  const MotionTrack near =
-      solve_track(all, measure_all(shoot, store, frames, kNear, by_correlation, more, work));
+  Ground ground;
+  ground.runs.resize(
+      static_cast<std::size_t>(std::max(1, (all + Ground::kRun - 1) / Ground::kRun)));
+  if (find)
+    measuring.each_run(
+        all, Ground::kRun,
+        [&](int run, int first, int last) {
+          // A short last run is seen with frames of the one before it.
+          const int from = std::max(0, std::min(first, last - Ground::kRun));
+          ground.runs[static_cast<std::size_t>(run)] = measuring.standing(frames, from, last);
+        },
+        more);
+  agree(ground);
+
+  std::vector<std::vector<MotionPair>> found(ground.runs.size());
+  const auto correlated = [](int, int, const Compared& a, const Compared& b) {
+    return by_correlation(a, b);
+  };
+  measuring.each_run(
+      all, Ground::kRun,
+      [&](int run, int first, int last) {
+        found[static_cast<std::size_t>(run)] = measuring.run(
+            frames, first, last, kNear, correlated, [&](int frame) { return ground.at(frame); });
+      },
+      more);
+  std::vector<MotionPair> pairs;
+  for (const auto& f : found) pairs.insert(pairs.end(), f.begin(), f.end());
+  leave_out_turns(pairs);
+  const MotionTrack near = solve_track(all, pairs);
+
   auto between = [&](int from, int to) {
     auto move = [&](int k) { return near.frames[static_cast<std::size_t>(kAnchor * k)].move; };
     return then(inverse(move(from)), move(to));
@@ -148,17 +269,33 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
     const int width = a.fine.stops.width;
     return Shift{move.dx * width, move.dy * width, true};
   };
-  std::vector<MotionPair> pairs =
-      measure_all(shoot, store, anchors, kFar, by_neighbours, more, work);
+  constexpr int kFarRun = 96;
+  found.assign(static_cast<std::size_t>((few + kFarRun - 1) / kFarRun), {});
+  measuring.each_run(
+      few, kFarRun,
+      [&](int run, int first, int last) {
+        found[static_cast<std::size_t>(run)] =
+            measuring.run(anchors, first, last, kFar, by_neighbours,
+                          [&](int frame) { return ground.at(kAnchor * frame); });
+      },
+      more);
+  pairs.clear();
+  for (const auto& f : found) pairs.insert(pairs.end(), f.begin(), f.end());
+  leave_out_turns(pairs);
   std::erase_if(pairs, [&](const MotionPair& p) {
     const Similarity said = between(p.from, p.to);
     return std::hypot(p.move.dx - said.dx, p.move.dy - said.dy) > kMostOff / kWidestCopy;
   });
   // Where light or a broken frame tears the chain it hangs together by its neighbours.
   constexpr double kWeak = 1.0 / kWidestCopy;
-  for (int j = 1; j < static_cast<int>(anchors.size()); ++j)
-    pairs.push_back({j - 1, j, between(j - 1, j), kWeak});
-  return with_far(near, solve_track(static_cast<int>(anchors.size()), pairs), kAnchor);
+  for (int j = 1; j < few; ++j) pairs.push_back({j - 1, j, between(j - 1, j), kWeak, false, {}});
+  MotionTrack out = with_far(near, solve_track(few, pairs), kAnchor);
+  for (const Standing& run : ground.runs) {
+    constexpr double kGoesOn = 0.15;  // px of the copies, from every second frame to the next
+    if (!run.pixels.data.empty() && run.layers.speed > kGoesOn)
+      out.fit.parted = std::max(out.fit.parted, run.layers.other);
+  }
+  return out;
 }
 
 }  // namespace

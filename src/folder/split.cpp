@@ -112,12 +112,30 @@ std::string pause(double seconds) {
   return words("after a pause of %.1f h", seconds / 3600);
 }
 
+// Another camera, whose clock stands elsewhere, or that shot at the same time: all of what follows
+// for a while is earlier. Where names are in no order of time at all it says nothing.
+bool clock_runs_back(const Frames& frames, const std::vector<int>& run, std::size_t k) {
+  constexpr std::size_t kLeast = 5;
+  constexpr double kSure = 2;  // s; clocks that count seconds may err by one
+  const std::size_t first = k - std::min(k, kLeast), end = std::min(k + kLeast, run.size());
+  if (k - first < kLeast || end - k < kLeast) return false;
+  const double before = frames[run[k - 1]].time;
+  for (std::size_t j = first; j < end; ++j) {
+    const double time = frames[run[j]].time;
+    if (time <= 0 || (j >= k && time > before - kSure)) return false;
+    if (j > first && j != k && time < frames[run[j - 1]].time) return false;
+  }
+  return true;
+}
+
 // The first place in run (from `start` on) where another sequence begins.
 std::optional<Cut> next_cut(const Frames& frames, const std::vector<int>& run, std::size_t start) {
   constexpr std::size_t kWindow = 10, kLeast = 5;
   for (std::size_t k = start + 1; k < run.size(); ++k) {
     const double here = frames[run[k]].time - frames[run[k - 1]].time;
     if (frames[run[k]].time <= 0 || frames[run[k - 1]].time <= 0) continue;
+    if (clock_runs_back(frames, run, k))
+      return Cut{k, words("the clock runs back by %.0f s: another camera?", -here)};
     const auto before =
         intervals(frames, run, std::max(start + 1, k > kWindow ? k - kWindow : 0), k);
     const auto after = intervals(frames, run, k + 1, k + 1 + kWindow);
@@ -204,17 +222,42 @@ void split_run(const Frames& frames, std::vector<int> run, std::string why,
   flush();
 }
 
+// Whose frame it is: frames of one body lie in one sequence, if nothing else speaks against it.
+struct Body {
+  std::string camera, serial;
+  std::string name;  // the file's, with # for its numbers
+  int width = 0, height = 0;
+  auto operator<=>(const Body&) const = default;
+};
+
+Body body_of(const FrameInfo& f) {
+  Body out{f.camera, f.serial, {}, f.size.width, f.size.height};
+  for (const char c : f.file.substr(0, f.file.rfind('.'))) {
+    const bool digit = c >= '0' && c <= '9';
+    if (!digit || !out.name.ends_with('#')) out.name += digit ? '#' : c;
+  }
+  return out;
+}
+
+std::string difference(const Body& a, const Body& from) {
+  if (a.camera != from.camera) return "another camera: " + a.camera;
+  if (a.serial != from.serial)
+    return "another camera of this model: " + (a.serial.empty() ? "number unknown" : a.serial);
+  if (a.name != from.name) return "another name: " + a.name;
+  return words("another size: %.0f×%.0f", a.width, a.height);
+}
+
 }  // namespace
 
 std::vector<Part> split_sequences(const Frames& frames) {
-  // Cameras (and sizes) that shot side by side are told apart first.
-  std::map<std::tuple<std::string, int, int>, std::vector<int>> bodies;
-  std::vector<std::tuple<std::string, int, int>> order;
-  std::optional<std::tuple<std::string, int, int>> current;
+  // Cameras (and names, and sizes) that shot side by side are told apart first.
+  std::map<Body, std::vector<int>> bodies;
+  std::vector<Body> order;
+  std::optional<Body> current;
   std::vector<int> early;  // unreadable frames before any camera is known
   for (int i = 0; i < static_cast<int>(frames.size()); ++i) {
     if (frames[i].usable()) {
-      current = {frames[i].camera, frames[i].size.width, frames[i].size.height};
+      current = body_of(frames[i]);
       if (!bodies.count(*current)) order.push_back(*current);
     }
     (current ? bodies[*current] : early).push_back(i);
@@ -235,10 +278,7 @@ std::vector<Part> split_sequences(const Frames& frames) {
   }
   for (const auto& body : order) {
     std::string why;
-    if (body != order[0])
-      why = std::get<0>(body) != std::get<0>(order[0])
-                ? "another camera: " + std::get<0>(body)
-                : words("another size: %.0f×%.0f", std::get<1>(body), std::get<2>(body));
+    if (body != order[0]) why = difference(body, order[0]);
     const std::vector<int>& all = bodies[body];
     std::size_t start = 0;
     while (start < all.size()) {

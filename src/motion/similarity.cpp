@@ -8,6 +8,7 @@
 #include "base/median.h"
 #include "base/parallel.h"
 #include "base/solve.h"
+#include "motion/layers.h"
 
 namespace tsukimi {
 namespace {
@@ -74,7 +75,7 @@ struct Ground {
 };
 
 std::vector<Ground> grounds_of(const SlopedFrame& a, const SlopedFrame& b) {
-  constexpr int kAcross = 16, kDown = 12, kEdge = 4;
+  constexpr int kAcross = kBlocksAcross, kDown = kBlocksDown, kEdge = 4;
   const int w = a.stops.width, h = a.stops.height;
   std::vector<Ground> out(kAcross * kDown);
   parallel_ranges(kAcross * kDown, kAcross, [&](int first, int last) {
@@ -160,6 +161,36 @@ Vector solved(const std::vector<Block>& blocks, std::size_t unknowns) {
   return solve(normal, out, 1e-9, unknowns);
 }
 
+// By how much turn and scale fit better than the best shift alone, in units of what they leave,
+// with the blocks' weights. fit: the rest of the movement, as just solved.
+double gain_over_shift(const std::vector<Block>& blocks, const Vector& fit, double turn,
+                       double scale) {
+  // Of what each block would have without them.
+  auto sum_of = [&](const Vector& v, double by) {
+    double sum = 0;
+    for (const Block& k : blocks) {
+      const Vector taken{0, 0, by * turn, by * scale};
+      const double x = k.own_x() + k.by_x(taken) - k.by_x(v),
+                   y = k.own_y() + k.by_y(taken) - k.by_y(v);
+      sum += k.weight * (k.xx * x * x + 2 * k.xy * x * y + k.yy * y * y);
+    }
+    return sum;
+  };
+  double weights = 0;
+  for (const Block& k : blocks) weights += k.weight;
+  const double left = sum_of(fit, 0);
+  // The best shift where the turn and the scale so far are put back.
+  std::vector<Block> back = blocks;
+  for (Block& k : back) {
+    const Vector taken{0, 0, turn, scale};
+    const double x = k.by_x(taken), y = k.by_y(taken);
+    k.xr += k.xx * x + k.xy * y, k.yr += k.xy * x + k.yy * y;
+  }
+  const Vector shift = solved(back, 2);
+  const double freedom = std::max(2 * weights - 4, 1.0);
+  return (sum_of(shift, 1) - left) / std::max(left / freedom, 1e-12);
+}
+
 // In the middle of the half of the blocks that have most to say.
 double doubt_of(const std::vector<Block>& blocks, const std::vector<double>& pixels) {
   std::vector<std::pair<double, double>> sorted;
@@ -190,15 +221,14 @@ Similarity inverse(const Similarity& of) {
   return {back.x, back.y, -of.angle, -of.log_scale};
 }
 
-MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b,
-                                      const Shift& about, bool shift_alone) {
+static MeasuredSimilarity fitted(const SlopedFrame& a, const SlopedFrame& b, const Shift& about,
+                                 bool shift_alone, const std::vector<Ground>& grounds) {
   constexpr int kRounds = 10, kReweightings = 12;
   const double enough = shift_alone ? 2e-4 : 1e-3;  // pixels
   const std::size_t unknowns = shift_alone ? 2 : kUnknowns, fewest = 2 * unknowns;
   const double half = 0.5 * a.stops.width;
   MeasuredSimilarity out;
   out.move.dx = about.dx, out.move.dy = about.dy;
-  const std::vector<Ground> grounds = grounds_of(a, b);
   for (int round = 0; round < kRounds; ++round) {
     std::vector<Block> blocks = blocks_of(a, b, out.move, grounds);
     if (blocks.size() < fewest) return out;
@@ -224,9 +254,47 @@ MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b
     out.move = then(back, out.move);
     out.doubt = doubt_of(blocks, pixels);
     out.known = true;
+    out.better_than_shift = shift_alone ? 0
+                                        : gain_over_shift(blocks, more, -out.move.angle * half,
+                                                          -out.move.log_scale * half);
     if (std::fabs(more[0]) + std::fabs(more[1]) + std::fabs(more[2]) + std::fabs(more[3]) < enough)
       break;
   }
+  return out;
+}
+
+// A strip of ground says nothing of a turn: beyond it that would be all guess.
+static bool is_narrow(const std::vector<Ground>& grounds, int width, int height) {
+  constexpr double kLeastDown = 0.1, kLeastAcross = 0.15;  // deviation, of the height and the width
+  double n = 0, x = 0, y = 0, xx = 0, yy = 0;
+  for (const Ground& g : grounds)
+    ++n, x += g.middle.x, y += g.middle.y, xx += g.middle.x * g.middle.x,
+        yy += g.middle.y * g.middle.y;
+  if (n < 2) return true;
+  const double across = std::sqrt(std::max(xx / n - x * x / (n * n), 0.0)) / width,
+               down = std::sqrt(std::max(yy / n - y * y / (n * n), 0.0)) / height;
+  return across < kLeastAcross || down < kLeastDown;
+}
+
+MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b,
+                                      const Shift& about, bool shift_alone, bool partly) {
+  const std::vector<Ground> grounds = grounds_of(a, b);
+  if (!shift_alone && partly && is_narrow(grounds, a.stops.width, a.stops.height)) {
+    MeasuredSimilarity out = fitted(a, b, about, true, grounds);
+    out.shift = out.move;
+    return out;
+  }
+  MeasuredSimilarity out = fitted(a, b, about, shift_alone, grounds);
+  if (shift_alone || !out.known) return out;
+  // Two more numbers have to explain more than so many would by chance (BIC): of each block's two
+  // directions, with what the model itself leaves (blocks err together).
+  constexpr double kBlocksErrTogether = 3;
+  const double chance = kBlocksErrTogether * 2 * std::log(2 * static_cast<double>(grounds.size()));
+  out.turns = out.better_than_shift > chance;
+  out.shift = out.move;
+  if (out.turns) return out;
+  const MeasuredSimilarity shift = fitted(a, b, {out.move.dx, out.move.dy, true}, true, grounds);
+  if (shift.known) out.shift = shift.move;
   return out;
 }
 

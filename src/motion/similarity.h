@@ -22,13 +22,21 @@ struct MeasuredSimilarity {
   Similarity move;     // pixels
   bool known = false;  // false: too little to hold on to
   double doubt = 0;    // pixels: how far off the parts that say most would have it, in the middle
+  // By how much less is left with turn and scale, in units of what each number may leave; whether
+  // that is so much that it is no accident; the movement without them where it is not.
+  double better_than_shift = 0;
+  bool turns = false;
+  Similarity shift = {};
 };
 
 // From a shift that is right to about a pixel; turns of a degree and scales of a hundredth are
 // found, or (a shift alone) are taken to be none. Parts of the picture vote with their own
 // structure over what they leave unexplained, those that disagree with the most count little
 // (iteratively reweighted least squares): clouds, water and ships do not take the tripod with them.
+// partly: only a part of the picture is known to stand (motion/layers.h): a narrow one says nothing
+// of turn and scale.
 MeasuredSimilarity measure_similarity(const SlopedFrame& a, const SlopedFrame& b,
-                                      const Shift& about, bool shift_alone = false);
+                                      const Shift& about, bool shift_alone = false,
+                                      bool partly = false);
 
 }  // namespace tsukimi

@@ -13,6 +13,8 @@ struct MotionPair {
   int from = 0, to = 0;
   Similarity move;  // lengths in widths of the frame
   double doubt = 0;
+  bool turns = false;     // turn and scale are no accident of that pair
+  Similarity shift = {};  // without them where they may be
 };
 
 // Against the first frame that is known: content of that at p lies in this one at move(p).
@@ -28,6 +30,9 @@ struct MotionFit {
   // Of the pairs that are farthest apart, in the middle of them: how far parts of the picture
   // disagree with its movement, and how far that goes.
   double doubt = 0, step = 0;
+  // Share of the picture that goes otherwise than what was followed while that goes on too; 0: what
+  // was followed comes back, or all goes as one.
+  double parted = 0;
 };
 
 struct MotionTrack {
@@ -36,7 +41,8 @@ struct MotionTrack {
   std::vector<Rect> areas;  // that were followed; none: what stands still was found
 };
 
-// One movement does not explain the picture: near and far move differently (parallax).
+// One movement does not explain the picture: near and far move differently (parallax), or what is
+// left is too much for what was followed to be rigid.
 bool does_not_fit(const MotionFit& fit);
 
 // Jointly over all pairs by iteratively reweighted least squares, so that errors do not add up and

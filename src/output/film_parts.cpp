@@ -68,7 +68,11 @@ Result<void> make_parts_folder(const fs::path& parts) {
     return fail("The folder " + printable(parts.string()) + " cannot be made: " + ec.message() +
                 ".");
   // An empty folder of the user's is used, but stays.
-  return made ? write_file(mark_of(parts), kMarkText, IfExists::replace) : Result<void>();
+  if (!made) return {};
+  const std::span text(reinterpret_cast<const std::uint8_t*>(kMarkText.data()), kMarkText.size());
+  auto marked = write_file(mark_of(parts), text, IfExists::replace, false);
+  if (!marked) (void)rmdir(parts.c_str());
+  return marked;
 }
 
 void remove_segment(const fs::path& file) {

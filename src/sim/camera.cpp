@@ -112,6 +112,9 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
     s.shutter_thirds = exposure - iso_shift - over;
     s.iso_thirds = iso_shift + over;
     s.aperture_thirds = 15;
+    for (const auto& [from, number] : o.apertures)
+      if (i >= from) s.aperture_thirds = static_cast<int>(std::lround(6 * std::log2(number)));
+    s.shutter_thirds += s.aperture_thirds - 15;
     s.late_step = late;
     if (i == wrong) s.aperture_thirds = 18, s.fault = Fault::aperture;  // f/8 for one frame
     if (i == ruined1 || i == ruined2) s.fault = Fault::headlights;
@@ -144,16 +147,21 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
 Dust Dust::at(const Shot& shot) const {
   constexpr int kThirds = 15;  // f/5.6
   const double by = std::exp2((shot.aperture_thirds - kThirds) / 6.0);
-  return {x, y, radius / by, std::min(depth * by * by, 0.8)};
+  return {x, y, radius / by, std::min(depth * by * by, 0.8), profile};
+}
+
+const char* name_of(Profile profile) {
+  return profile == Profile::round ? "round" : profile == Profile::flat ? "flat" : "soft";
 }
 
 std::vector<Dust> dust_of(const CameraOptions& o, Size size) {
   std::vector<Dust> out;
-  for (int i = 0; o.dust && i < 3; ++i) {
+  for (int i = 0; o.dust && i < o.grains; ++i) {
     const float w = static_cast<float>(size.width), h = static_cast<float>(size.height);
-    out.push_back({unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * 0.45f * h,
-                   (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h,
-                   0.10f + 0.12f * unit_hash(i, 23, o.seed)});
+    out.push_back(
+        {unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * (i < 3 ? 0.45f : 0.9f) * h,
+         (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h, 0.10f + 0.12f * unit_hash(i, 23, o.seed),
+         o.profiles ? static_cast<Profile>(i % 3) : Profile::round});
   }
   return out;
 }
@@ -228,12 +236,18 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
 
   struct Spot {
     float x, y, r, depth;
+    Profile profile;
+    float shadow(float q) const {  // q: the square of the distance in radii
+      if (profile == Profile::round) return q < 6 ? std::exp(-q) : 0.0f;
+      if (profile == Profile::flat) return q < 2 ? std::exp(-q * q * q) : 0.0f;
+      return q < 2.25f ? 1 - std::sqrt(q) / 1.5f : 0.0f;
+    }
   };
   std::vector<Spot> dust;
   for (const Dust& grain : dust_of(o, {w, h})) {
     const Dust d = grain.at(shot);
     dust.push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.radius),
-                    static_cast<float>(d.depth)});
+                    static_cast<float>(d.depth), d.profile});
   }
   const auto frame = static_cast<std::uint32_t>(shot.number) * 2654435761u + o.seed;
 
@@ -262,7 +276,7 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
         float v = m[3 * channel] * r + m[3 * channel + 1] * g + m[3 * channel + 2] * b;
         for (const Spot& d : dust) {
           const float q = ((x - d.x) * (x - d.x) + (y - d.y) * (y - d.y)) / (d.r * d.r);
-          if (q < 6) v *= 1 - d.depth * std::exp(-q);
+          if (q < 6) v *= 1 - d.depth * d.shadow(q);
         }
         if (o.noise) {
           const float electrons = std::max(v, 0.0f) * well;

@@ -24,7 +24,11 @@ struct CameraOptions {
   double drift = 0, turn = 0;
   bool lens =
       false;       // the lens bends, fringes and darkens; its profile is in camera/lens_profile.cpp
-  int faults = 0;  // further frames that something happens to, of every kind in turn
+  int grains = 3;  // of dust
+  bool profiles = false;  // of dust: every third grain is flat at its bottom, every third soft
+  // From these frames on another f-number; the shutter makes up for it. Empty: f/5.6.
+  std::vector<std::pair<int, double>> apertures;
+  int faults = 0;           // further frames that something happens to, of every kind in turn
   int bracket = 1;          // shots per moment, two stops apart
   int first_number = 412;   // of the camera's counter, which wraps after 9999
   double start = 0;         // s after the usual beginning of the evening
@@ -84,12 +88,16 @@ struct Mosaic {
   std::vector<std::uint16_t> data;  // RGGB, 14 bit
 };
 
-// A grain of dust in a picture of this size: light is multiplied by 1 - depth exp(-(d / radius)^2).
-// At f/5.6; a smaller aperture makes it smaller and deeper, as a cone of light does.
+// A grain of dust in a picture of this size: light is multiplied by 1 - depth p(d / radius), where
+// p falls as its profile says: exp(-q^2); flat at the bottom, exp(-q^6); soft, a cone. At f/5.6; a
+// smaller aperture makes it smaller and deeper, as a cone of light does.
+enum class Profile { round, flat, soft };
 struct Dust {
   double x = 0, y = 0, radius = 0, depth = 0;  // px
+  Profile profile = Profile::round;
   Dust at(const Shot& shot) const;
 };
+const char* name_of(Profile profile);
 std::vector<Dust> dust_of(const CameraOptions& options, Size size);
 
 // Exposes linear sRGB scene light.

@@ -5,12 +5,14 @@
 #include <chrono>
 #include <cmath>
 #include <fstream>
+#include <functional>
 #include <mutex>
 #include <nlohmann/json.hpp>
 #include <numbers>
 #include <thread>
 
 #include "base/file.h"
+#include "develop/develop.h"
 #include "develop/display.h"
 #include "folder/originals.h"
 #include "image/fast_math.h"
@@ -42,12 +44,31 @@ double scene_light(const Image& scene) {
   return sum / static_cast<double>(v.size() - 2 * cut);
 }
 
+// What is before the camera: the harbour, or photographs.
+using Scene = std::function<Image(double progress, double seconds)>;
+struct Stage {
+  Scene scene;
+  std::shared_ptr<const PhotoScene> photos;
+};
+
+Result<Stage> stage_of(const SimulateOptions& o, Size size) {
+  if (!o.photos) {
+    const auto harbour = std::make_shared<const HarbourScene>(size, o.camera.seed);
+    return Stage{[harbour](double p, double s) { return harbour->render(p, s); }, {}};
+  }
+  auto made = PhotoScene::make(size, *o.photos, o.camera.seed, o.camera.interval);
+  if (!made) return tl::unexpected(made.error());
+  const auto photos = std::make_shared<const PhotoScene>(std::move(*made));
+  return Stage{[photos](double p, double s) { return photos->render(p, s); }, photos};
+}
+
 // The meter: light over the evening from small pictures.
-std::vector<double> meter(std::uint32_t seed, double seconds) {
-  const HarbourScene small({150, 100}, seed);
+Result<std::vector<double>> meter(const SimulateOptions& o, double seconds) {
+  const auto small = stage_of(o, {150, 100});
+  if (!small) return tl::unexpected(small.error());
   std::vector<double> out;
   for (int i = 0; i <= 32; ++i)
-    out.push_back(scene_light(small.render(i / 32.0, seconds * i / 32.0)));
+    out.push_back(scene_light(small->scene(i / 32.0, seconds * i / 32.0)));
   return out;
 }
 
@@ -73,15 +94,46 @@ Result<Bytes> preview(const Image& scene, const Shot& shot, Size& size) {
   return encode_jpeg(to_srgb8(small), 80);
 }
 
-std::string file_name(const Shot& shot) {
+std::string file_name(const Shot& shot, bool jpeg) {
   char name[32];
-  std::snprintf(name, sizeof name, "TSK_%04d.dng", (shot.number - 1) % 9999 + 1);
+  std::snprintf(name, sizeof name, "TSK_%04d.%s", (shot.number - 1) % 9999 + 1,
+                jpeg ? "jpg" : "dng");
   return name;
 }
 
+// What the camera makes of its mosaic itself.
+Result<Bytes> own_picture(const Mosaic& mosaic, const Shot& shot) {
+  SensorFrame frame;
+  auto numbers = std::make_shared<std::vector<std::uint16_t>>(mosaic.data);
+  frame.mosaic.width = mosaic.width;
+  frame.mosaic.height = mosaic.height;
+  frame.mosaic.black.fill(kBlack);
+  frame.mosaic.scale.fill(1.0f / (kWhite - kBlack));
+  frame.mosaic.stride = static_cast<std::size_t>(mosaic.width);
+  frame.mosaic.numbers = {numbers, numbers->data()};
+  frame.colour = camera_colour();
+  PictureRecipe how;
+  const TemperatureTint seen = as_shot_temperature(frame.colour);
+  how.look = neutral_look(seen.kelvin, seen.tint);
+  how.placement.size = {mosaic.width, mosaic.height};
+  PictureFacts facts;
+  facts.frame.time = shot.time;
+  facts.frame.shutter = shot.nominal_shutter();
+  facts.frame.aperture = shot.nominal_aperture();
+  facts.frame.iso = shot.nominal_iso();
+  facts.frame.focal_length = kFocalLength;
+  facts.frame.maker = "Tidewater";
+  facts.frame.camera = kCameraName;
+  facts.frame.lens = kLensName;
+  constexpr int kQuality = 94;
+  return encode_jpeg(to_srgb8(develop_frame(std::move(frame), how)), kQuality, Chroma::full,
+                     &facts);
+}
+
 // One frame as the camera writes it.
-Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& camera) {
+Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& camera, bool own) {
   const Mosaic mosaic = expose(light, shot, camera);
+  if (own) return own_picture(mosaic, shot);
   Size preview_size;
   const auto jpeg = preview(light, shot, preview_size);
   DngLayout layout;
@@ -93,14 +145,15 @@ Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& ca
 }
 
 // The same of a scene that is larger than the frame.
-Result<Bytes> take_part(const Image& light, const Shot& shot, Size frame, CameraOptions camera) {
+Result<Bytes> take_part(const Image& light, const Shot& shot, Size frame,
+                        const CameraOptions& camera, bool own) {
   Shot still = shot;
   still.wobble_x = still.wobble_y = still.turn = 0;
-  return take(part_seen(light, shot, frame), still, camera);
+  return take(part_seen(light, shot, frame), still, camera, own);
 }
 
-nlohmann::json truth_of(const Shot& shot, const Image& light) {
-  return {{"file", file_name(shot)},
+nlohmann::json truth_of(const Shot& shot, const Image& light, bool jpeg) {
+  return {{"file", file_name(shot, jpeg)},
           {"light", scene_light(light)},
           {"true_gain", shot.true_gain()},
           {"nominal_gain", std::log2(shot.nominal_shutter() * shot.nominal_iso() / 100 /
@@ -161,10 +214,13 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     return fail("The folder " + o.folder.string() + " cannot be made: " + ec.message() + ".");
 
   const double seconds = o.camera.interval * (o.camera.frames - 1);
-  std::vector<Shot> shots = plan_shots(o.camera, meter(o.camera.seed, seconds));
+  const auto metered = meter(o, seconds);
+  if (!metered) return tl::unexpected(metered.error());
+  std::vector<Shot> shots = plan_shots(o.camera, *metered);
   plan_faults(o.camera, o.size, shots);
   const int margin = margin_of(o.camera, shots, o.size);
-  const HarbourScene scene({o.size.width + 2 * margin, o.size.height + 2 * margin}, o.camera.seed);
+  const auto stage = stage_of(o, {o.size.width + 2 * margin, o.size.height + 2 * margin});
+  if (!stage) return tl::unexpected(stage.error());
   std::vector<nlohmann::json> truth(shots.size());
   std::mutex mutex;
   std::string problem;
@@ -173,24 +229,30 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   auto shoot = [&](int i) {
     const Shot& shot = shots[i];
     const double since = (shot.progress - o.camera.from) / (o.camera.to - o.camera.from) * seconds;
-    Image light = scene.render(shot.progress, o.camera.start + since);
+    Image light = stage->scene(shot.progress, o.camera.start + since);
     if (o.camera.lens) light = through_lens(light);
-    const auto dng =
-        margin > 0 ? take_part(light, shot, o.size, o.camera) : take(light, shot, o.camera);
+    const auto dng = margin > 0 ? take_part(light, shot, o.size, o.camera, o.jpeg)
+                                : take(light, shot, o.camera, o.jpeg);
+    const std::string name = file_name(shot, o.jpeg);
     Result<void> written;
     if (!dng)
       written = tl::unexpected(dng.error());
     else if (o.live > 0)
-      written = write_slowly(o.folder / file_name(shot), *dng, o.live * 0.3);
+      written = write_slowly(o.folder / name, *dng, o.live * 0.3);
     else
-      written = write_once(o.folder / file_name(shot), *dng);
+      written = write_once(o.folder / name, *dng);
     const std::lock_guard lock(mutex);
     if (!written) {
       if (problem.empty()) problem = written.error().message;
       stop = true;
       return;
     }
-    truth[i] = truth_of(shot, light);
+    truth[i] = truth_of(shot, light, o.jpeg);
+    if (stage->photos) {
+      const double seconds_here = o.camera.start + since;
+      truth[i]["sky"] = stage->photos->sky_at(seconds_here);
+      if (o.photos->ferry != 0) truth[i]["ferry"] = stage->photos->ferry_at(seconds_here);
+    }
     work.report(++done, static_cast<int>(shots.size()));
   };
   const int count = static_cast<int>(shots.size());
@@ -214,7 +276,8 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   for (const Dust& d : dust_of(o.camera, o.size))
     dust.push_back({{"at", {(d.x + 0.5) / o.size.width, (d.y + 0.5) / o.size.height}},
                     {"radius", d.radius / o.size.width},
-                    {"strength", d.depth}});
+                    {"strength", d.depth},
+                    {"profile", name_of(d.profile)}});
   const nlohmann::json all{{"format", kTruthFormat},
                            {"seed", o.camera.seed},
                            {"interval", o.camera.interval},

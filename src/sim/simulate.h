@@ -6,6 +6,7 @@
 #include "base/parallel.h"
 #include "base/result.h"
 #include "sim/camera.h"
+#include "sim/photo_scene.h"
 
 namespace tsukimi::sim {
 
@@ -14,7 +15,9 @@ struct SimulateOptions {
   Size size{1500, 1000};         // both even, at least 64
   std::filesystem::path folder;  // made if missing; must hold no frames of the same names
   std::filesystem::path truth;   // JSON, docs/formats.md; empty: none
-  double live = 0;               // s per frame: files appear, slowly, as from a camera at work
+  std::optional<PhotoOptions> photos = {};  // else the harbour
+  bool jpeg = false;                        // the camera writes its own pictures, not raw files
+  double live = 0;  // s per frame: files appear, slowly, as from a camera at work
 };
 
 // Deterministic: the same options give the same bytes.

@@ -16,17 +16,15 @@
 namespace tsukimi::app {
 namespace {
 
-// A folder with the first `count` frames of the harbour.
+// A folder with so many frames, and nothing else.
 fs::path plain_folder(const TempDir& dir, int count) {
-  const fs::path folder = dir / ("plain" + std::to_string(count));
-  fs::create_directories(folder);
-  const auto frames = scan_folder(harbour().folder)->frames;
-  for (int i = 0; i < count; ++i) {
-    const auto& file = frames[i % frames.size()].file;
-    const std::string name = "F_" + std::to_string(1000 + i) + ".dng";
-    fs::copy(harbour().folder / file, folder / name);
-  }
-  return folder;
+  sim::SimulateOptions o;
+  o.camera.frames = count;
+  o.camera.seed = 53;
+  o.size = {300, 200};
+  o.folder = dir / ("plain" + std::to_string(count));
+  EXPECT_TRUE(sim::simulate(o));
+  return o.folder;
 }
 
 class PlainFolder : public Window, public ::testing::WithParamInterface<int> {

@@ -258,7 +258,7 @@ TEST(Split, ByHandMovesFramesAndLosesNone) {
 TEST(PlanAside, TheCommandLineSetsAsideTrimsAndCloses) {
   TempDir dir;
   const std::string shoot = (dir / "s.tsukimi").string(), to = (dir / "o").string();
-  const std::string plan = "plan " + test::shot_folder().string() + " --out " + shoot;
+  const std::string plan = "plan --overwrite " + test::shot_folder().string() + " --out " + shoot;
   auto count = [&](const std::string& options) {
     fs::remove_all(to);
     EXPECT_EQ(test::run(plan + options).code, 0) << options;

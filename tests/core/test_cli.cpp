@@ -86,7 +86,7 @@ TEST(Cli, FailuresAreOneAndNameTheFile) {
   r = run("measure " + (dir / "none.tsukimi").string());
   EXPECT_EQ(r.code, 1);
   expect_one_line(r, "none.tsukimi");
-  r = run("plan " + shot_folder().string() + " --out " + (dir / "x.tsukimi").string() +
+  r = run("plan --overwrite " + shot_folder().string() + " --out " + (dir / "x.tsukimi").string() +
           " --keys 0,500");
   EXPECT_EQ(r.code, 1);
   expect_one_line(r, "500");
@@ -119,7 +119,8 @@ TEST(Cli, ATruncatedFrameIsLeftOutAndSaid) {
   std::sort(files.begin(), files.end());
   fs::resize_file(files[5], fs::file_size(files[5]) / 2);
   const std::string shoot = (dir / "s.tsukimi").string();
-  ASSERT_EQ(run("plan " + (dir / "h").string() + " --out " + shoot + " --level").code, 0);
+  ASSERT_EQ(run("plan --overwrite " + (dir / "h").string() + " --out " + shoot + " --level").code,
+            0);
   const auto r =
       run("export " + shoot + " --to " + (dir / "o").string() + " --name h_## --format jpeg");
   EXPECT_EQ(r.code, 0) << r.err;
@@ -130,8 +131,8 @@ TEST(Cli, ATruncatedFrameIsLeftOutAndSaid) {
 
 TEST(Cli, AutomaticKeyFrames) {
   TempDir dir;
-  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + (dir / "a.tsukimi").string() +
-                " --keys auto:3")
+  ASSERT_EQ(run("plan --overwrite " + shot_folder().string() + " --out " +
+                (dir / "a.tsukimi").string() + " --keys auto:3")
                 .code,
             0);
   std::ifstream file(dir / "a.tsukimi");

@@ -11,7 +11,8 @@ using test::shot_folder;
 
 nlohmann::json planned(const std::string& options, const TempDir& dir) {
   const std::string shoot = (dir / "s.tsukimi").string();
-  const auto r = run("plan " + shot_folder().string() + " --out " + shoot + " " + options);
+  const auto r =
+      run("plan --overwrite " + shot_folder().string() + " --out " + shoot + " " + options);
   EXPECT_EQ(r.code, 0) << r.err;
   return nlohmann::json::parse(std::ifstream(shoot)).at("decisions").at("key_frames");
 }
@@ -37,7 +38,7 @@ TEST(CliLook, EveryRowOfTheTableCanBeSetAndHasItsRange) {
 TEST(CliLook, TheWordsOfTheWindowAreUnderstood) {
   TempDir dir;
   const std::string shoot = (dir / "s.tsukimi").string();
-  const auto r = run("plan " + shot_folder().string() + " --out " + shoot +
+  const auto r = run("plan --overwrite " + shot_folder().string() + " --out " + shoot +
                      " --steps --keep-slower-than 25 --set clear_air=31 --set sharpness_width=1.2"
                      " --set sharpness_spare=7 --set remove_noise=8 --set remove_colour_noise=9"
                      " --set look.remove_hot_pixels=10");
@@ -78,7 +79,7 @@ TEST(CliLook, HotPixelsAreMendedInTheExport) {
   TempDir dir;
   auto bytes = [&](const std::string& set, const std::string& to) {
     const std::string shoot = (dir / "s.tsukimi").string();
-    EXPECT_EQ(run("plan " + shot_folder().string() + " --out " + shoot + set).code, 0);
+    EXPECT_EQ(run("plan --overwrite " + shot_folder().string() + " --out " + shoot + set).code, 0);
     EXPECT_EQ(run("export " + shoot + " --to " + (dir / to).string() +
                   " --name a_## --format tiff16 --frames 10-10")
                   .code,
@@ -98,7 +99,7 @@ TEST(CliLook, CarriesPartsSavesLooksAndProposes) {
   TempDir dir;
   const std::string shoot = (dir / "s.tsukimi").string(),
                     data = "XDG_DATA_HOME=" + dir.path().string() + " ";
-  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + shoot +
+  ASSERT_EQ(run("plan --overwrite " + shot_folder().string() + " --out " + shoot +
                 " --keys 0,5,11 --set shadows=10 --set shadows=40@5 --set exposure=1@5"
                 " --set tone_curve_2_out=70@5 --easing hold@5 --easing eased@0")
                 .code,
@@ -138,7 +139,7 @@ TEST(CliLook, CarriesPartsSavesLooksAndProposes) {
   EXPECT_FALSE(listed[5].at("look").contains("exposure"));
   EXPECT_EQ(listed[5].at("look").at("shadows"), 40);
   const std::string other = (dir / "o.tsukimi").string();
-  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + other +
+  ASSERT_EQ(run("plan --overwrite " + shot_folder().string() + " --out " + other +
                     " --keys 0,11 --look 'Quay light@11' --look Dusk@0 --set shadows=33@0",
                 data)
                 .code,
@@ -148,8 +149,8 @@ TEST(CliLook, CarriesPartsSavesLooksAndProposes) {
   EXPECT_EQ(put[1].at("look").at("tone_curve_2_out"), 70);
   EXPECT_EQ(put[0].at("look").at("shadows"), 33) << "single values come after looks";
   EXPECT_EQ(put[0].at("look").at("contrast"), 20);
-  const auto none =
-      run("plan " + shot_folder().string() + " --out " + other + " --look Nothing", data);
+  const auto none = run(
+      "plan --overwrite " + shot_folder().string() + " --out " + other + " --look Nothing", data);
   EXPECT_EQ(none.code, 1);
   test::expect_one_line(none, "Nothing");
 

@@ -46,8 +46,10 @@ TEST(CliExport, AgainWritesNothingAndAnotherLookAsksFirst) {
   const auto again = run(go);
   EXPECT_EQ(again.code, 0);
   EXPECT_NE(again.out.find("12 were there already"), std::string::npos) << again.out;
-  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + shoot + " --set exposure=1").code,
-            0);
+  ASSERT_EQ(
+      run("plan --overwrite " + shot_folder().string() + " --out " + shoot + " --set exposure=1")
+          .code,
+      0);
   const auto refused = run(go);
   EXPECT_EQ(refused.code, 1);
   expect_one_line(refused, "a_01.jpg");
@@ -133,8 +135,10 @@ TEST(CliPlan, FollowLightLetsTheEveningFallFurther) {
   TempDir dir;
   auto drop = [&](const std::string& extra) {
     const std::string shoot = (dir / "s.tsukimi").string();
-    EXPECT_EQ(run("plan " + shot_folder().string() + " --out " + shoot + " --level " + extra).code,
-              0);
+    EXPECT_EQ(
+        run("plan --overwrite " + shot_folder().string() + " --out " + shoot + " --level " + extra)
+            .code,
+        0);
     const auto m = nlohmann::json::parse(run("measure " + shoot + " --json").out);
     return m["frames"][0]["levelled"].get<double>() - m["frames"][11]["levelled"].get<double>();
   };

@@ -23,7 +23,7 @@ struct Copy {
     return files[i];
   }
   void plan(const std::string& more = "") {
-    const auto r = run("plan " + folder.string() + " --out " + shoot + more);
+    const auto r = run("plan --overwrite " + folder.string() + " --out " + shoot + more);
     ASSERT_EQ(r.code, 0) << r.err;
   }
   std::string export_to(const std::string& to, const std::string& format = "jpeg") const {

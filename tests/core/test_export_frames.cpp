@@ -110,7 +110,7 @@ TEST_F(ExportedFrames, APlaceIsToldUnlessItIsNotToBe) {
     exif["Exif.GPSInfo.GPSLongitude"] = std::string("7/1 15/1 0/1");
     image->writeMetadata();
   }
-  ASSERT_EQ(run("plan " + located.string() + " --out " + shoot.string()).code, 0);
+  ASSERT_EQ(run("plan --overwrite " + located.string() + " --out " + shoot.string()).code, 0);
   ASSERT_EQ(make("--frames 0-0").code, 0);
   const auto told = read_frame_info(out / "f_001.jpg").location;
   ASSERT_TRUE(told);

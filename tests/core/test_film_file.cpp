@@ -225,7 +225,7 @@ TEST_F(FilmOnDisk, SegmentsOfUnchangedFramesAreKept) {
   const std::string command =
       "film " + shoot.string() + " --to " + (dir / "a.mp4").string() + " --fps 1";
   ASSERT_NE(run(command, test::faulty("KILL_AT_FSYNC=6")).code, 0);  // three are there
-  ASSERT_EQ(run("plan " + shot_folder().string() + " --keys 0,7,8 --set contrast=10 " +
+  ASSERT_EQ(run("plan --overwrite " + shot_folder().string() + " --keys 0,7,8 --set contrast=10 " +
                 "--easing hold --set contrast=30@8 --out " + shoot.string())
                 .code,
             0);
@@ -238,7 +238,7 @@ TEST_F(FilmOnDisk, AFrameThatIsAwayLeavesTheRestDone) {
   // A frame that is away: the film is not finished, what is encoded stays.
   const fs::path moved = dir / "moved";
   fs::copy(shot_folder(), moved, fs::copy_options::recursive);
-  ASSERT_EQ(run("plan " + moved.string() + " --out " + shoot.string()).code, 0);
+  ASSERT_EQ(run("plan --overwrite " + moved.string() + " --out " + shoot.string()).code, 0);
   const auto frames = scan_folder(moved)->frames;
   fs::create_directories(dir / "aside");
   fs::rename(moved / frames[7].file, dir / "aside" / "away.dng");
@@ -414,7 +414,7 @@ TEST_F(FilmOnDisk, VerifySeesEveryKindOfDamage) {
 TEST_F(FilmOnDisk, AHoleIsFilledFromItsNeighboursWhenThatIsWanted) {
   const fs::path folder = dir / "torn";
   fs::copy(shot_folder(), folder, fs::copy_options::recursive);
-  ASSERT_EQ(run("plan " + folder.string() + " --out " + shoot.string()).code, 0);
+  ASSERT_EQ(run("plan --overwrite " + folder.string() + " --out " + shoot.string()).code, 0);
   const auto frames = scan_folder(folder)->frames;
   fs::resize_file(folder / frames[4].file, frames[4].bytes / 3);
   const Ran hole = make("a.mp4", "--fps 4 --size 60x40");
@@ -459,7 +459,7 @@ TEST_F(FilmOnDisk, AFinishedFilmIsMadeAnewWhereItChanged) {
                        {"a.mkv", "ffv1"}}) {
     SCOPED_TRACE(std::string(of.name) + " " + of.codec);
     auto plan = [&](const char* last) {
-      return run("plan " + shot_folder().string() +
+      return run("plan --overwrite " + shot_folder().string() +
                  " --keys 0,7,8 --easing hold --set contrast=10 " + "--set contrast=" + last +
                  "@8 --out " + shoot.string())
           .code;

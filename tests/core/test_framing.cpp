@@ -269,9 +269,10 @@ TEST(Framing, AGlideShowsWhatStillCropsShow) {
   TempDir dir;
   auto planned = [&](const std::string& framing) {
     const std::string file = (dir / "a.tsukimi").string();
-    EXPECT_EQ(
-        test::run("plan " + test::shot_folder().string() + " --out " + file + " " + framing).code,
-        0);
+    EXPECT_EQ(test::run("plan --overwrite " + test::shot_folder().string() + " --out " + file +
+                        " " + framing)
+                  .code,
+              0);
     return *open_shoot(file);
   };
   auto seen = [](const Shoot& s, int frame) {
@@ -376,8 +377,8 @@ TEST(Framing, IsKeptInTheFileAndDamageIsNamed) {
 
 TEST(Framing, ByTheCommandLine) {
   TempDir dir;
-  const std::string plan =
-      "plan " + test::shot_folder().string() + " --out " + (dir / "a.tsukimi").string() + " ";
+  const std::string plan = "plan --overwrite " + test::shot_folder().string() + " --out " +
+                           (dir / "a.tsukimi").string() + " ";
   ASSERT_EQ(test::run(plan + "--crop 16:9 --straighten -0.5 --steady drift:40 --ease none --glide "
                              "'0:0,0.05,0.8;11:0.2,0.1,0.5,2'")
                 .code,
@@ -535,7 +536,8 @@ class Steadied : public testing::Test {
                         " --out " + folder + " " + shaking)
                   .code,
               0);
-    EXPECT_EQ(test::run("plan " + folder + " --out " + file + " --steady " + steady).code, 0);
+    EXPECT_EQ(
+        test::run("plan --overwrite " + folder + " --out " + file + " --steady " + steady).code, 0);
     Shoot s = *open_shoot(file);
     ProxyStore store(s.sequence.folder);
     know_motion(s, store);

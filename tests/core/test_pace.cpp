@@ -285,7 +285,8 @@ TEST(Pace, BlurOfEqualFramesIsThatFrameAndAlongTheMotionNothingIsDoubled) {
 TEST(Pace, IsKeptInTheFileAndDamageIsNamed) {
   TempDir dir;
   const std::string file = (dir / "a.tsukimi").string(),
-                    plan = "plan " + test::shot_folder().string() + " --out " + file + " ";
+                    plan =
+                        "plan --overwrite " + test::shot_folder().string() + " --out " + file + " ";
   ASSERT_EQ(test::run(plan + "--speed '0:1;6:0.5;11:2' --blur 180 --blur-along --fade-in 0.2 "
                              "--fade-out 0.1 --fade-to white --faster average --slower dissolve "
                              "--gaps keep --fit-length 2 --fps 30")
@@ -335,7 +336,7 @@ TEST(Pace, IsKeptInTheFileAndDamageIsNamed) {
 TEST(Pace, AnExportHasTheFramesThatWereSaid) {
   TempDir dir;
   const std::string file = (dir / "a.tsukimi").string();
-  ASSERT_EQ(test::run("plan " + test::shot_folder().string() + " --out " + file +
+  ASSERT_EQ(test::run("plan --overwrite " + test::shot_folder().string() + " --out " + file +
                       " --speed 0.5 --in 2 --out 6 --fade-in 0.1")
                 .code,
             0);

@@ -126,6 +126,71 @@ esac
   EXPECT_FALSE(fs::exists(dir / "z"));
 }
 
+// Signs that a shell, make, GNU parallel or Slurm would read as its own.
+const std::vector<std::string>& odd_names() {
+  static const std::vector<std::string> names{
+      "plain",       "two words",   "it's",    "\"quoted\"",  "a'b\"c",
+      "$(touch x)",  "`touch x`",   "$HOME",   "$$",          "${IFS}x",
+      "{}",          "{= die =}",   "{#}",     "{%}",         "{1}",
+      "{.}",         "#hash",       "a # b",   "100%",        "%d %s",
+      "a%b",         "line\nbreak", "\nfirst", "last\n",      "tab\there",
+      "back\\slash", "end\\",       "a\\\nb",  "semi;colon",  "a&b|c",
+      "<in>out",     "star*",       "what?",   "[abc]",       "!bang",
+      "~tilde",      "-dash",       "(round)", "comma,{a,b}", "\xc3\xa4 \xe6\xb8\xaf"};
+  return names;
+}
+
+class PartsSlow : public Parts {
+ protected:
+  void SetUp() override {
+    ASSERT_EQ(run("simulate --frames 3 --size 96x64 --seed 4 --out " + quoted(dir / "D")).code, 0);
+    ASSERT_EQ(run("plan " + quoted(dir / "D") + " --fps 1 --out " + quoted(shoot)).code, 0);
+    std::ofstream(dir / "sbatch") << R"(#!/bin/sh
+for last; do :; done
+case "$*" in
+*--array*) for i in 1 2; do SLURM_JOB_ID=7 SLURM_ARRAY_TASK_ID=$i sh "$last" >&2; done; echo 7 ;;
+*--kill-on-invalid-dep=yes*) SLURM_JOB_ID=8 sh "$last" ;;
+esac
+)";
+    fs::permissions(dir / "sbatch", fs::perms::owner_all);
+  }
+};
+
+TEST_F(PartsSlow, FortyNamesThroughThreeEnginesGiveTheSameBytes) {
+  const std::string film = "film --size 60x40 --to ",
+                    frames = "export --name f_## --format png8 --size 60x40 --to ";
+  ASSERT_EQ(run("film " + quoted(shoot) + film.substr(4) + quoted(dir / "whole.mp4")).code, 0);
+  ASSERT_EQ(run("export " + quoted(shoot) + frames.substr(6) + quoted(dir / "whole")).code, 0);
+  const auto whole_film = *read_file(dir / "whole.mp4");
+  const auto whole_frames = files_of(dir / "whole");
+  ASSERT_EQ(odd_names().size(), 40u);
+  for (const std::string& name : odd_names())
+    for (const std::string engine : {"make", "parallel", "slurm"}) {
+      SCOPED_TRACE(engine + " " + printable(name));
+      const fs::path work = dir / engine / name;  // also of the script, but for make
+      fs::create_directories(work);
+      fs::copy(shoot, work / "s.tsukimi", fs::copy_options::overwrite_existing);
+      const fs::path script = (engine == "make" ? dir / engine : work) / "script";
+      for (const bool is_film : {true, false}) {
+        fs::remove(script);
+        const fs::path out = work / (name + (is_film ? ".mp4" : ""));
+        ASSERT_EQ(run("split " + quoted(shoot) + " --parts 2 --script " + engine + " --out " +
+                      quoted(script) + " -- " + (is_film ? film : frames) + quoted(out))
+                      .code,
+                  0);
+        const std::string how = engine == "make" ? "make -s -j2 -f " : "sh ";
+        ASSERT_EQ(shell("cd / && PATH=" + quoted(dir.path()) + ":$PATH " + how + quoted(script)), 0)
+            << said();
+        if (is_film)
+          EXPECT_EQ(*read_file(out), whole_film);
+        else
+          EXPECT_EQ(files_of(out), whole_frames);
+        fs::remove_all(out);
+      }
+    }
+  EXPECT_FALSE(fs::exists("/x")) << "what stands in a name was run";
+}
+
 TEST_F(Parts, OnesOfTheSameExportShareAFolderAndNobodyElse) {
   fs::create_directories(dir / "f");
   const auto one = FolderLock::take(dir / "f", "part one", 1);

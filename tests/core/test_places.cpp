@@ -630,8 +630,8 @@ class PlacesByCommand : public testing::Test {
   test::Ran plan(const std::string& json, const std::string& more = "") {
     std::ofstream(places) << json;
     fs::remove(shoot);
-    return test::run("plan " + test::shot_folder().string() + " --places " + places.string() +
-                     " --out " + shoot.string() + " " + more);
+    return test::run("plan --overwrite " + test::shot_folder().string() + " --places " +
+                     places.string() + " --out " + shoot.string() + " " + more);
   }
   // Linear light of the frames as exported.
   std::vector<Image> exported(const std::string& name) {

@@ -184,8 +184,10 @@ TEST_F(OnQueueByCommand, KilledItIsOfferedAgainAndGivesTheSameBytes) {
 }
 
 TEST_F(OnQueueByCommand, ItKeepsToTheCacheThatIsGiven) {
-  ASSERT_EQ(run("plan " + shot_folder().string() + " --deflicker 5 --out " + file.string()).code,
-            0);
+  ASSERT_EQ(
+      run("plan --overwrite " + shot_folder().string() + " --deflicker 5 --out " + file.string())
+          .code,
+      0);
   add_film("a.mp4");
   const fs::path cache = dir / "kept here";
   ASSERT_EQ(queue_cmd("run --threads 1 --cache-gb 1 --cache '" + cache.string() + "'").code, 0);

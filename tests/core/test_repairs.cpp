@@ -298,7 +298,7 @@ TEST(Repairs, ALampIsTakenOutByTimeWithoutAGhost) {
   shoot_lamp(dir / "without", false);
   std::ofstream(dir / "r.json") << R"({"repairs":[{"kind":"area","fill":"time","frames":[4,6],
     "polygon":[[0.4,0.42],[0.46,0.42],[0.46,0.49],[0.4,0.49]]}]})";
-  const auto r = test::run("plan " + (dir / "with").string() + " --repairs " +
+  const auto r = test::run("plan --overwrite " + (dir / "with").string() + " --repairs " +
                            (dir / "r.json").string() + " --out " + (dir / "a.tsukimi").string());
   ASSERT_EQ(r.code, 0) << r.err;
   Shoot mended = *open_shoot(dir / "a.tsukimi"),
@@ -360,7 +360,7 @@ TEST(Repairs, ALargeAreaIsCoveredFromSeveralPlaces) {
                                          R"(,"polygon":[[0.335,0.388],[0.665,0.388],
                                          [0.665,0.73],[0.335,0.73]]}]})";
     fs::remove(dir / "a.tsukimi");
-    const auto r = test::run("plan " + (dir / "with").string() + " --repairs " +
+    const auto r = test::run("plan --overwrite " + (dir / "with").string() + " --repairs " +
                              (dir / "r.json").string() + " --out " + (dir / "a.tsukimi").string());
     EXPECT_EQ(r.code, 0) << r.err;
     return *open_shoot(dir / "a.tsukimi");
@@ -456,8 +456,8 @@ class RepairsByCommand : public testing::Test {
   test::Ran plan(const std::string& json, const std::string& more = "") {
     std::ofstream(repairs) << json;
     fs::remove(shoot);
-    return test::run("plan " + test::shot_folder().string() + " --repairs " + repairs.string() +
-                     " --out " + shoot.string() + " " + more);
+    return test::run("plan --overwrite " + test::shot_folder().string() + " --repairs " +
+                     repairs.string() + " --out " + shoot.string() + " " + more);
   }
 };
 

@@ -153,7 +153,7 @@ TEST(ShootFile, WhateverIsSavedCanBeOpened) {
     s.decisions.framing.crop =
         moved_inside(crop_to_aspect(frame, 0.2 + static_cast<double>(random() % 300) / 100),
                      static_cast<double>(random() % 100) / 99, 1);
-    ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi"));
+    ASSERT_TRUE(save_shoot(s, dir / "x.tsukimi", Replace::any));
     const auto back = open_shoot(dir / "x.tsukimi");
     ASSERT_TRUE(back) << back.error().message;
     EXPECT_EQ(back->decisions, s.decisions);
@@ -696,7 +696,7 @@ TEST_F(Export, StrangersFilesAreNotTouched) {
 
 TEST_F(Export, AFrameThatDisappearsIsNamedAndItsNumberLeftFree) {
   fs::copy(ten().folder, dir / "f", fs::copy_options::recursive);
-  shoot.sequence.folder = dir / "f";
+  shoot.sequence = make_sequence(*read_folder(dir / "f"), {});
   const auto gone = shoot.sequence.frames[6].file;
   fs::remove(dir / "f" / gone);
   const auto r = run();

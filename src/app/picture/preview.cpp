@@ -261,7 +261,11 @@ void Preview::keep(Key key, Made made) {
 
 void Preview::finished(Key key, const Order& order, Picture picture, const QString& why) {
   running_.erase(key);
-  if (order.epoch != epoch_) return dispatch();
+  if (order.epoch != epoch_) {
+    // Of the shoot before. What has the same name in this one was asked for while it was made.
+    if (wanted_.erase(key)) ask({key, false});
+    return dispatch();
+  }
   if (!why.isEmpty()) {
     wanted_.erase(key);
     dispatch();

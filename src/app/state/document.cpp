@@ -5,6 +5,7 @@
 #include <QUndoCommand>
 
 #include "app/widgets/path_text.h"
+#include "base/file.h"
 #include "document/difference.h"
 #include "film/other_frames.h"
 

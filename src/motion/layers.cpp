@@ -1,0 +1,273 @@
+#include "motion/layers.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "base/median.h"
+#include "base/solve.h"
+
+namespace tsukimi {
+namespace {
+
+constexpr int kBlocks = kBlocksAcross * kBlocksDown;
+constexpr int kEdge = 6;        // px at the border that are not looked at
+constexpr double kFewest = 60;  // pixels
+
+struct Place {
+  int x0, x1, y0, y1;
+};
+Place place_of(int block, int w, int h) {
+  const int row = block / kBlocksAcross, column = block % kBlocksAcross;
+  return {std::max(kEdge, column * w / kBlocksAcross),
+          std::min(w - kEdge, (column + 1) * w / kBlocksAcross),
+          std::max(kEdge, row * h / kBlocksDown), std::min(h - kEdge, (row + 1) * h / kBlocksDown)};
+}
+
+// One block, from a first guess on. left: the share of its structure that is not explained at last.
+struct Followed {
+  double x = 0, y = 0, left = 1;
+};
+Followed follow(const SlopedFrame& a, const SlopedFrame& b, const Place& p, double x, double y) {
+  constexpr int kRounds = 5;
+  constexpr double kFarthest = 4.5, kDone = 0.01;  // px
+  Followed out{x, y, 1};
+  const double sx = x, sy = y;
+  for (int round = 0; round < kRounds; ++round) {
+    const Plane there = displaced_part(b.stops, {out.x, out.y}, p.x0, p.y0, p.x1, p.y1);
+    double n = 0, xx = 0, xy = 0, yy = 0, xr = 0, yr = 0, rr = 0, gx = 0, gy = 0, sum = 0, s = 0,
+           ss = 0;
+    for (int py = p.y0; py < p.y1; ++py)
+      for (int px = p.x0; px < p.x1; ++px) {
+        if (a.known.at(px, py) == 0 || b.known.at(px, py) == 0) continue;
+        const double fx = a.slope_x.at(px, py), fy = a.slope_y.at(px, py), v = a.stops.at(px, py),
+                     r = there.at(px - p.x0, py - p.y0) - v;
+        ++n, xx += fx * fx, xy += fx * fy, yy += fy * fy, xr += fx * r, yr += fy * r, rr += r * r;
+        gx += fx, gy += fy, sum += r, s += v, ss += v * v;
+      }
+    if (n < kFewest) return out;
+    // Another brightness moves nothing.
+    xx -= gx * gx / n, xy -= gx * gy / n, yy -= gy * gy / n;
+    xr -= gx * sum / n, yr -= gy * sum / n, rr -= sum * sum / n, ss -= s * s / n;
+    const double det = xx * yy - xy * xy, trace = xx + yy;
+    // Along an edge nobody can tell.
+    constexpr double kLeastShape = 0.02, kLeastSlope = 4e-5;
+    if (det < kLeastShape * trace * trace || trace < kLeastSlope * n) return out;
+    const double dx = (yy * xr - xy * yr) / det, dy = (xx * yr - xy * xr) / det;
+    out.left = std::max(rr - dx * xr - dy * yr, 0.0) / std::max(ss, 1e-12);
+    // there(x) - a(x) = slope . d where b is displaced by too little.
+    out.x -= dx, out.y -= dy;
+    if (std::hypot(out.x - sx, out.y - sy) > kFarthest) return {x, y, 1};
+    if (std::hypot(dx, dy) < kDone) break;
+  }
+  return out;
+}
+
+// What blocks do against each other over the run: how far they part in a step, in the mean.
+struct Apart {
+  double x = 0, y = 0, spread = 0;
+  int steps = 0;
+};
+
+Apart apart(std::span<const std::vector<BlockMove>> steps, std::size_t i, std::size_t j) {
+  std::vector<double> x, y;
+  for (const auto& moves : steps)
+    if (moves[i].known && moves[j].known)
+      x.push_back(moves[i].x - moves[j].x), y.push_back(moves[i].y - moves[j].y);
+  Apart out;
+  out.steps = static_cast<int>(x.size());
+  if (x.size() < 3) return out;
+  out.x = median(x), out.y = median(y);
+  std::vector<double> away;
+  for (std::size_t k = 0; k < x.size(); ++k) away.push_back(std::hypot(x[k] - out.x, y[k] - out.y));
+  out.spread = median(away);
+  return out;
+}
+
+// Over 2r + 1 pixels each way; fewer at the border.
+Plane box_mean(const Plane& in, int r) {
+  Plane across(in.width, in.height), out(in.width, in.height);
+  for (int y = 0; y < in.height; ++y)
+    for (int x = 0; x < in.width; ++x) {
+      const int x0 = std::max(0, x - r), x1 = std::min(in.width - 1, x + r);
+      float sum = 0;
+      for (int i = x0; i <= x1; ++i) sum += in.at(i, y);
+      across.at(x, y) = sum / static_cast<float>(x1 - x0 + 1);
+    }
+  for (int y = 0; y < in.height; ++y) {
+    const int y0 = std::max(0, y - r), y1 = std::min(in.height - 1, y + r);
+    for (int x = 0; x < in.width; ++x) {
+      float sum = 0;
+      for (int i = y0; i <= y1; ++i) sum += across.at(x, i);
+      out.at(x, y) = sum / static_cast<float>(y1 - y0 + 1);
+    }
+  }
+  return out;
+}
+
+double mean(const std::vector<double>& v) {
+  double sum = 0;
+  for (double d : v) sum += d;
+  return v.empty() ? 0 : sum / static_cast<double>(v.size());
+}
+
+}  // namespace
+
+static std::vector<BlockMove> moves(const SlopedFrame& a, const SlopedFrame& b, const Shift& about,
+                                    std::span<const char> wanted) {
+  constexpr double kMostLeft = 0.45;
+  std::vector<BlockMove> out(kBlocks);
+  for (int k = 0; k < kBlocks; ++k) {
+    if (!wanted.empty() && !wanted[static_cast<std::size_t>(k)]) continue;
+    const Place p = place_of(k, a.stops.width, a.stops.height);
+    Followed best = follow(a, b, p, 0, 0);
+    if (about.known && std::hypot(about.dx, about.dy) > 0.3)
+      if (const Followed other = follow(a, b, p, about.dx, about.dy); other.left < best.left)
+        best = other;
+    out[static_cast<std::size_t>(k)] = {best.x, best.y, best.left < kMostLeft};
+  }
+  return out;
+}
+
+std::vector<BlockMove> block_moves(const SlopedFrame& a, const SlopedFrame& b, const Shift& about) {
+  return moves(a, b, about, {});
+}
+
+Shift shift_of(const SlopedFrame& a, const SlopedFrame& b, const Shift& about,
+               std::span<const char> still) {
+  std::vector<double> x, y;
+  for (const BlockMove& m : moves(a, b, about, still))
+    if (m.known) x.push_back(m.x), y.push_back(m.y);
+  return {median(x), median(y), x.size() >= 3};
+}
+
+Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
+  constexpr double kTogether = 0.06;    // px a step by which blocks of a layer part at most
+  constexpr double kShaken = 0.7;       // ... and in single steps, where the camera turns
+  constexpr double kByChance = 2;       // of what the middle of so many steps errs by
+  constexpr double kLeastOther = 0.12;  // of the blocks that are followed
+  constexpr std::size_t kLeastBlocks = 6;
+  Layers out;
+  const auto enough = std::max<std::size_t>(3, steps.size() / 4);
+  std::vector<std::size_t> seen;  // blocks that are followed through most of the run
+  for (std::size_t b = 0; b < kBlocks; ++b)
+    if (static_cast<std::size_t>(std::ranges::count_if(
+            steps, [b](const auto& moves) { return moves[b].known; })) >= enough)
+      seen.push_back(b);
+  if (steps.size() < 4 || seen.size() < 10) return out;
+  // How far each goes in a step: in the mean over the run what shakes is nothing.
+  std::vector<double> speed_x(kBlocks), speed_y(kBlocks), shaken;
+  for (std::size_t b : seen) {
+    std::vector<double> x, y;
+    for (const auto& moves : steps)
+      if (moves[b].known) x.push_back(moves[b].x), y.push_back(moves[b].y);
+    speed_x[b] = mean(x), speed_y[b] = mean(y);
+    for (std::size_t k = 0; k < x.size(); ++k)
+      shaken.push_back(std::hypot(x[k] - speed_x[b], y[k] - speed_y[b]));
+  }
+  // A layer round each block: those that go with it.
+  struct Layer {
+    std::size_t seed;  // places in `seen`
+    std::vector<std::size_t> blocks;
+    double speed = 0;
+  };
+  const std::size_t n = seen.size();
+  std::vector<char> together(n * n, 1);
+  std::vector<char> parted(n * n, 0);  // surely, and not by a turn of the camera that comes back
+  for (std::size_t i = 0; i < n; ++i)
+    for (std::size_t j = 0; j < i; ++j) {
+      const Apart a = apart(steps, seen[i], seen[j]);
+      const double goes = std::hypot(a.x, a.y);
+      together[i * n + j] = together[j * n + i] =
+          a.steps >= 3 && a.spread <= kShaken &&
+          goes <= std::max(kTogether, kByChance * a.spread / std::sqrt(a.steps));
+      constexpr double kLeaves = 0.15, kSurely = 3;
+      parted[i * n + j] = parted[j * n + i] =
+          a.steps >= 3 && goes > std::max(kLeaves, kSurely * a.spread / std::sqrt(a.steps));
+    }
+  std::vector<Layer> layers;
+  for (std::size_t i = 0; i < n; ++i) {
+    Layer layer{i, {}, 0};
+    std::vector<double> x, y;
+    for (std::size_t j = 0; j < n; ++j) {
+      if (!together[i * n + j]) continue;
+      layer.blocks.push_back(j);
+      x.push_back(speed_x[seen[j]]), y.push_back(speed_y[seen[j]]);
+    }
+    layer.speed = std::hypot(median(x), median(y));
+    if (layer.blocks.size() >= kLeastBlocks) layers.push_back(std::move(layer));
+  }
+  if (layers.empty()) return out;
+  // What comes back; of several the largest. Where all goes on the camera does: the largest then.
+  // So slow may be what only shakes: px a step.
+  const double at_rest =
+      std::max(0.12, 1.5 * median(shaken) / std::sqrt(static_cast<double>(steps.size())));
+  const bool any_at_rest =
+      std::ranges::any_of(layers, [&](const Layer& l) { return l.speed < at_rest; });
+  const Layer* ground = nullptr;
+  for (const Layer& l : layers)
+    if ((!any_at_rest || l.speed < at_rest) && (!ground || l.blocks.size() > ground->blocks.size()))
+      ground = &l;
+  std::vector<char> still(kBlocks, 0);
+  for (std::size_t i : ground->blocks) still[seen[i]] = 1;
+  // The largest of the others that leave it.
+  for (const Layer& l : layers) {
+    if (!parted[l.seed * n + ground->seed]) continue;
+    std::vector<char> others(kBlocks, 0);
+    for (std::size_t i : l.blocks) others[seen[i]] = !still[seen[i]];
+    const double share =
+        static_cast<double>(std::ranges::count(others, 1)) / static_cast<double>(n);
+    if (share > out.other) out.other = share, out.moving = std::move(others);
+  }
+  out.speed = ground->speed;
+  if (out.other < kLeastOther) return out;
+  out.still = std::move(still);
+  return out;
+}
+
+// What is left where b is displaced so, squared and summed over a few pixels round each.
+static Plane misfit(const SlopedFrame& a, const SlopedFrame& b, const Shift& by) {
+  Plane out = displaced(b.stops, by);
+  for (std::size_t i = 0; i < out.data.size(); ++i) {
+    const float r = out.data[i] - a.stops.data[i];
+    out.data[i] = a.known.data[i] > 0 && b.known.data[i] > 0 ? r * r : 0;
+  }
+  return box_mean(out, 2);
+}
+
+Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
+  Plane ground(frames[0].stops.width, frames[0].stops.height), other = ground;
+  for (std::size_t k = 1; k < frames.size(); ++k) {
+    const SlopedFrame &a = frames[k - 1], &b = frames[k];
+    const Shift still = shift_of(a, b, {}, layers.still),
+                moving = shift_of(a, b, layers.about[k - 1], layers.moving);
+    if (!still.known || !moving.known) continue;
+    const Plane at_rest = misfit(a, b, still), gone = misfit(a, b, moving);
+    for (std::size_t i = 0; i < ground.data.size(); ++i)
+      ground.data[i] += at_rest.data[i], other.data[i] += gone.data[i];
+  }
+  // Where both fit as well there is nothing to see, and the block says whose it is.
+  constexpr float kClearly = 0.75f, kNoise = 2e-4f;  // stops squared
+  const auto steps = static_cast<float>(frames.size());
+  Plane out(ground.width, ground.height);
+  for (int y = 0; y < out.height; ++y)
+    for (int x = 0; x < out.width; ++x) {
+      const float g = ground.at(x, y) + kNoise * steps, o = other.at(x, y) + kNoise * steps;
+      const int block = std::min(y * kBlocksDown / out.height, kBlocksDown - 1) * kBlocksAcross +
+                        std::min(x * kBlocksAcross / out.width, kBlocksAcross - 1);
+      out.at(x, y) = g < kClearly * o                                ? 1.0f
+                     : o < kClearly * g                              ? 0.0f
+                     : layers.still[static_cast<std::size_t>(block)] ? 1.0f
+                                                                     : 0.0f;
+    }
+  // Specks go, and a rim as wide as the smoothing reaches.
+  Plane most = box_mean(out, 4);
+  for (float& v : most.data) v = v > 0.5f ? 1.0f : 0.0f;
+  constexpr int kRim = 4;
+  Plane rim = box_mean(most, kRim);
+  for (std::size_t i = 0; i < rim.data.size(); ++i)
+    rim.data[i] = rim.data[i] > 0.999f ? 1.0f : 0.0f;
+  return rim;
+}
+
+}  // namespace tsukimi
