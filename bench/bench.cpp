@@ -32,7 +32,7 @@ void live_proxy(benchmark::State& state) {
   for (auto _ : state) benchmark::DoNotOptimize(to_srgb8(develop_proxy(proxy, s)).data.data());
   state.SetLabel(std::to_string(proxy.width) + "x" + std::to_string(proxy.height));
 }
-BENCHMARK(live_proxy)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(live_proxy)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();
 
 // Of files that are not packed, and of those that are, without loss.
 void open_and_unpack_libraw(benchmark::State& state, Kind kind) {
@@ -44,10 +44,10 @@ void open_and_unpack_libraw(benchmark::State& state, Kind kind) {
 }
 BENCHMARK_CAPTURE(open_and_unpack_libraw, raw, Kind::raw)
     ->Unit(benchmark::kMillisecond)
-    ->UseRealTime();
+    ->MeasureProcessCPUTime()->UseRealTime();
 BENCHMARK_CAPTURE(open_and_unpack_libraw, packed, Kind::packed)
     ->Unit(benchmark::kMillisecond)
-    ->UseRealTime();
+    ->MeasureProcessCPUTime()->UseRealTime();
 
 void read_and_make_proxy(benchmark::State& state, Kind kind) {
   const auto file = first_file(shot(6000, 4000, 1, kind));
@@ -55,10 +55,10 @@ void read_and_make_proxy(benchmark::State& state, Kind kind) {
 }
 BENCHMARK_CAPTURE(read_and_make_proxy, raw, Kind::raw)
     ->Unit(benchmark::kMillisecond)
-    ->UseRealTime();
+    ->MeasureProcessCPUTime()->UseRealTime();
 BENCHMARK_CAPTURE(read_and_make_proxy, packed, Kind::packed)
     ->Unit(benchmark::kMillisecond)
-    ->UseRealTime();
+    ->MeasureProcessCPUTime()->UseRealTime();
 
 void libraw_ahd(benchmark::State& state, Kind kind) {
   const auto file = first_file(shot(6000, 4000, 1, kind));
@@ -71,11 +71,11 @@ void libraw_ahd(benchmark::State& state, Kind kind) {
 }
 BENCHMARK_CAPTURE(libraw_ahd, raw, Kind::raw)
     ->Unit(benchmark::kMillisecond)
-    ->UseRealTime()
+    ->MeasureProcessCPUTime()->UseRealTime()
     ->Iterations(2);
 BENCHMARK_CAPTURE(libraw_ahd, packed, Kind::packed)
     ->Unit(benchmark::kMillisecond)
-    ->UseRealTime()
+    ->MeasureProcessCPUTime()->UseRealTime()
     ->Iterations(2);
 
 void full_quality(benchmark::State& state) {
@@ -105,7 +105,7 @@ void full_quality(benchmark::State& state) {
   }
   fs::remove(out);
 }
-BENCHMARK(full_quality)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(3);
+BENCHMARK(full_quality)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(3);
 
 // 2,000 names for one raw file of 50 MB.
 const fs::path& many() {
@@ -124,7 +124,7 @@ const fs::path& many() {
 void scan_2000(benchmark::State& state) {
   for (auto _ : state) benchmark::DoNotOptimize(read_folder(many())->frames.size());
 }
-BENCHMARK(scan_2000)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(scan_2000)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();
 
 void scan_2000_exiv2(benchmark::State& state) {
   std::vector<fs::path> files;
@@ -139,7 +139,7 @@ void scan_2000_exiv2(benchmark::State& state) {
       }
     });
 }
-BENCHMARK(scan_2000_exiv2)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(scan_2000_exiv2)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();
 
 // A shoot of 3,000 frames whose proxies are in the cache: from file to brightness and suspects.
 void open_3000(benchmark::State& state) {
@@ -165,7 +165,7 @@ void open_3000(benchmark::State& state) {
   state.counters["opened_s"] = opened / static_cast<double>(state.iterations());
   state.counters["measured_s"] = measured / static_cast<double>(state.iterations());
 }
-BENCHMARK(open_3000)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
+BENCHMARK(open_3000)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(2);
 
 void plan_light_180(benchmark::State& state) {
   const auto& folder = shot(240, 160, 180);
@@ -176,7 +176,7 @@ void plan_light_180(benchmark::State& state) {
   const auto as_shot = as_shot_brightness(shoot, grids);
   for (auto _ : state) benchmark::DoNotOptimize(plan_light(shoot, grids, as_shot).goal.size());
 }
-BENCHMARK(plan_light_180)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(plan_light_180)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();
 
 }  // namespace
 }  // namespace tsukimi::bench

@@ -145,9 +145,12 @@ Result<void> check_cache() {
 
 bool make_cache_folder(const fs::path& file) {
   if (file.empty()) return false;
-  const fs::path folder = file.parent_path();
-  if (!make_cache(folder.parent_path())) return false;
-  (void)::mkdir(folder.c_str(), 0700);
+  const fs::path folder = file.parent_path(), root = folder.parent_path();
+  // A file that is kept elsewhere marks nothing there.
+  if (root == cache_folder()) {
+    if (!make_cache(root)) return false;
+    (void)::mkdir(folder.c_str(), 0700);
+  }
   std::error_code ec;
   return fs::is_directory(fs::symlink_status(folder, ec));
 }

@@ -35,7 +35,7 @@ Result<void> save_cached(const std::filesystem::path& path, std::span<const std:
 // Without the checksum. Fails when the file is not there or not as it was written.
 Result<std::vector<std::uint8_t>> load_cached(const std::filesystem::path& path);
 // Makes and marks the cache and the folder of a file in it, for those who write it themselves;
-// false without a cache.
+// false without a cache. The folder of a file elsewhere has to be there.
 bool make_cache_folder(const std::filesystem::path& file);
 
 // Deletes what was not used for longest until the cache is below `limit` bytes; 0: below what

@@ -251,8 +251,13 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
   measuring.each_run(
       all, Ground::kRun,
       [&](int run, int first, int last) {
-        found[static_cast<std::size_t>(run)] = measuring.run(
-            frames, first, last, kNear, correlated, [&](int frame) { return ground.at(frame); });
+        auto& of_run = found[static_cast<std::size_t>(run)];
+        of_run = measuring.run(frames, first, last, kNear, correlated,
+                               [&](int frame) { return ground.at(frame); });
+        // Of three pairs a frame hardly one: there is too little ground to hold on to.
+        if (ground.at(first) && std::ssize(of_run) < last - first)
+          of_run = measuring.run(frames, first, last, kNear, correlated,
+                                 [](int) -> const Plane* { return nullptr; });
       },
       more);
   std::vector<MotionPair> pairs;

@@ -11,17 +11,18 @@ namespace tsukimi {
 namespace {
 
 constexpr int kBlocks = kBlocksAcross * kBlocksDown;
-constexpr int kEdge = 6;        // px at the border that are not looked at
-constexpr double kFewest = 60;  // pixels
+constexpr int kRimOfFrame = 6;      // px at the border that are not looked at
+constexpr double kFewestSeen = 60;  // pixels
 
 struct Place {
   int x0, x1, y0, y1;
 };
 Place place_of(int block, int w, int h) {
   const int row = block / kBlocksAcross, column = block % kBlocksAcross;
-  return {std::max(kEdge, column * w / kBlocksAcross),
-          std::min(w - kEdge, (column + 1) * w / kBlocksAcross),
-          std::max(kEdge, row * h / kBlocksDown), std::min(h - kEdge, (row + 1) * h / kBlocksDown)};
+  return {std::max(kRimOfFrame, column * w / kBlocksAcross),
+          std::min(w - kRimOfFrame, (column + 1) * w / kBlocksAcross),
+          std::max(kRimOfFrame, row * h / kBlocksDown),
+          std::min(h - kRimOfFrame, (row + 1) * h / kBlocksDown)};
 }
 
 // One block, from a first guess on. left: the share of its structure that is not explained at last.
@@ -45,7 +46,7 @@ Followed follow(const SlopedFrame& a, const SlopedFrame& b, const Place& p, doub
         ++n, xx += fx * fx, xy += fx * fy, yy += fy * fy, xr += fx * r, yr += fy * r, rr += r * r;
         gx += fx, gy += fy, sum += r, s += v, ss += v * v;
       }
-    if (n < kFewest) return out;
+    if (n < kFewestSeen) return out;
     // Another brightness moves nothing.
     xx -= gx * gx / n, xy -= gx * gy / n, yy -= gy * gy / n;
     xr -= gx * sum / n, yr -= gy * sum / n, rr -= sum * sum / n, ss -= s * s / n;
@@ -117,6 +118,10 @@ static std::vector<BlockMove> moves(const SlopedFrame& a, const SlopedFrame& b, 
                                     std::span<const char> wanted) {
   constexpr double kMostLeft = 0.45;
   std::vector<BlockMove> out(kBlocks);
+  // Blocks of so few pixels have nothing to be followed by.
+  constexpr int kLeastSide = 14;
+  if (a.stops.width < kLeastSide * kBlocksAcross || a.stops.height < kLeastSide * kBlocksDown)
+    return out;
   for (int k = 0; k < kBlocks; ++k) {
     if (!wanted.empty() && !wanted[static_cast<std::size_t>(k)]) continue;
     const Place p = place_of(k, a.stops.width, a.stops.height);
@@ -154,7 +159,9 @@ Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
     if (static_cast<std::size_t>(std::ranges::count_if(
             steps, [b](const auto& moves) { return moves[b].known; })) >= enough)
       seen.push_back(b);
-  if (steps.size() < 4 || seen.size() < 10) return out;
+  // In a few steps what shakes and what drifts look alike.
+  constexpr std::size_t kFewestSteps = 10, kFewestBlocks = 10;
+  if (steps.size() < kFewestSteps || seen.size() < kFewestBlocks) return out;
   // How far each goes in a step: in the mean over the run what shakes is nothing.
   std::vector<double> speed_x(kBlocks), speed_y(kBlocks), shaken;
   for (std::size_t b : seen) {

@@ -216,6 +216,25 @@ TEST_F(AtHand, PreferencesAreSeenAtOnceAndCancelTakesThemBack) {
   Preferences{}.write();
 }
 
+TEST_F(AtHand, ACacheFolderThatIsNoneIsSaidSo) {
+  fs::create_directories(dir / "films" / "tsukimi");
+  std::ofstream(dir / "films" / "tsukimi" / "holiday.mov") << "mine";
+  trigger("Preferences");
+  auto* dialog = w->findChildren<PreferencesDialog*>("preferences").last();
+  auto* note = dialog->findChild<QLabel*>("cache_note");
+  EXPECT_TRUE(note->isHidden());
+  auto* cache = dialog->findChild<QLineEdit*>("cache");
+  cache->setText(QString::fromStdString((dir / "films").string()));
+  emit cache->editingFinished();
+  EXPECT_FALSE(note->isHidden());
+  EXPECT_TRUE(note->text().contains("films/tsukimi"));
+  cache->setText(QString::fromStdString((dir / "other").string()));
+  emit cache->editingFinished();
+  EXPECT_TRUE(note->isHidden());
+  dialog->reject();
+  EXPECT_TRUE(fs::exists(dir / "films" / "tsukimi" / "holiday.mov"));
+}
+
 // WCAG 2: relative luminance, and its ratio.
 TEST(Colours, TextStandsOutOfWhatIsBelowIt) {
   auto light = [](const QColor& c) {

@@ -241,11 +241,12 @@ TEST_F(Safety, HotPixelsOfTheShootThatIsOpenAreFoundToo) {
 }
 
 TEST_F(Safety, AnExportGoesOnWhenAnotherShootIsOpenedAndSaysHowItEnded) {
+  const fs::path other = plain_folder(dir, 4);
   open();
   choose_export((dir / "o").string());
   session->exports.start(false);
   ASSERT_TRUE(QTest::qWaitFor([&] { return fs::exists(dir / "o" / "x_001.jpg"); }, 10000));
-  w->open(plain_folder(dir, 4));
+  w->open(other);
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
         return session->document.shoot().frame_count() == 4 && session->tasks.idle() &&

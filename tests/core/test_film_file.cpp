@@ -133,6 +133,31 @@ TEST_F(FilmOnDisk, IsThePictureThatTheFramesAre) {
   }
 }
 
+// Key frames too: at one frame a second every fourth is one.
+TEST_F(FilmOnDisk, NoFrameOfAnyCodecIsBrighterThanItIs) {
+  constexpr std::size_t kPixels = 240 * 160, kFrame = kPixels * 3 / 2;
+  auto brightness = [&](const std::string& name) {
+    const auto film = decoded((dir / name).string(), "yuv420p16le", 12 * kFrame);
+    std::vector<double> out;
+    for (std::size_t k = 0; k < 12; ++k) {
+      const auto* luma = film.data() + k * kFrame;
+      out.push_back(std::accumulate(luma, luma + kPixels, 0.0) / kPixels / 256);
+    }
+    return out;
+  };
+  ASSERT_EQ(make("a.mkv", "--codec ffv1 --bits 10 --fps 1").code, 0);
+  const auto wanted = brightness("a.mkv");
+  for (const auto& [name, codec] : {std::pair{"b.mp4", "h264"},
+                                    {"c.mp4", "h265"},
+                                    {"d.mov", "prores422hq"},
+                                    {"e.webm", "vp9"},
+                                    {"f.webm", "av1"}}) {
+    ASSERT_EQ(make(name, "--fps 1 --codec " + std::string(codec)).code, 0);
+    const auto is = brightness(name);
+    for (std::size_t k = 0; k < 12; ++k) EXPECT_NEAR(is[k], wanted[k], 0.2) << codec << " " << k;
+  }
+}
+
 TEST(YCbCr, GreyStaysGreyAndEndsAreExact) {
   Image image(64, 16);
   for (auto& p : image.planes)

@@ -56,6 +56,14 @@ TEST_F(ChosenCache, TakesNothingOfTheUsersAlong) {
   EXPECT_EQ(text_in(dir / "elsewhere" / ours), "TKCACHE1 mine");
 }
 
+TEST_F(ChosenCache, NoOtherFolderIsMarked) {
+  fs::create_directories(dir / "mine" / "pictures");
+  const std::vector<std::uint8_t> bytes(10, 1);
+  ASSERT_TRUE(save_cached(dir / "mine" / "pictures" / "a.cache", bytes));
+  EXPECT_FALSE(fs::exists(dir / "mine" / "CACHEDIR.TAG"));
+  EXPECT_FALSE(fs::exists(dir / "CACHEDIR.TAG"));
+}
+
 TEST_F(ChosenCache, IsMarkedAndNotReachedThroughLinks) {
   keep(ours);
   EXPECT_TRUE(text_in(dir / "tsukimi" / "CACHEDIR.TAG").starts_with("Signature: 8a477f597d28d172"));
@@ -92,6 +100,20 @@ TEST(OwnFiles, AChosenCacheOfTheCommandLineIsTrimmedToItsSizeAndNoFurther) {
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_EQ(text_in(dir / "proxies" / "film.mov"), "mine");
   EXPECT_FALSE(fs::is_empty(dir / "tsukimi" / "proxies"));
+}
+
+// The tests themselves: whatever the environment says, what they empty is theirs.
+TEST(OwnFiles, TheTestsKeepToFoldersThatTheyMade) {
+  for (const char* variable : {"HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_CONFIG_HOME"})
+    EXPECT_TRUE(std::string(getenv(variable)).find("/tsukimi-user-") != std::string::npos)
+        << variable;
+  TempDir users;
+  put(users / "queue.json", "mine");
+  EXPECT_THROW(test::own_folders.clear(users.path()), std::logic_error);
+  fs::create_directory_symlink(users.path(), fs::path(getenv("XDG_DATA_HOME")) / "link");
+  EXPECT_THROW(test::own_folders.clear(fs::path(getenv("XDG_DATA_HOME")) / "link"),
+               std::logic_error);
+  EXPECT_EQ(text_in(users / "queue.json"), "mine");
 }
 
 TEST(OwnFiles, LeftoversAreOfWritersThatAreGone) {

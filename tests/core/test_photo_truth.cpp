@@ -68,8 +68,7 @@ TEST(PhotoTruthSlow, ASkyThatDriftsOverHalfOfThePictureDoesNotSteer) {
 TEST(PhotoTruthSlow, FastCloudsOverAStripOfGroundDoNotTakeItAlong) {
   auto o = plain_evening(60, 43, {1500, 1000});
   o.camera.shaking = 1.6;
-  const Off off =
-      measured(PhotoShoot("FallenLeaf", "EveningGlow", o, drifting(0.15, 6)), 1500);
+  const Off off = measured(PhotoShoot("FallenLeaf", "EveningGlow", o, drifting(0.15, 6)), 1500);
   // It went with them before: 100 px, steps of 6.
   EXPECT_LT(off.rms, 0.35);
   EXPECT_LT(off.worst_step, 0.3);

@@ -37,15 +37,25 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
   cache_->setAccessibleName(tr("Cache folder"));
   cache_->setPlaceholderText(shown_path(cache_folder()));
   cache_->setMinimumWidth(280);
-  cache_->setToolTip(tr("Where small copies of frames are kept; they can be made again"));
+  cache_->setToolTip(
+      tr("Where small copies of frames are kept, in a folder tsukimi of its own; they can be made "
+         "again"));
   auto* choose = new QPushButton(tr("Choose …"));
   auto* row = new QHBoxLayout;
   row->addWidget(cache_, 1);
   row->addWidget(choose);
   form->addRow(tr("Cache folder"), row);
+  cache_note_ = new QLabel;
+  cache_note_->setObjectName("cache_note");
+  cache_note_->setWordWrap(true);
+  form->addRow(QString(), cache_note_);
+  show_cache_note();
   connect(choose, &QPushButton::clicked, this, [this] {
     const QUrl chosen = QFileDialog::getExistingDirectoryUrl(this, tr("Cache folder"));
-    if (!chosen.isEmpty()) cache_->setText(text_of(path_of(chosen)));
+    if (chosen.isEmpty()) return;
+    cache_->setText(text_of(path_of(chosen)));
+    emit changed(shown());
+    show_cache_note();
   });
   cache_gb_ = number("cache_gb", now.cache_gb, 1, 1000, 5, tr("GB"), tr("Cache, at most"),
                      tr("What was used least recently goes first"));
@@ -79,7 +89,10 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
                                        QDialogButtonBox::RestoreDefaults);
   form->addRow(buttons);
   connect(rest_, &QCheckBox::toggled, this, [this] { emit changed(shown()); });
-  connect(cache_, &QLineEdit::editingFinished, this, [this] { emit changed(shown()); });
+  connect(cache_, &QLineEdit::editingFinished, this, [this] {
+    emit changed(shown());
+    show_cache_note();
+  });
   connect(buttons, &QDialogButtonBox::accepted, this, [this] {
     emit changed(shown());
     shown().write();
@@ -101,6 +114,12 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
     notify_->setChecked(start.notify);
     sound_->setChecked(start.sound);
   });
+}
+
+void PreferencesDialog::show_cache_note() {
+  const auto ok = check_cache();
+  cache_note_->setText(ok ? QString() : QString::fromStdString(ok.error().message));
+  cache_note_->setVisible(!ok);
 }
 
 Preferences PreferencesDialog::shown() const {

@@ -3,6 +3,7 @@
 
 #include <QCheckBox>
 #include <QDialog>
+#include <QLabel>
 #include <QLineEdit>
 #include <QSpinBox>
 
@@ -21,7 +22,9 @@ class PreferencesDialog : public QDialog {
  private:
   Preferences shown() const;
   Preferences before_;
+  void show_cache_note();  // when nothing can be kept there
   QLineEdit* cache_;
+  QLabel* cache_note_;
   QSpinBox *cache_gb_, *pictures_, *threads_, *surround_, *text_;
   QCheckBox *rest_, *notify_, *sound_;
 };
