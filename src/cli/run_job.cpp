@@ -7,6 +7,7 @@
 #include "document/output_size.h"
 #include "document/shoot_file.h"
 #include "film/checks.h"
+#include "film/motion.h"
 #include "output/estimate_gif.h"
 #include "output/space.h"
 
@@ -37,6 +38,8 @@ void print_notes(const Shoot& shoot, const ExportJob& job) {
          {shape_note(shoot, size), enlarged_note(shoot, size), fit_note(FramingCourse(shoot))})
       if (!note.empty() && std::ranges::find(notes, note) == notes.end()) notes.push_back(note);
   notes.push_back(fades_note(shoot));
+  if (const std::string misfit = misfit_note(shoot); !misfit.empty())
+    notes.push_back(misfit + " (plan --follow-area)");
   for (const auto& f : job.films)
     notes.push_back(room_note(fs::path(f.file).parent_path(), f,
                               rate_of(f.fps > 0 ? f.fps : shoot.decisions.fps), film_size(shoot, f),

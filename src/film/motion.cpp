@@ -332,4 +332,12 @@ MotionTrack measure_motion(const Shoot& shoot, ProxyStore& store, const Work& wo
   return out;
 }
 
+std::string misfit_note(const Shoot& shoot) {
+  const bool steadied = shoot.decisions.framing.steady.how != Steadying::off;
+  if (!steadied || !shoot.motion || !does_not_fit(shoot.motion->fit)) return {};
+  return "Parts of the picture moved differently, as before a slider or under clouds that fill it: "
+         "one "
+         "movement does not fit all of it. Draw an area round what should stand still.";
+}
+
 }  // namespace tsukimi

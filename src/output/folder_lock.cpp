@@ -6,7 +6,9 @@
 #include <unistd.h>
 
 #include <cerrno>
+#include <chrono>
 #include <cstring>
+#include <thread>
 
 #include "base/file.h"
 #include "base/text.h"
@@ -42,7 +44,10 @@ Result<FolderLock> FolderLock::take(const fs::path& folder, const std::string& w
 
 Result<void> FolderLock::take_file(const fs::path& file, bool shared, const std::string& who) {
   const std::string folder = file.parent_path().string();
-  for (;;) {
+  // One that leaves holds it alone for a moment, to see whether it is the last.
+  constexpr int kTries = 20;
+  constexpr std::chrono::milliseconds kMoment{10};
+  for (int tries = 0;;) {
     const int fd = open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0644);
     if (fd < 0)
       return fail("Nothing can be written to " + folder + ": " + std::strerror(errno) + ".");
@@ -51,6 +56,10 @@ Result<void> FolderLock::take_file(const fs::path& file, bool shared, const std:
       const bool none_here = code == ENOLCK || code == EOPNOTSUPP || code == ENOSYS;
       if (!none_here) {
         close(fd);
+        if (code == EWOULDBLOCK && ++tries < kTries) {
+          std::this_thread::sleep_for(kMoment);
+          continue;
+        }
         if (code == EWOULDBLOCK)
           return fail("Another export is writing to " + folder + ": " + holder(file) +
                       ". Wait for it, or choose another folder.");

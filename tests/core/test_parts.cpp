@@ -1,4 +1,7 @@
 // Beyond one machine: parts that are made by themselves, and the scripts of engines that run them.
+#include <atomic>
+#include <thread>
+
 #include "base/file.h"
 #include "cli_runner.h"
 #include "output/export_manifest.h"
@@ -189,6 +192,20 @@ TEST_F(PartsSlow, FortyNamesThroughThreeEnginesGiveTheSameBytes) {
       }
     }
   EXPECT_FALSE(fs::exists("/x")) << "what stands in a name was run";
+}
+
+// One that leaves looks whether it was the last: who comes just then is not sent away.
+TEST_F(Parts, ComeAndGoAtTheSameTime) {
+  fs::create_directories(dir / "busy");
+  std::atomic<int> refused{0};
+  std::vector<std::thread> parts;
+  for (int part = 1; part <= 3; ++part)
+    parts.emplace_back([&, part] {
+      for (int round = 0; round < 300; ++round)
+        if (!FolderLock::take(dir / "busy", "part", part)) ++refused;
+    });
+  for (auto& p : parts) p.join();
+  EXPECT_EQ(refused, 0);
 }
 
 TEST_F(Parts, OnesOfTheSameExportShareAFolderAndNobodyElse) {

@@ -5,9 +5,10 @@
 #include <cmath>
 
 #include "app/widgets/tabs.h"
+#include "app/widgets/value_text.h"
 #include "document/film_frames.h"
 #include "document/output_size.h"
-#include "motion/track.h"
+#include "film/motion.h"
 
 namespace tsukimi::app {
 namespace {
@@ -334,11 +335,9 @@ void FramingDrawer::show_steady() {
   area_->setChecked(framing().drawing() == FramingWork::Drawing::area);
   no_areas_->setEnabled(!s.areas.empty());
   measured_->setText(measured_words());
-  const bool misfit = s.how != Steadying::off && shoot.motion && does_not_fit(shoot.motion->fit);
-  misfit_->setVisible(misfit);
-  misfit_->setText(
-      tr("Near and far moved differently, as before a slider: one movement does not fit all of "
-         "the picture. Draw an area round what should stand still."));
+  const std::string misfit = misfit_note(shoot);
+  misfit_->setVisible(!misfit.empty());
+  misfit_->setText(words_of(misfit.c_str()));
 }
 
 }  // namespace tsukimi::app
