@@ -244,12 +244,14 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
         more);
   agree(ground);
 
-  std::vector<std::vector<MotionPair>> found(ground.runs.size());
+  constexpr int kNearRun = 24;
+  std::vector<std::vector<MotionPair>> found(
+      static_cast<std::size_t>((all + kNearRun - 1) / kNearRun));
   const auto correlated = [](int, int, const Compared& a, const Compared& b) {
     return by_correlation(a, b);
   };
   measuring.each_run(
-      all, Ground::kRun,
+      all, kNearRun,
       [&](int run, int first, int last) {
         auto& of_run = found[static_cast<std::size_t>(run)];
         of_run = measuring.run(frames, first, last, kNear, correlated,
