@@ -5,7 +5,6 @@
 #include <set>
 
 #include "base/file.h"
-
 #include "base/result.h"
 
 namespace tsukimi {

@@ -50,6 +50,15 @@ class Damage : public ::testing::Test {
   void put(const std::vector<std::uint8_t>& bytes) {
     ASSERT_TRUE(write_file(file, bytes, IfExists::replace, false));
   }
+  // The first frame of a shoot as dir/j/f_01.
+  void make_still(const std::string& format) {
+    const std::string shoot = (dir / "s.tsukimi").string();
+    ASSERT_EQ(test::run("plan " + test::shot_folder().string() + " --out " + shoot).code, 0);
+    ASSERT_EQ(test::run("export " + shoot + " --name f_## --format " + format +
+                        " --frames 0-0 --to " + (dir / "j").string())
+                  .code,
+              0);
+  }
   // Where the number of values of a tag stands in the first directory below the main one that has
   // it, by looking at the bytes: little endian.
   static std::vector<std::size_t> entries(const std::vector<std::uint8_t>& b, int tag) {
@@ -193,14 +202,7 @@ TEST_F(Damage, ASparseGiantCostsNoMemory) {
 }
 
 TEST_F(Damage, AJpegOfAFewBytesIsNoPictureOfHalfAGigapixel) {
-  ASSERT_EQ(
-      test::run("plan " + test::shot_folder().string() + " --out " + (dir / "s.tsukimi").string())
-          .code,
-      0);
-  ASSERT_EQ(test::run("export " + (dir / "s.tsukimi").string() +
-                      " --name f_## --format jpeg --frames 0-0 --to " + (dir / "j").string())
-                .code,
-            0);
+  make_still("jpeg");
   auto bytes = *read_file(dir / "j" / "f_01.jpg");
   for (std::size_t i = 0; i + 9 < bytes.size(); ++i)
     if (bytes[i] == 0xFF && bytes[i + 1] == 0xC0) {
@@ -237,14 +239,7 @@ TEST_F(Damage, InspectSaysWhichFramesCannotBeUsed) {
 
 // A still that waits is the same light later.
 TEST_F(Damage, AStillThatWaitsIsTheSamePicture) {
-  ASSERT_EQ(
-      test::run("plan " + test::shot_folder().string() + " --out " + (dir / "s.tsukimi").string())
-          .code,
-      0);
-  ASSERT_EQ(test::run("export " + (dir / "s.tsukimi").string() +
-                      " --name f_## --format tiff16 --frames 0-0 --to " + (dir / "j").string())
-                .code,
-            0);
+  make_still("tiff16");
   const auto now = read_frame(dir / "j" / "f_01.tif");
   auto later = read_to_wait(dir / "j" / "f_01.tif");
   ASSERT_TRUE(now && later);
