@@ -2,9 +2,10 @@
 //
 // Channels clip one after the other: green mostly first, which turns a sunset magenta when white
 // balance lifts red and blue beyond it. What did not clip is never touched. A clipped channel, of
-// which only the least is known, takes the ratio to the others that the unclipped surroundings have
-// (spread smoothly into what is clipped, on a small copy); where all are clipped, light goes over
-// into white. Light never falls where the scene grows brighter.
+// which only the least is known, takes the ratio to the others that the unclipped rim of the same
+// thing has (spread into what is clipped on a small copy, not across edges: a sky does not take
+// the colour of the land under it); where all are clipped, light goes over into white. Light never
+// falls where the scene grows brighter.
 //
 //   const ClipGuide guide = clip_guide(mosaic, wb.gains);
 //   guide.recover(r, g, b, left, y, width);  // a row of balanced camera RGB, in place
@@ -33,8 +34,8 @@ class ClipGuide {
  private:
   friend class ClipSampler;
   std::array<float, 3> level_{1, 1, 1};  // of balanced camera RGB at which a channel clips
-  std::array<Plane, 3> colour_;          // per cell, sum 1: of what is not clipped round there
-  float cell_ = 1;                       // pixels of the source along a side
+  std::array<Plane, 3> colour_;  // per cell, sum 1: what is clipped there most likely has it
+  float cell_ = 1;               // pixels of the source along a side
 };
 
 // Looks through a source for what is clipped. gains: white balance.

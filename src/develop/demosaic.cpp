@@ -97,6 +97,14 @@ void finish_row(DemosaicBlock& t, int y, int width, float* __restrict r, float* 
                 float* __restrict b) {
   const float* __restrict light = t.light[y], * __restrict other = t.other[y], * __restrict up = t.other[y - 1], * __restrict down = t.other[y + 1], * __restrict vary = t.vary[y], * __restrict own = t.own[y], * __restrict s = t.chroma[y & 1], * __restrict red = t.red_minus[y], * __restrict blue = t.blue_minus[y];
   const float sign = t.red_row[y & 1];
+  // What is interpolated falls beside a glint; never below black where nothing round it did.
+  const float* __restrict light_up = t.light[y - 1], * __restrict light_down = t.light[y + 1];
+  float* __restrict least = t.window;
+  for (int x = kMargin - 1; x < kMargin + width + 1; ++x) {
+    float v = light[x] < light_up[x] ? light[x] : light_up[x];
+    v = v < light_down[x] ? v : light_down[x];
+    least[x] = v < 0 ? v : 0.0f;
+  }
   for (int i = 0; i < width; ++i) {
     const int x = i + kMargin;
     const float beside = 0.5f * (other[x - 1] + other[x + 1]), above = 0.5f * (up[x] + down[x]);
@@ -104,9 +112,13 @@ void finish_row(DemosaicBlock& t, int y, int width, float* __restrict r, float* 
     const float red_here = sign > 0 ? own[x] : own[x] - apart;
     const float blue_here = sign > 0 ? own[x] + apart : own[x];
     const float green = s[x] > 0 ? light[x] - own[x] : light[x];
-    r[i] = green + (s[x] > 0 ? red_here : red[x]);
-    g[i] = green;
-    b[i] = green + (s[x] > 0 ? blue_here : blue[x]);
+    float floor = least[x - 1] < least[x] ? least[x - 1] : least[x];
+    floor = floor < least[x + 1] ? floor : least[x + 1];
+    const float red_full = green + (s[x] > 0 ? red_here : red[x]),
+                blue_full = green + (s[x] > 0 ? blue_here : blue[x]);
+    r[i] = red_full > floor ? red_full : floor;
+    g[i] = green > floor ? green : floor;
+    b[i] = blue_full > floor ? blue_full : floor;
   }
 }
 

@@ -43,6 +43,21 @@ void sum_rows(const float* const* rows, const float* weights, int taps, int widt
   }
 }
 
+// Beside a glint the sum falls below all that it was made of; light does not fall below black,
+// where none of it did. scratch: as wide as the rows.
+void limit_rows(const float* const* rows, int taps, int width, float* __restrict scratch,
+                float* __restrict out) {
+  float lowest = 0;
+  for (int x = 0; x < width; ++x) lowest = lowest < out[x] ? lowest : out[x];
+  if (lowest >= 0) return;
+  for (int x = 0; x < width; ++x) scratch[x] = 0;
+  for (int t = 0; t < taps; ++t) {
+    const float* __restrict src = rows[t];
+    for (int x = 0; x < width; ++x) scratch[x] = scratch[x] < src[x] ? scratch[x] : src[x];
+  }
+  for (int x = 0; x < width; ++x) out[x] = out[x] > scratch[x] ? out[x] : scratch[x];
+}
+
 // lines: kLanes rows, one behind the other, to values side by side.
 void interleave(const float* __restrict lines, int width, float* __restrict out) {
   for (int x = 0; x < width; ++x)
@@ -56,10 +71,15 @@ void sum_across(const float* __restrict in, const int* __restrict first,
   for (int x = 0; x < width; ++x) {
     const float* __restrict src = in + static_cast<std::size_t>(first[x]) * kLanes;
     const float* __restrict w = weights + static_cast<std::size_t>(x) * taps;
-    float sum[kLanes] = {};
+    float sum[kLanes] = {}, least[kLanes] = {};
     for (int t = 0; t < taps; ++t)
-      for (int k = 0; k < kLanes; ++k) sum[k] += w[t] * src[t * kLanes + k];
-    for (int k = 0; k < kLanes; ++k) out[static_cast<std::size_t>(x) * kLanes + k] = sum[k];
+      for (int k = 0; k < kLanes; ++k) {
+        const float v = src[t * kLanes + k];
+        sum[k] += w[t] * v;
+        least[k] = least[k] < v ? least[k] : v;
+      }
+    for (int k = 0; k < kLanes; ++k)
+      out[static_cast<std::size_t>(x) * kLanes + k] = sum[k] > least[k] ? sum[k] : least[k];
   }
 }
 
@@ -73,6 +93,7 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace tsukimi {
 HWY_EXPORT(sum_rows);
+HWY_EXPORT(limit_rows);
 HWY_EXPORT(interleave);
 HWY_EXPORT(sum_across);
 HWY_EXPORT(separate);
@@ -118,7 +139,7 @@ void Resampler::run(const Band& source, const Tile& tile, Image& out) const {
   std::vector<int> first(x_.first);
   for (int& f : first) f -= left;
   std::vector<float> lines(static_cast<std::size_t>(span) * kLanes), side(lines.size()),
-      across(static_cast<std::size_t>(width) * kLanes);
+      across(static_cast<std::size_t>(width) * kLanes), scratch(span);
   std::vector<const float*> rows(y_.taps);
   for (int top = tile.y0; top < tile.y1; top += kLanes)
     for (int c = 0; c < 3; ++c) {
@@ -132,6 +153,8 @@ void Resampler::run(const Band& source, const Tile& tile, Image& out) const {
         HWY_DYNAMIC_DISPATCH(sum_rows)
         (rows.data(), y_.weights.data() + static_cast<std::size_t>(top + k) * y_.taps, y_.taps,
          b - a, line + (a - left));
+        HWY_DYNAMIC_DISPATCH(limit_rows)
+        (rows.data(), y_.taps, b - a, scratch.data(), line + (a - left));
         std::fill(line, line + (a - left), line[a - left]);
         std::fill(line + (b - left), line + span, line[b - left - 1]);
       }

@@ -63,14 +63,16 @@ HWY_ATTR bool height_lanes(D d, const float* const* rows, const float* at, int x
   const auto later = hn::Gt(whole, hn::Set(d, low.value));
   const auto t = hn::Sub(y, whole);
   const float* const* row = rows + static_cast<int>(low.value);
-  auto sum = hn::Zero(d), here = hn::LoadU(d, row[0] + x);
+  auto sum = hn::Zero(d), least = hn::Zero(d), here = hn::LoadU(d, row[0] + x);
   for (int k = 0; k < taps.count; ++k) {
     const auto next = hn::LoadU(d, row[k + 1] + x);
     const auto w = weight(d, taps.coefficients + k * (kDegree + 1), t);
-    sum = hn::Add(sum, hn::Mul(w, hn::IfThenElse(later, next, here)));
+    const auto v = hn::IfThenElse(later, next, here);
+    sum = hn::Add(sum, hn::Mul(w, v));
+    least = hn::Min(least, v);
     here = next;
   }
-  hn::StoreU(sum, d, out + x);
+  hn::StoreU(hn::Max(sum, least), d, out + x);
   return true;
 }
 
@@ -101,14 +103,16 @@ HWY_ATTR bool place_lanes(D d, const float* side, const float* at, const float* 
   if (!low.close) return false;
   const auto later = hn::Gt(whole, hn::Set(d, low.value));
   const float* in = side + static_cast<std::ptrdiff_t>(low.value) * kRows;
-  auto sum = hn::Zero(d), here = hn::LoadU(d, in);
+  auto sum = hn::Zero(d), least = hn::Zero(d), here = hn::LoadU(d, in);
   for (int k = 0; k < taps.count; ++k) {
     const auto next = hn::LoadU(d, in + (k + 1) * kRows);
     const auto w = weight(d, taps.coefficients + k * (kDegree + 1), t);
-    sum = hn::Add(sum, hn::Mul(w, hn::IfThenElse(later, next, here)));
+    const auto v = hn::IfThenElse(later, next, here);
+    sum = hn::Add(sum, hn::Mul(w, v));
+    least = hn::Min(least, v);
     here = next;
   }
-  hn::StoreU(hn::Mul(sum, hn::LoadU(d, gain)), d, out);
+  hn::StoreU(hn::Mul(hn::Max(sum, least), hn::LoadU(d, gain)), d, out);
   return true;
 }
 
