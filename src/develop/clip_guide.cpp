@@ -75,7 +75,8 @@ class ClipSampler {
     const int stands_for_it = cell.clipped > 0 ? cell.clipped : cell.count;
     float mean[3] = {0, 0, 0}, sum[4] = {0, 0, 0, 0};
     for (int i = 0; i < stands_for_it; ++i)
-      for (int c = 0; c < 3; ++c) mean[c] += cell.places[i].light[c] / static_cast<float>(stands_for_it);
+      for (int c = 0; c < 3; ++c)
+        mean[c] += cell.places[i].light[c] / static_cast<float>(stands_for_it);
     for (int i = cell.clipped; i < cell.count; ++i) {
       const float* v = cell.places[i].light;
       const float all = v[0] * gains_[0] + v[1] * gains_[1] + v[2] * gains_[2];

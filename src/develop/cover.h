@@ -14,6 +14,7 @@ namespace tsukimi {
 struct Channel {
   Size size;  // of the whole picture
   int step = 1, left = 0, top = 0;
+  int colour = 0;  // 0 red, 1 green, 2 blue
   float* plane = nullptr;
   std::uint16_t* numbers = nullptr;  // light = (number - black) * scale
   std::size_t stride = 0;            // from row to row

@@ -2,30 +2,17 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "base/parallel.h"
 #include "develop/cover.h"
+#include "develop/repair_geometry.h"
+#include "develop/time_patch.h"
 #include "image/fast_math.h"
 
 namespace tsukimi {
 namespace {
 
-constexpr int kCircle = 32;      // corners of a spot
-constexpr double kMargin = 0.3;  // of a radius, over which a repair fades outside of it
 constexpr float kClipping = 0.995f;
-
-// Where a repair lies in the pixels of a picture: as the frame lies in its file, or upright.
-struct Geometry {
-  Size pixels;      // of the whole frame
-  int orientation;  // 1: upright
-  double width;     // of the upright frame, in these pixels
-
-  Point to_pixels(const Point& upright) const {
-    const Point p = point_in_file(upright, orientation);
-    return {p.x * pixels.width, p.y * pixels.height};
-  }
-};
 
 // Light at every pixel: fn(x, y, light) gives the new one. `step`: of pixels of one channel.
 void divide_shadow(const Channel& channel, const Point& at, double radius, double strength) {
@@ -45,34 +32,8 @@ void divide_shadow(const Channel& channel, const Point& at, double radius, doubl
     }
 }
 
-CoverShape outline_of(const RepairAt& r, const std::function<Point(const Point&)>& to_pixels,
-                      double width) {
-  CoverShape out;
-  if (r.kind == RepairKind::area) {
-    for (const Point& p : r.polygon) out.corners.push_back(to_pixels(p));
-    Point low{1e9, 1e9}, high{-1e9, -1e9};
-    for (const Point& p : out.corners) {
-      low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-    }
-    out.margin = std::max(2.0, 0.5 * kMargin * std::min(high.x - low.x, high.y - low.y));
-    return out;
-  }
-  const Point middle = to_pixels(r.at);
-  const double radius = r.radius * width;
-  out.middle = middle;
-  out.radius = std::max(radius, 0.5);
-  for (int i = 0; i < kCircle; ++i) {
-    const double a = 2 * std::numbers::pi * i / kCircle;
-    out.corners.push_back({middle.x + radius * std::cos(a), middle.y + radius * std::sin(a)});
-  }
-  out.margin = std::max(2.0, kMargin * radius);
-  return out;
-}
-
-CoverShape shape_of(const RepairAt& r, const Geometry& g) {
-  CoverShape out = outline_of(
-      r, [&](const Point& p) { return g.to_pixels(p); }, g.width);
+CoverShape shape_of(const RepairAt& r, const RepairGeometry& g) {
+  CoverShape out = outline_of(r, g);
   const Point at = g.to_pixels(r.at), from = g.to_pixels(r.source);
   out.dx = static_cast<int>(std::lround((from.x - at.x) / 2)) * 2;
   out.dy = static_cast<int>(std::lround((from.y - at.y) / 2)) * 2;
@@ -80,54 +41,10 @@ CoverShape shape_of(const RepairAt& r, const Geometry& g) {
   return out;
 }
 
-// Light of a patch for one channel, brought to that of this frame by what lies round the area.
-class PatchLight {
- public:
-  PatchLight(const TimePatch& patch, const Channel& channel, std::size_t plane,
-             const CoverShape& shape)
-      : patch_(patch), plane_(patch.planes.size() == 1 ? 0 : plane) {
-    double here = 0, there = 0;
-    const Plane& p = patch_.planes[plane_];
-    for (int y = channel.first_row(patch.y0); y < patch.y0 + p.height; y += channel.step)
-      for (int x = channel.first_column(patch.x0); x < patch.x0 + p.width; x += channel.step) {
-        if (x >= channel.size.width || y >= channel.size.height ||
-            cover_weight(shape, x + 0.5, y + 0.5) > 0)
-          continue;
-        here += channel.get(x, y);
-        there += at(x, y);
-      }
-    gain_ = there > 0 && here > 0 ? static_cast<float>(here / there) : 1.0f;
-  }
-  float at(int x, int y) const {
-    const Plane& p = patch_.planes[plane_];
-    return gain_ * p.at(std::clamp(x - patch_.x0, 0, p.width - 1),
-                        std::clamp(y - patch_.y0, 0, p.height - 1));
-  }
-
- private:
-  const TimePatch& patch_;
-  std::size_t plane_;
-  float gain_ = 1;
-};
-
-void fill_from_time(const Channel& channel, std::size_t plane, const RepairAt& r,
-                    const Cover& cover) {
-  const TimeSources& t = r.time;
-  const auto &first = t.light_before ? t.light_before : t.light_after,
-             &second = t.light_after ? t.light_after : t.light_before;
-  if (!first) return;
-  const PatchLight before(*first, channel, plane, cover.shape()),
-      after(*second, channel, plane, cover.shape());
-  const auto towards = static_cast<float>(t.towards);
-  cover.apply(channel, [&](int x, int y) {
-    return before.at(x, y) + towards * (after.at(x, y) - before.at(x, y));
-  });
-}
-
 // What covers an area cell by cell: between their middles neighbours are mixed.
 class QuiltLight {
  public:
-  QuiltLight(const Quilt& quilt, const Geometry& g, const Channel& channel)
+  QuiltLight(const Quilt& quilt, const RepairGeometry& g, const Channel& channel)
       : quilt_(quilt), channel_(channel), origin_(g.to_pixels({0, 0})) {
     auto way = [&](const Point& p) {
       const Point to = g.to_pixels(p);
@@ -180,7 +97,7 @@ class QuiltLight {
   std::vector<std::pair<int, int>> offsets_;
 };
 
-void mend_channels(const std::vector<Channel>& channels, const Geometry& g,
+void mend_channels(const std::vector<Channel>& channels, const RepairGeometry& g,
                    const std::vector<RepairAt>& repairs) {
   // What is the same for all channels is reckoned once.
   std::vector<std::optional<Cover>> covers(repairs.size());
@@ -196,7 +113,7 @@ void mend_channels(const std::vector<Channel>& channels, const Geometry& g,
         if (r.kind == RepairKind::dust)
           divide_shadow(channels[c], g.to_pixels(r.at), r.radius * g.width, r.strength);
         else if (r.kind == RepairKind::area && r.fill == FillFrom::time)
-          fill_from_time(channels[c], c, r, *covers[i]);
+          fill_from_time(channels[c], g, r.time, *covers[i]);
         else if (!r.quilt.empty())
           covers[i]->apply(channels[c], [light = QuiltLight(r.quilt, g, channels[c])](
                                             int x, int y) { return light.at(x, y); });
@@ -213,87 +130,18 @@ std::vector<Channel> channels_of(Image& image, float clipping) {
     c.size = image.size();
     c.plane = plane.data.data();
     c.stride = static_cast<std::size_t>(plane.width);
+    c.colour = static_cast<int>(&plane - image.planes.data());
     c.clipping = clipping;
   }
   return out;
 }
 
-constexpr double kAround = 0.35;  // of an area's size, that lies round it in a patch
-
-Geometry geometry_of(const SensorFrame& frame) {
-  const Size size = frame.sensor_size();
-  return {size, frame.orientation,
-          static_cast<double>(lies_on_its_side(frame.orientation) ? size.height : size.width)};
-}
-
-// The last pixels of a proxy may reach beyond the frame.
-Geometry geometry_of(const Proxy& proxy) {
-  const Rect all = part_of_proxy(proxy, {});
-  return {{static_cast<int>(std::lround(proxy.width * all.w)),
-           static_cast<int>(std::lround(proxy.height * all.h))},
-          1,
-          proxy.width * all.w};
-}
-
 }  // namespace
-
-PatchPlace::PatchPlace(const RepairAt& area, const SensorFrame& frame) : cfa_(frame.mosaic.cfa) {
-  const Geometry g = geometry_of(frame);
-  set(
-      area, [&](const Point& p) { return g.to_pixels(p); }, frame.sensor_size());
-}
-
-PatchPlace::PatchPlace(const RepairAt& area, const Proxy& proxy) {
-  const Geometry g = geometry_of(proxy);
-  set(area, [&](const Point& p) { return g.to_pixels(p); }, {proxy.width, proxy.height});
-}
-
-void PatchPlace::set(const RepairAt& area, const std::function<Point(const Point&)>& to_pixels,
-                     Size size) {
-  shape_ = outline_of(area, to_pixels, size.width);
-  double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
-  for (const Point& p : shape_.corners) {
-    left = std::min(left, p.x), right = std::max(right, p.x);
-    top = std::min(top, p.y), bottom = std::max(bottom, p.y);
-  }
-  const double pad = 3 * shape_.margin + 4 + kAround * std::max(right - left, bottom - top);
-  x0 = std::max(0, static_cast<int>(left - pad)) & ~1;
-  y0 = std::max(0, static_cast<int>(top - pad)) & ~1;
-  x1 = std::min(size.width, static_cast<int>(right + pad) + 1);
-  y1 = std::min(size.height, static_cast<int>(bottom + pad) + 1);
-}
-
-bool PatchPlace::is_around(int x, int y) const {
-  return cover_weight(shape_, x + 0.5, y + 0.5) <= 0;
-}
-
-int PatchPlace::channel(int x, int y) const {
-  return cfa_[static_cast<std::size_t>(Mosaic::place(x, y))];
-}
-
-TimePatch patch_of(const SensorFrame& frame, const PatchPlace& p) {
-  if (!frame.is_mosaic()) return patch_of(frame.rgb, p);
-  TimePatch out{p.x0, p.y0, {Plane(p.x1 - p.x0, p.y1 - p.y0)}};
-  for (int y = p.y0; y < p.y1; ++y)
-    for (int x = p.x0; x < p.x1; ++x)
-      out.planes[0].at(x - p.x0, y - p.y0) = frame.mosaic.light(x, y);
-  return out;
-}
-
-TimePatch patch_of(const Image& image, const PatchPlace& p) {
-  TimePatch out{p.x0, p.y0, {}};
-  for (const Plane& plane : image.planes) {
-    Plane& part = out.planes.emplace_back(p.x1 - p.x0, p.y1 - p.y0);
-    for (int y = 0; y < part.height; ++y)
-      std::copy_n(plane.row(p.y0 + y) + p.x0, part.width, part.row(y));
-  }
-  return out;
-}
 
 void mend(SensorFrame& frame, const std::vector<RepairAt>& repairs) {
   if (repairs.empty()) return;
   const Size size = frame.sensor_size();
-  const Geometry g = geometry_of(frame);
+  const RepairGeometry g = geometry_of(frame);
   if (!frame.is_mosaic()) return mend_channels(channels_of(frame.rgb, kClipping), g, repairs);
   Mosaic& m = frame.mosaic;
   // Its numbers are shared, and stay as they are for whoever holds them.
@@ -312,6 +160,7 @@ void mend(SensorFrame& frame, const std::vector<RepairAt>& repairs) {
     c.step = 2;
     c.left = place & 1;
     c.top = place >> 1;
+    c.colour = m.cfa[static_cast<std::size_t>(place)];
     c.numbers = numbers;
     c.stride = m.stride;
     c.black = m.black[static_cast<std::size_t>(place)];

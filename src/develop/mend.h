@@ -15,24 +15,6 @@
 
 namespace tsukimi {
 
-// Where an area lies in the pixels of a frame as it lies in its file, or of an upright proxy, with
-// what lies round it.
-class PatchPlace {
- public:
-  PatchPlace(const RepairAt& area, const SensorFrame& frame);
-  PatchPlace(const RepairAt& area, const Proxy& proxy);
-  bool is_around(int x, int y) const;  // outside of it and of where it fades
-  int channel(int x, int y) const;     // of a mosaic: 0 red, 1 green, 2 blue
-  int x0 = 0, y0 = 0, x1 = 0, y1 = 0;  // of the patch
-
- private:
-  void set(const RepairAt& area, const std::function<Point(const Point&)>& to_pixels, Size size);
-  CoverShape shape_;
-  std::array<std::uint8_t, 4> cfa_{};
-};
-TimePatch patch_of(const SensorFrame& frame, const PatchPlace& place);
-TimePatch patch_of(const Image& image, const PatchPlace& place);
-
 // A frame as it lies in its file. The numbers of a mosaic are copied before they are changed.
 void mend(SensorFrame& frame, const std::vector<RepairAt>& repairs);
 // Camera RGB of a whole proxy, upright.

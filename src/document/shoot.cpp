@@ -102,13 +102,15 @@ double aspect_of(const Shoot& shoot) {
   return size.height > 0 ? static_cast<double>(size.width) / size.height : 1.5;
 }
 
+Similarity move_of(const Shoot& shoot, int frame) {
+  const auto id = static_cast<std::size_t>(shoot.sequence.id_of(frame));
+  const bool known = shoot.motion && id < shoot.motion->frames.size();
+  return known ? shoot.motion->frames[id].move : Similarity{};
+}
+
 std::vector<Similarity> moves_of(const Shoot& shoot) {
   std::vector<Similarity> out;
-  for (const FrameInfo& f : shoot.sequence.frames) {
-    const auto id = static_cast<std::size_t>(f.id);
-    const bool known = shoot.motion && id < shoot.motion->frames.size();
-    out.push_back(known ? shoot.motion->frames[id].move : Similarity{});
-  }
+  for (int k = 0; k < shoot.frame_count(); ++k) out.push_back(move_of(shoot, k));
   return out;
 }
 

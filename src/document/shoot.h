@@ -109,7 +109,8 @@ Course course_of(const Shoot& shoot, const Thing& thing = {});
 PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place);
 PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place,
                             const std::vector<double>& time_axis);
-// How the camera moved, frame by frame; not known: as if it had stood still.
+// How the camera moved against the first frame; not known: as if it had stood still.
+Similarity move_of(const Shoot& shoot, int frame);
 std::vector<Similarity> moves_of(const Shoot& shoot);
 double aspect_of(const Shoot& shoot);      // width over height of the frame
 double shape_of_crop(const Shoot& shoot);  // of the crop, in pixels

@@ -97,10 +97,13 @@ void know_hot_pixels(Shoot& shoot, const Work& work) {
 bool lacks_motion(const Shoot& shoot) {
   const bool follows = std::ranges::any_of(shoot.decisions.places,
                                            [](const LocalPlace& p) { return p.on && p.follow; });
+  const bool mended = std::ranges::any_of(shoot.decisions.repairs, [](const Repair& r) {
+    return r.on && r.kind == RepairKind::area && r.fill == FillFrom::time;
+  });
   const bool steadied = shoot.decisions.framing.steady.how != Steadying::off;
   const bool known = shoot.motion && shoot.motion->frames.size() == shoot.sequence.places.size() &&
                      shoot.motion->areas == shoot.decisions.framing.steady.areas;
-  return (follows || steadied) && !known;
+  return (follows || mended || steadied) && !known;
 }
 
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {

@@ -22,8 +22,8 @@ void save_checks(const Shoot& shoot, const Checks& checks);
 // Looks for hot pixels (or remembers them) if a look of the shoot mends any and they are not known
 // yet.
 void know_hot_pixels(Shoot& shoot, const Work& work = {});
-// Measures how the camera moved (or remembers it) if the film is steadied or a place follows the
-// picture, and it is not known yet.
+// Measures how the camera moved (or remembers it) if the film is steadied, a place follows the
+// picture or an area is filled from other frames, and it is not known yet.
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work = {});
 bool lacks_motion(const Shoot& shoot);  // it is asked for, and not known of all frames
 

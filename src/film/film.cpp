@@ -68,17 +68,16 @@ struct Adjusted {
 };
 
 // The frames nearest to where an area begins and ends: there it is not.
-static void choose_sources(const Shoot& shoot, RepairAt& area) {
+static void choose_sources(const Shoot& shoot, int pictured, RepairAt& area) {
   constexpr std::size_t kMost = 3;  // on either side
   TimeSources& t = area.time;
-  const auto& frames = shoot.sequence.frames;
-  auto good = [&](int k) {
-    return frames[static_cast<std::size_t>(k)].usable() && !is_set_aside(shoot, k);
+  t.lies = move_of(shoot, pictured);
+  auto take = [&](std::vector<TimeFrame>& into, int k) {
+    const FrameInfo& info = shoot.sequence.frames[static_cast<std::size_t>(k)];
+    if (info.usable() && !is_set_aside(shoot, k)) into.push_back({info, move_of(shoot, k)});
   };
-  for (int k = t.first - 1; k >= 0 && t.before.size() < kMost; --k)
-    if (good(k)) t.before.push_back(frames[static_cast<std::size_t>(k)]);
-  for (int k = t.last + 1; k < shoot.frame_count() && t.after.size() < kMost; ++k)
-    if (good(k)) t.after.push_back(frames[static_cast<std::size_t>(k)]);
+  for (int k = t.first - 1; k >= 0 && t.before.size() < kMost; --k) take(t.before, k);
+  for (int k = t.last + 1; k < shoot.frame_count() && t.after.size() < kMost; ++k) take(t.after, k);
   if (t.before.empty()) t.towards = 1;
   if (t.after.empty()) t.towards = 0;
 }
@@ -117,11 +116,11 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
                                       const LightPlan& plan, const FilmFrame& film,
                                       const View& view) {
   const auto& frames = shoot.sequence.frames;
-  auto adjusted_at = [&](int frame) {
+  auto adjusted_at = [&](int frame, int pictured) {
     Adjusted out(courses, frame);
     for (RepairAt& repair : out.repairs)
       if (repair.kind == RepairKind::area && repair.fill == FillFrom::time)
-        choose_sources(shoot, repair);
+        choose_sources(shoot, pictured, repair);
     for (PlaceAt& place : out.places) choose_guides(shoot, place);
     return out;
   };
@@ -141,7 +140,7 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
   for (const FilmPart& part : film.parts) {
     const bool kept = film.made() || is_kept(shoot, part.frame);
     const double stops = plan.correction(kept ? part.frame : nearest_kept(shoot, part.frame));
-    const Adjusted adjusted = adjusted_at(film.replaces ? film.frame : part.frame);
+    const Adjusted adjusted = adjusted_at(film.replaces ? film.frame : part.frame, part.frame);
     r.takes.push_back({picture_of(shoot, part.frame, adjusted, stops, placement(part.frame)),
                        part.weight, part.at});
   }
@@ -195,7 +194,7 @@ Result<void> check_sources(const FilmRecipe& recipe) {
     for (const RepairAt& r : take.picture.repairs)
       if (r.is_from_time())
         for (const auto* list : {&r.time.before, &r.time.after})
-          for (const FrameInfo& f : *list) frames.push_back(&f);
+          for (const TimeFrame& f : *list) frames.push_back(&f.info);
     for (const PlaceAt& place : take.picture.places)
       for (const ShapeAt& shape : place.shapes)
         for (const GuideAt* guide : {&shape.guide, &shape.next_guide})

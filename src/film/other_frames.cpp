@@ -34,53 +34,52 @@ Plane smoothed_stops(const Plane& light) {
   return stops;
 }
 
-// Mean light of each channel round the area.
+// Mean light of each colour round the area.
 std::array<double, 3> around(const TimePatch& p, const PatchPlace& place) {
-  std::array<double, 3> sum{}, count{};
-  for (std::size_t c = 0; c < p.planes.size(); ++c)
-    for (int y = 0; y < p.planes[c].height; ++y)
-      for (int x = 0; x < p.planes[c].width; ++x) {
-        if (!place.is_around(p.x0 + x, p.y0 + y)) continue;
-        const auto channel = static_cast<std::size_t>(
-            p.planes.size() == 1 ? place.channel(p.x0 + x, p.y0 + y) : static_cast<int>(c));
-        sum[channel] += p.planes[c].at(x, y);
-        ++count[channel];
-      }
-  for (std::size_t c = 0; c < 3; ++c) sum[c] = count[c] > 0 ? std::max(sum[c] / count[c], 1e-6) : 1;
+  std::array<double, 3> sum{};
+  double count = 0;
+  for (int y = 0; y < p.light.height; ++y)
+    for (int x = 0; x < p.light.width; ++x) {
+      if (!place.is_around(p.x0 + x, p.y0 + y)) continue;
+      for (std::size_t c = 0; c < 3; ++c) sum[c] += p.light.planes[c].at(x, y);
+      ++count;
+    }
+  for (double& v : sum) v = count > 0 ? std::max(v / count, 1e-6) : 1;
   return sum;
 }
 
 }  // namespace
 
 Result<std::shared_ptr<const TimePatch>> OtherFrames::middle(const std::string& kind,
-                                                             const std::vector<FrameInfo>& frames,
+                                                             const std::vector<TimeFrame>& frames,
                                                              const RepairAt& area,
                                                              const Read& read) {
   std::string key = kind;
-  for (const FrameInfo& f : frames) key += key_of(f);
+  for (const TimeFrame& f : frames) {
+    key += key_of(f.info);
+    const Similarity& s = f.lies;
+    for (double v : {s.dx, s.dy, s.angle, s.log_scale}) key += " " + std::to_string(v * 1e3);
+  }
   for (const Point& p : area.polygon) key += " " + std::to_string(p.x) + " " + std::to_string(p.y);
   {
     const std::lock_guard lock(mutex_);
     if (const auto at = known_.find(key); at != known_.end()) return at->second;
   }
   std::vector<TimePatch> all;
-  for (const FrameInfo& f : frames) {
+  for (const TimeFrame& f : frames) {
     auto patch = read(f);
     if (!patch) return tl::unexpected(patch.error());
-    if (all.empty() || (patch->planes.size() == all[0].planes.size() &&
-                        patch->planes[0].width == all[0].planes[0].width &&
-                        patch->planes[0].height == all[0].planes[0].height))
-      all.push_back(std::move(*patch));
+    if (all.empty() || patch->light.size() == all[0].light.size()) all.push_back(std::move(*patch));
   }
   auto out = std::make_shared<TimePatch>(all.front());
-  for (std::size_t c = 0; c < out->planes.size(); ++c)
-    for (std::size_t i = 0; i < out->planes[c].data.size(); ++i) {
+  for (std::size_t c = 0; c < 3; ++c)
+    for (std::size_t i = 0; i < out->light.planes[c].data.size(); ++i) {
       std::array<float, 8> values{};
       std::size_t n = 0;
       for (const TimePatch& p : all)
-        if (n < values.size()) values[n++] = p.planes[c].data[i];
+        if (n < values.size()) values[n++] = p.light.planes[c].data[i];
       std::sort(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(n));
-      out->planes[c].data[i] = 0.5f * (values[(n - 1) / 2] + values[n / 2]);
+      out->light.planes[c].data[i] = 0.5f * (values[(n - 1) / 2] + values[n / 2]);
     }
   const std::lock_guard lock(mutex_);
   if (known_.size() >= kMostKept) known_.clear();
@@ -98,14 +97,8 @@ class SameLight {
       first_ = here;
       return patch;
     }
-    for (std::size_t c = 0; c < patch.planes.size(); ++c)
-      for (int y = 0; y < patch.planes[c].height; ++y)
-        for (int x = 0; x < patch.planes[c].width; ++x) {
-          const auto channel = static_cast<std::size_t>(
-              patch.planes.size() == 1 ? place.channel(patch.x0 + x, patch.y0 + y)
-                                       : static_cast<int>(c));
-          patch.planes[c].at(x, y) *= static_cast<float>((*first_)[channel] / here[channel]);
-        }
+    for (std::size_t c = 0; c < 3; ++c)
+      for (float& v : patch.light.planes[c].data) v *= static_cast<float>((*first_)[c] / here[c]);
     return patch;
   }
 
@@ -115,25 +108,27 @@ class SameLight {
 
 }  // namespace
 
-Result<std::shared_ptr<const TimePatch>> OtherFrames::of_files(const std::vector<FrameInfo>& frames,
+Result<std::shared_ptr<const TimePatch>> OtherFrames::of_files(const std::vector<TimeFrame>& frames,
                                                                const RepairAt& area) {
   SameLight same;
-  return middle("file", frames, area, [&](const FrameInfo& f) -> Result<TimePatch> {
-    const auto frame = read_frame(folder_ / f.file);
+  return middle("file", frames, area, [&](const TimeFrame& f) -> Result<TimePatch> {
+    const auto frame = read_frame(folder_ / f.info.file);
     if (!frame) return tl::unexpected(frame.error());
-    const PatchPlace place(area, *frame);
-    return same(patch_of(*frame, place), place);
+    const RepairGeometry in = geometry_of(*frame);
+    const PatchPlace place(area, in);
+    return same(patch_of(*frame, place, {in, frames.front().lies, f.lies}), place);
   });
 }
 
 Result<std::shared_ptr<const TimePatch>> OtherFrames::of_proxies(
-    ProxyStore& store, const std::vector<FrameInfo>& frames, const RepairAt& area) {
+    ProxyStore& store, const std::vector<TimeFrame>& frames, const RepairAt& area) {
   SameLight same;
-  return middle("proxy", frames, area, [&](const FrameInfo& f) -> Result<TimePatch> {
-    const auto proxy = store.get(f);
+  return middle("proxy", frames, area, [&](const TimeFrame& f) -> Result<TimePatch> {
+    const auto proxy = store.get(f.info);
     if (!proxy) return tl::unexpected(proxy.error());
-    const PatchPlace place(area, **proxy);
-    return same(patch_of(unpack(**proxy), place), place);
+    const RepairGeometry in = geometry_of(**proxy);
+    const PatchPlace place(area, in);
+    return same(patch_of(unpack(**proxy), place, {in, frames.front().lies, f.lies}), place);
   });
 }
 

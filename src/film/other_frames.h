@@ -1,12 +1,13 @@
 // What pictures take from other frames than their own, read once, whatever frames ask for it. What
 // an area is filled with from time: the middle of the frames before it, and of those after it,
-// where it was not there. And the pictures of key frames whose edges strokes follow.
+// where it was not there, as they lie on each other. And the pictures of key frames whose edges
+// strokes follow.
 #pragma once
 
 #include <map>
 #include <mutex>
 
-#include "develop/mend.h"
+#include "develop/time_patch.h"
 #include "places/edge_guide.h"
 #include "proxy/proxy_store.h"
 
@@ -15,20 +16,20 @@ namespace tsukimi {
 class OtherFrames {
  public:
   explicit OtherFrames(std::filesystem::path folder) : folder_(std::move(folder)) {}
-  // Of the frames as they lie in their files, or of their proxies; each is brought to the light of
-  // the first by what lies round the area. From any thread.
-  Result<std::shared_ptr<const TimePatch>> of_files(const std::vector<FrameInfo>& frames,
+  // Of the frames as they lie in their files, or of their proxies; each is brought to lie as the
+  // first does, and to its light by what lies round the area. From any thread.
+  Result<std::shared_ptr<const TimePatch>> of_files(const std::vector<TimeFrame>& frames,
                                                     const RepairAt& area);
   Result<std::shared_ptr<const TimePatch>> of_proxies(ProxyStore& store,
-                                                      const std::vector<FrameInfo>& frames,
+                                                      const std::vector<TimeFrame>& frames,
                                                       const RepairAt& area);
   // From the proxy of a key frame. store: where it is, or none.
   Result<std::shared_ptr<const EdgeGuide>> edge_guide(ProxyStore* store, const FrameInfo& frame);
 
  private:
-  using Read = std::function<Result<TimePatch>(const FrameInfo&)>;
+  using Read = std::function<Result<TimePatch>(const TimeFrame&)>;
   Result<std::shared_ptr<const TimePatch>> middle(const std::string& kind,
-                                                  const std::vector<FrameInfo>& frames,
+                                                  const std::vector<TimeFrame>& frames,
                                                   const RepairAt& area, const Read& read);
   std::filesystem::path folder_;
   std::mutex mutex_;

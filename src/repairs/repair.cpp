@@ -126,15 +126,23 @@ void add_text(std::string& out, const RepairAt& r) {
     for (std::uint8_t k : q.which) out += " " + std::to_string(k);
   }
   if (r.fill != FillFrom::time) return;
-  auto files = [&](const char* when, const std::vector<FrameInfo>& frames) {
+  auto lies = [&](const Similarity& s) {
+    if (s == Similarity{}) return;
+    out += " lies";
+    for (double v : {s.dx, s.dy, s.angle, s.log_scale}) number(out, v);
+  };
+  auto files = [&](const char* when, const std::vector<TimeFrame>& frames) {
     out += std::string(" ") + when;
-    for (const FrameInfo& f : frames)
-      out += " " + to_json_name(f.file) + " " + std::to_string(f.bytes) + " " +
-             std::to_string(f.modified);
+    for (const TimeFrame& f : frames) {
+      out += " " + to_json_name(f.info.file) + " " + std::to_string(f.info.bytes) + " " +
+             std::to_string(f.info.modified);
+      lies(f.lies);
+    }
   };
   files("before", r.time.before);
   files("after", r.time.after);
   number(out, r.time.towards);
+  lies(r.time.lies);
 }
 
 }  // namespace tsukimi

@@ -11,6 +11,7 @@
 #include "adjust/keyed_values.h"
 #include "camera/frame_info.h"
 #include "image/orientation.h"
+#include "motion/similarity.h"
 
 namespace tsukimi {
 
@@ -63,16 +64,25 @@ struct Repair {
   bool operator==(const Repair&) const = default;
 };
 
-// The light of a part of a frame, as the middle of some frames has it.
+// The light of a part of a frame, as the middle of some frames has it. It lies as the first of them
+// does.
 struct TimePatch {
-  int x0 = 0, y0 = 0;         // where it lies, in pixels of the frame
-  std::vector<Plane> planes;  // one: of a mosaic; three: camera RGB
+  int x0 = 0, y0 = 0;  // where, in pixels of the frame
+  Image light;         // camera RGB
+};
+
+// A frame, and how it lies against the first one of the sequence, in widths.
+struct TimeFrame {
+  FrameInfo info;
+  Similarity lies;
+  bool operator==(const TimeFrame&) const = default;
 };
 
 // What lies before and after an area in time.
 struct TimeSources {
   int first = 0, last = 0;               // the frames that it is on, by their place
-  std::vector<FrameInfo> before, after;  // those whose middle is taken (film/other_frames.h)
+  std::vector<TimeFrame> before, after;  // those whose middle is taken (film/other_frames.h)
+  Similarity lies;                       // of the frame itself
   double towards = 0;                    // 0: as before, 1: as after
   std::shared_ptr<const TimePatch> light_before, light_after;  // when they were read
   bool operator==(const TimeSources&) const = default;

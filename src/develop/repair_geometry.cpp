@@ -1,0 +1,50 @@
+#include "develop/repair_geometry.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace tsukimi {
+
+RepairGeometry geometry_of(const SensorFrame& frame) {
+  const Size size = frame.sensor_size();
+  return {size, frame.orientation,
+          static_cast<double>(lies_on_its_side(frame.orientation) ? size.height : size.width)};
+}
+
+// The last pixels of a proxy may reach beyond the frame.
+RepairGeometry geometry_of(const Proxy& proxy) {
+  const Rect all = part_of_proxy(proxy, {});
+  return {{static_cast<int>(std::lround(proxy.width * all.w)),
+           static_cast<int>(std::lround(proxy.height * all.h))},
+          1,
+          proxy.width * all.w};
+}
+
+CoverShape outline_of(const RepairAt& r, const RepairGeometry& in) {
+  constexpr int kCircle = 32;      // corners of a spot
+  constexpr double kMargin = 0.3;  // of a radius, over which it fades outside of it
+  CoverShape out;
+  if (r.kind == RepairKind::area) {
+    for (const Point& p : r.polygon) out.corners.push_back(in.to_pixels(p));
+    Point low{1e9, 1e9}, high{-1e9, -1e9};
+    for (const Point& p : out.corners) {
+      low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+    }
+    out.margin = std::max(2.0, 0.5 * kMargin * std::min(high.x - low.x, high.y - low.y));
+    return out;
+  }
+  const Point middle = in.to_pixels(r.at);
+  const double radius = r.radius * in.width;
+  out.middle = middle;
+  out.radius = std::max(radius, 0.5);
+  for (int i = 0; i < kCircle; ++i) {
+    const double a = 2 * std::numbers::pi * i / kCircle;
+    out.corners.push_back({middle.x + radius * std::cos(a), middle.y + radius * std::sin(a)});
+  }
+  out.margin = std::max(2.0, kMargin * radius);
+  return out;
+}
+
+}  // namespace tsukimi
