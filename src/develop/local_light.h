@@ -7,7 +7,7 @@
 
 #include <optional>
 
-#include "develop/guided.h"
+#include "image/guided.h"
 #include "develop/local_amounts.h"
 #include "develop/rows.h"
 

@@ -2,7 +2,7 @@
 // there, pixel by pixel at edges, of the surroundings where it is smooth.
 #pragma once
 
-#include "develop/guided.h"
+#include "image/guided.h"
 #include "places/mask.h"
 
 namespace tsukimi {

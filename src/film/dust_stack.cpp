@@ -7,7 +7,7 @@
 #include <optional>
 
 #include "base/median.h"
-#include "develop/guided.h"
+#include "image/guided.h"
 #include "film/relative_light.h"
 #include "image/fast_math.h"
 #include "motion/registration.h"

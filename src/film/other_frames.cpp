@@ -5,8 +5,8 @@
 #include <optional>
 
 #include "base/text.h"
-#include "develop/guided.h"
 #include "image/fast_math.h"
+#include "image/guided.h"
 
 namespace tsukimi {
 namespace {

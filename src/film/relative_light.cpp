@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "develop/guided.h"
+#include "image/guided.h"
 #include "image/fast_math.h"
 
 namespace tsukimi {

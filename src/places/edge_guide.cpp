@@ -3,17 +3,25 @@
 #include <algorithm>
 #include <cmath>
 
+#include "places/line_colours.h"
+
 namespace tsukimi {
 namespace {
 
 constexpr float kFar = 1e6f;
 constexpr float kGentle = 0.05f;  // stops per pixel of a guide: light that fades, no edge
 
+const double kUnder = getenv("KU") ? atof(getenv("KU"))
+                                   : 0.25;  // of the brush, that is sure to lie on what is painted
+
+constexpr float kSame = 0.35f;  // stops between what lies there and the line
+constexpr int kRounds = 2;      // of learning more of what lies there
+
 constexpr std::size_t kPiece = 6;  // segments of a line that are looked at together
 
 }  // namespace
 
-EdgeGuide::EdgeGuide(const Image& stops) {
+EdgeGuide::EdgeGuide(Image picture) : stops(std::move(picture)) {
   const int w = stops.width, h = stops.height;
   auto step = [&](int dx, int dy, float length) {
     Plane out(w, h);
@@ -67,11 +75,16 @@ EdgesBetween::EdgesBetween(const EdgeGuide& guide, const std::vector<Point>& poi
   if (begun) {
     from = (begun->points_.size() - 1) / kPiece * kPiece;
     for (int y = begun->box_.y0; y < begun->box_.y1; ++y)
-      std::copy_n(begun->row(y), begun->box_.width(), row(y) + begun->box_.x0 - box_.x0);
+      std::copy_n(begun->settled_.data() + (begun->row(y) - begun->stops_.data()),
+                  begun->box_.width(), row(y) + begun->box_.x0 - box_.x0);
   }
   // Piece by piece, each by itself: a line that grows has what one that is drawn at once has.
-  for (std::size_t i = from; i + 1 < points.size() || i == 0; i += kPiece)
+  const std::size_t open = (points.size() - 1) / kPiece * kPiece;  // the piece that still grows
+  for (std::size_t i = from; i + 1 < points.size() || i == 0; i += kPiece) {
+    if (i == open) settled_ = stops_;
     add_piece(guide, i, std::min(i + kPiece + 1, points.size()));
+  }
+  if (settled_.empty()) settled_ = stops_;
 }
 
 EdgesBetween::Box EdgesBetween::box_of(const std::vector<Point>& points, std::size_t first,
@@ -96,10 +109,10 @@ void EdgesBetween::add_piece(const EdgeGuide& guide, std::size_t first, std::siz
   const int w = box.width(), h = box.y1 - box.y0;
   thread_local std::vector<float> own;
   own.assign(static_cast<std::size_t>(w) * static_cast<std::size_t>(h), kFar);
-  auto value = [&](int x, int y) -> float& {
-    return own[static_cast<std::size_t>(y) * static_cast<std::size_t>(w) +
-               static_cast<std::size_t>(x)];
+  auto index = [w](int x, int y) {
+    return static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
   };
+  auto value = [&](int x, int y) -> float& { return own[index(x, y)]; };
   // The line itself costs nothing, whatever it crosses.
   for (std::size_t i = first; i < last; ++i) {
     const Point &from = points_[i], &to = points_[std::min(i + 1, last - 1)];
@@ -112,7 +125,8 @@ void EdgesBetween::add_piece(const EdgeGuide& guide, std::size_t first, std::siz
     }
   }
   // Sweeps over the box and back until nothing changes (Danielsson's, 1980, with costs).
-  constexpr int kMostSweeps = 12;
+  const LineColours* colours = nullptr;
+  thread_local std::vector<LineColours::Colour> colour;
   auto better = [&](int x, int y, int sx, int sy, bool& changed) {
     const int ax = x + sx, ay = y + sy;
     if (ax < 0 || ay < 0 || ax >= w || ay >= h) return;
@@ -124,27 +138,110 @@ void EdgesBetween::add_piece(const EdgeGuide& guide, std::size_t first, std::siz
                         : sy == 0  ? guide.right
                         : sx == sy ? guide.down_right
                                    : guide.down_left;
-    const float now = there + step.at(box.x0 + (mine ? x : ax), box.y0 + (mine ? y : ay));
-    if (now < value(x, y)) value(x, y) = now, changed = true;
+    float crossed = step.at(box.x0 + (mine ? x : ax), box.y0 + (mine ? y : ay));
+    if (colours && crossed > 0)
+      crossed *= 1 - colours->belong(colour[index(x, y)], colour[index(ax, ay)]);
+    if (there + crossed < value(x, y)) value(x, y) = there + crossed, changed = true;
   };
-  for (int sweep = 0; sweep < kMostSweeps; ++sweep) {
-    bool changed = false;
-    const bool back = sweep % 2 == 1;
-    const int s = back ? 1 : -1;  // rows and pixels that were gone over already
-    for (int j = 0; j < h; ++j) {
-      const int y = back ? h - 1 - j : j;
-      for (int i = 0; i < w; ++i) {
-        const int x = back ? w - 1 - i : i;
-        better(x, y, s, 0, changed), better(x, y, 0, s, changed);
-        better(x, y, s, s, changed), better(x, y, -s, s, changed);
+  auto sweep = [&] {
+    constexpr int kMostSweeps = 12;
+    for (int k = 0; k < kMostSweeps; ++k) {
+      bool changed = false;
+      const bool back = k % 2 == 1;
+      const int s = back ? 1 : -1;  // rows and pixels that were gone over already
+      for (int j = 0; j < h; ++j) {
+        const int y = back ? h - 1 - j : j;
+        for (int i = 0; i < w; ++i) {
+          const int x = back ? w - 1 - i : i;
+          better(x, y, s, 0, changed), better(x, y, 0, s, changed);
+          better(x, y, s, s, changed), better(x, y, -s, s, changed);
+        }
+        for (int i = w; i-- > 0;) better(back ? w - 1 - i : i, y, -s, 0, changed);
       }
-      for (int i = w; i-- > 0;) better(back ? w - 1 - i : i, y, -s, 0, changed);
+      if (!changed && k > 0) break;
     }
-    if (!changed && sweep > 0) break;
+  };
+  sweep();
+  // Again, now that it is known what lies under the line: close to it, and no edge between.
+  thread_local std::vector<std::uint8_t> close, under;
+  const double radius = reach_ * guide_.width;
+  close.assign(own.size(), 0);
+  mark_near(first, last, kUnder * radius, box, close);
+  under.resize(own.size());
+  colour.resize(own.size());
+  for (int round = 0; round < kRounds; ++round) {
+    for (std::size_t i = 0; i < own.size(); ++i) under[i] = close[i] && own[i] < kSame;
+    const LineColours known(guide.stops, under, box.x0, box.y0, w,
+                            std::max(1, static_cast<int>(std::lround(radius / 12))));
+    for (int y = 0; y < h; ++y)
+      for (int x = 0; x < w; ++x)
+        colour[index(x, y)] = known.find(guide.stops.planes[0].at(box.x0 + x, box.y0 + y),
+                                         guide.stops.planes[1].at(box.x0 + x, box.y0 + y),
+                                         guide.stops.planes[2].at(box.x0 + x, box.y0 + y));
+    colours = &known;
+    sweep();
+    colours = nullptr;
   }
+  fill_small_holes(own.data(), w, h);
   for (int y = 0; y < h; ++y) {
     float* out = row(box.y0 + y) + box.x0 - box_.x0;
     for (int x = 0; x < w; ++x) out[x] = std::min(out[x], value(x, y));
+  }
+}
+
+// Marks the pixels of a box that are within so many of the line's points first to before last.
+void EdgesBetween::mark_near(std::size_t first, std::size_t last, double near, const Box& box,
+                             std::vector<std::uint8_t>& marks) const {
+  const int w = box.width(), h = box.y1 - box.y0;
+  for (std::size_t i = first; i < last; ++i) {
+    const Point &from = points_[i], &to = points_[std::min(i + 1, last - 1)];
+    const double ax = from.x * guide_.width - box.x0, ay = from.y * guide_.height - box.y0,
+                 dx = (to.x - from.x) * guide_.width, dy = (to.y - from.y) * guide_.height;
+    const int steps = 1 + static_cast<int>(2 * std::hypot(dx, dy) / std::max(near, 1.0));
+    for (int k = 0; k <= steps; ++k) {
+      const double x = ax + dx * k / steps, y = ay + dy * k / steps;
+      for (int j = std::max(0, static_cast<int>(y - near));
+           j < std::min(h, static_cast<int>(y + near) + 1); ++j)
+        for (int c = std::max(0, static_cast<int>(x - near));
+             c < std::min(w, static_cast<int>(x + near) + 1); ++c)
+          if (std::hypot(c + 0.5 - x, j + 0.5 - y) <= std::max(near, 0.8))
+            marks[static_cast<std::size_t>(j) * static_cast<std::size_t>(w) +
+                  static_cast<std::size_t>(c)] = 1;
+    }
+  }
+}
+
+// What is left out and smaller than a tenth of the brush belongs to what it lies in.
+void EdgesBetween::fill_small_holes(float* stops, int w, int h) const {
+  constexpr float kLeftOut = 0.3f;                       // stops
+  const double tenth = 0.1 * 2 * reach_ * guide_.width;  // of its breadth
+  std::vector<std::uint8_t> seen(static_cast<std::size_t>(w) * static_cast<std::size_t>(h));
+  std::vector<std::size_t> hole;
+  for (std::size_t begin = 0; begin < seen.size(); ++begin) {
+    if (seen[begin] || stops[begin] <= kLeftOut) continue;
+    hole.assign(1, begin);
+    seen[begin] = 1;
+    float rim = kFar;  // the least of what lies round it
+    int left = w, right = 0, top = h, bottom = 0;
+    for (std::size_t k = 0; k < hole.size(); ++k) {
+      const int x = static_cast<int>(hole[k] % static_cast<std::size_t>(w)),
+                y = static_cast<int>(hole[k] / static_cast<std::size_t>(w));
+      left = std::min(left, x), right = std::max(right, x);
+      top = std::min(top, y), bottom = std::max(bottom, y);
+      for (int j = std::max(0, y - 1); j <= std::min(h - 1, y + 1); ++j)
+        for (int i = std::max(0, x - 1); i <= std::min(w - 1, x + 1); ++i) {
+          const std::size_t at = static_cast<std::size_t>(j) * static_cast<std::size_t>(w) +
+                                 static_cast<std::size_t>(i);
+          if (stops[at] <= kLeftOut) {
+            rim = std::min(rim, stops[at]);
+          } else if (!seen[at]) {
+            seen[at] = 1;
+            hole.push_back(at);
+          }
+        }
+    }
+    if (right - left < tenth && bottom - top < tenth)
+      for (const std::size_t at : hole) stops[at] = rim;
   }
 }
 

@@ -2,6 +2,7 @@
 // frame.
 #pragma once
 
+#include <cstdint>
 #include <memory>
 #include <mutex>
 #include <vector>
@@ -16,8 +17,9 @@ class EdgesBetween;
 // What steps from pixel to pixel cross of the upright picture of a key frame, small.
 struct EdgeGuide {
   // Of red, green and blue, smoothed but at edges.
-  explicit EdgeGuide(const Image& stops);
+  explicit EdgeGuide(Image stops);
   Size size() const { return {right.width, right.height}; }
+  Image stops;
   Plane right, down, down_right, down_left;  // stops, of the steps from a pixel that way
 
   // What was found last: a stroke that grows under the hand is not begun anew at every move.
@@ -38,7 +40,9 @@ struct EdgeGuide {
 
 // For each pixel of a part of the guide: the stops of edges that must be crossed to get there from
 // a line, by the way that crosses least, within reach of each of its segments. Slopes so gentle
-// that no edge is seen count nothing.
+// that no edge is seen count nothing, nor do steps between colours that lie under the line
+// (places/line_colours.h): blades of grass do not end a stroke over a meadow, the sky does. What
+// is left out is covered where it is smaller than a tenth of the brush.
 class EdgesBetween {
  public:
   // points: of the line, in fractions of the frame. reach: how far from it is asked for, in widths.
@@ -62,12 +66,15 @@ class EdgesBetween {
   }
   const float* row(int y) const { return const_cast<EdgesBetween*>(this)->row(y); }
   void add_piece(const EdgeGuide& guide, std::size_t first, std::size_t last);
+  void mark_near(std::size_t first, std::size_t last, double near, const Box& box,
+                 std::vector<std::uint8_t>& marks) const;
+  void fill_small_holes(float* stops, int width, int height) const;
 
   std::vector<Point> points_;
   double reach_;
   Size guide_;
   Box box_;
-  std::vector<float> stops_;
+  std::vector<float> stops_, settled_;  // without the piece that still grows
 };
 
 }  // namespace tsukimi

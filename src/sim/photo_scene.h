@@ -33,10 +33,10 @@ class PhotoScene {
   // Of a moment, px of the scene: how far the sky has gone, where the middle of the ferry is.
   double sky_at(double seconds) const;
   std::array<double, 2> ferry_at(double seconds) const;
+  float skyline(float x) const;  // y above which there is sky
 
  private:
   PhotoScene() = default;
-  float skyline(float x) const;  // y above which there is sky
   Size size_;
   PhotoOptions options_;
   std::uint32_t seed_ = 0;

@@ -3,9 +3,12 @@
 #include "film/checks.h"
 #include "film/film.h"
 #include "film/motion.h"
+#include "film/other_frames.h"
 #include "folder/sequence.h"
 #include "motion/track.h"
 #include "photographs.h"
+#include "places/painting.h"
+#include "sim/dng_writer.h"
 
 namespace tsukimi {
 namespace {
@@ -130,6 +133,89 @@ TEST(PhotoTruthSlow, AnAreaFilledFromOtherFramesLiesAsItsOwnDoes) {
     for (std::size_t live : {0, 1})
       EXPECT_LT(in_wind[live], 1.2 * on_rock[live]) << ground << (live ? " live" : " finished");
   }
+}
+
+// Of a stroke along the ground under the skyline that follows edges: how much of what lies under it
+// is covered, and what spills over into the sky.
+struct Followed {
+  double covered = 0, spilt = 0;
+};
+Followed followed(const std::string& ground, const std::string& sky, double radius) {
+  test::TempDir dir;
+  const Size size{1200, 800};
+  auto photo = [](const std::string& name) { return read_frame(test::photograph(name))->rgb; };
+  const Image below = photo(ground), above = photo(sky);
+  auto skyline = [&](double x) {
+    return size.height * 0.45 + 25 * std::sin(x / 90) + 8 * std::sin(x / 17 + 1);
+  };
+  // Land in its own shade before a sky, both at the brightness that they have in such pictures.
+  auto mean = [](const Image& i) {
+    double sum = 0;
+    for (const auto& p : i.planes)
+      for (float v : p.data) sum += v;
+    return sum / static_cast<double>(3 * i.planes[0].data.size());
+  };
+  const auto dark = static_cast<float>(0.06 / mean(below)),
+             light = static_cast<float>(0.35 / mean(above));
+  Image scene(size.width, size.height);
+  for (std::size_t c = 0; c < 3; ++c)
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) {
+        const auto share = static_cast<float>(std::clamp(y + 0.5 - skyline(x), -0.5, 0.5) + 0.5);
+        scene.planes[c].at(x, y) = share * dark * below.planes[c].at(x, y + 700) +
+                                   (1 - share) * light * above.planes[c].at(x + 500, y);
+      }
+  sim::CameraOptions camera;
+  camera.frames = 2;
+  camera.dust = camera.hot_pixels = camera.wobble = camera.ruined = camera.wrong_aperture =
+      camera.steps = camera.gap = camera.flicker = false;
+  const auto shots = sim::plan_shots(camera, {0.0, 0.0});
+  for (int i = 0; i < 2; ++i) {
+    const auto& shot = shots[static_cast<std::size_t>(i)];
+    const auto dng = sim::make_dng(sim::expose(scene, shot, camera), shot, {}, {});
+    if (!dng || !write_file(dir / ("f_" + std::to_string(i) + ".dng"), *dng, IfExists::keep))
+      throw std::runtime_error("cannot be written");
+  }
+  const Shoot s = *start_shoot(*scan_folder(dir.path()));
+  ProxyStore store(s.sequence.folder);
+  OtherFrames others(s.sequence.folder);
+  const auto guide = *others.edge_guide(&store, s.sequence.frames[0]);
+  Stroke stroke{radius, 40, 100, false, {}, true};
+  for (int i = 0; i <= 60; ++i) {
+    const double x = 0.2 + 0.6 * i / 60;
+    stroke.points.push_back({x, skyline(x * size.width) / size.height + 0.6 * radius * 1.5});
+  }
+  const auto drawn = Painting({stroke}).coverage(1200, 1.5, guide);
+  stroke.edges = false;
+  const auto plain = Painting({stroke}).coverage(1200, 1.5, {});
+  const double per = static_cast<double>(drawn->width) / size.width;
+  double asked = 0;
+  Followed out;
+  for (int y = 0; y < drawn->height; ++y)
+    for (int x = 0; x < drawn->width; ++x) {
+      const double beyond = y / per - skyline(x / per);
+      const double here = drawn->row(y)[x] / 65535.0;
+      if (beyond > 3)
+        asked += plain->row(y * plain->height / drawn->height)[x * plain->width / drawn->width] /
+                 65535.0,
+            out.covered += here;
+      if (beyond < -3) out.spilt = std::max(out.spilt, here);
+    }
+  out.covered /= asked;
+  return out;
+}
+
+TEST(PhotoTruth, StrokesThatFollowEdgesCoverGrassAndEndAtTheSkyline) {
+  for (const auto& [ground, sky] : {std::pair{"OneStandsOut", "summer_1am"},
+                                    {"FallenLeaf", "summer_1am"},
+                                    {"Path", "Kite"},
+                                    {"Autumn", "Kite"}})
+    for (double radius : {0.02, 0.04, 0.08}) {
+      const Followed f = followed(ground, sky, radius);
+      // From 0.74 (moss) to 0.99; where every blade is an edge, from 0.04 to 0.8.
+      EXPECT_GT(f.covered, 0.72) << ground << " " << radius;
+      EXPECT_LT(f.spilt, 0.0005) << ground << " " << radius;
+    }
 }
 
 // The simulated camera itself: what it says of itself is what it does.

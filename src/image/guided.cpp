@@ -1,4 +1,4 @@
-#include "develop/guided.h"
+#include "image/guided.h"
 
 #include <algorithm>
 #include <cmath>
@@ -6,7 +6,7 @@
 #include "base/parallel.h"
 
 #undef HWY_TARGET_INCLUDE
-#define HWY_TARGET_INCLUDE "develop/guided.cpp"
+#define HWY_TARGET_INCLUDE "image/guided.cpp"
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
