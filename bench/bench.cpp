@@ -44,10 +44,16 @@ void open_and_unpack_libraw(benchmark::State& state, Kind kind) {
 }
 BENCHMARK_CAPTURE(open_and_unpack_libraw, raw, Kind::raw)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime();
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
 BENCHMARK_CAPTURE(open_and_unpack_libraw, packed, Kind::packed)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime();
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
+BENCHMARK_CAPTURE(open_and_unpack_libraw, bits14, Kind::bits14)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
 
 void read_and_make_proxy(benchmark::State& state, Kind kind) {
   const auto file = first_file(shot(6000, 4000, 1, kind));
@@ -55,10 +61,20 @@ void read_and_make_proxy(benchmark::State& state, Kind kind) {
 }
 BENCHMARK_CAPTURE(read_and_make_proxy, raw, Kind::raw)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime();
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
 BENCHMARK_CAPTURE(read_and_make_proxy, packed, Kind::packed)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime();
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
+BENCHMARK_CAPTURE(read_and_make_proxy, bits14, Kind::bits14)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
+BENCHMARK_CAPTURE(read_and_make_proxy, jpeg, Kind::jpeg)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
 
 void libraw_ahd(benchmark::State& state, Kind kind) {
   const auto file = first_file(shot(6000, 4000, 1, kind));
@@ -71,11 +87,18 @@ void libraw_ahd(benchmark::State& state, Kind kind) {
 }
 BENCHMARK_CAPTURE(libraw_ahd, raw, Kind::raw)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime()
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
     ->Iterations(2);
 BENCHMARK_CAPTURE(libraw_ahd, packed, Kind::packed)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime()
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(2);
+BENCHMARK_CAPTURE(libraw_ahd, bits14, Kind::bits14)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
     ->Iterations(2);
 
 void full_quality(benchmark::State& state) {
@@ -105,7 +128,11 @@ void full_quality(benchmark::State& state) {
   }
   fs::remove(out);
 }
-BENCHMARK(full_quality)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(3);
+BENCHMARK(full_quality)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(3);
 
 // 2,000 names for one raw file of 50 MB.
 const fs::path& many() {
@@ -165,7 +192,11 @@ void open_3000(benchmark::State& state) {
   state.counters["opened_s"] = opened / static_cast<double>(state.iterations());
   state.counters["measured_s"] = measured / static_cast<double>(state.iterations());
 }
-BENCHMARK(open_3000)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(2);
+BENCHMARK(open_3000)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(2);
 
 void plan_light_180(benchmark::State& state) {
   const auto& folder = shot(240, 160, 180);

@@ -60,11 +60,23 @@ void export_frame(benchmark::State& state, Kind kind) {
 }
 BENCHMARK_CAPTURE(export_frame, raw, Kind::raw)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime()
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
     ->Iterations(1);
 BENCHMARK_CAPTURE(export_frame, packed, Kind::packed)
     ->Unit(benchmark::kMillisecond)
-    ->MeasureProcessCPUTime()->UseRealTime()
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
+BENCHMARK_CAPTURE(export_frame, bits14, Kind::bits14)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
+BENCHMARK_CAPTURE(export_frame, jpeg, Kind::jpeg)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
     ->Iterations(1);
 
 // The pass with a sink that takes nothing.
@@ -87,12 +99,20 @@ void engine_alone(benchmark::State& state) {
   }
   count_frames(state, kFrames);
 }
-BENCHMARK(engine_alone)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(1);
+BENCHMARK(engine_alone)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
 
 void frames_uhd(benchmark::State& state) {
   export_job(state, Kind::raw, {{frames_of(FileFormat::tiff16)}, {}}, kFrames);
 }
-BENCHMARK(frames_uhd)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(1);
+BENCHMARK(frames_uhd)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
 
 FilmSettings uhd_film() {
   FilmSettings out = *usual_film(".mp4");
@@ -104,7 +124,11 @@ FilmSettings uhd_film() {
 void film_uhd(benchmark::State& state) {
   export_job(state, Kind::raw, {{}, {uhd_film()}}, kFrames);
 }
-BENCHMARK(film_uhd)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(1);
+BENCHMARK(film_uhd)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
 
 // The same pictures, encoded by ffmpeg with the same settings (docs/formats.md).
 void ffmpeg_uhd(benchmark::State& state) {
@@ -128,7 +152,11 @@ void ffmpeg_uhd(benchmark::State& state) {
   fs::remove_all(target());
   count_frames(state, kFrames);
 }
-BENCHMARK(ffmpeg_uhd)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(1);
+BENCHMARK(ffmpeg_uhd)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
 
 }  // namespace
 }  // namespace tsukimi::bench

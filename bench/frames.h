@@ -7,7 +7,7 @@
 
 namespace tsukimi::bench {
 
-enum class Kind { raw, packed, jpeg };  // packed: without loss
+enum class Kind { raw, packed, jpeg, bits14 };  // packed: without loss
 
 // A few frames at a size, made once in the temporary folder.
 const std::filesystem::path& shot(int width, int height, int frames, Kind kind = Kind::raw);

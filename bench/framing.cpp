@@ -73,24 +73,40 @@ void frame_between(benchmark::State& state) {
 #define TSUKIMI_FRAMED(what, iterations)                 \
   BENCHMARK_CAPTURE(what, straight, false, false)        \
       ->Unit(benchmark::kMillisecond)                    \
-      ->MeasureProcessCPUTime()->UseRealTime()                                    \
+      ->MeasureProcessCPUTime()                          \
+      ->UseRealTime()                                    \
       ->Iterations(iterations);                          \
   BENCHMARK_CAPTURE(what, steadied, true, false)         \
       ->Unit(benchmark::kMillisecond)                    \
-      ->MeasureProcessCPUTime()->UseRealTime()                                    \
+      ->MeasureProcessCPUTime()                          \
+      ->UseRealTime()                                    \
       ->Iterations(iterations);                          \
   BENCHMARK_CAPTURE(what, lens, false, true)             \
       ->Unit(benchmark::kMillisecond)                    \
-      ->MeasureProcessCPUTime()->UseRealTime()                                    \
+      ->MeasureProcessCPUTime()                          \
+      ->UseRealTime()                                    \
       ->Iterations(iterations);                          \
   BENCHMARK_CAPTURE(what, lens_and_steadied, true, true) \
       ->Unit(benchmark::kMillisecond)                    \
-      ->MeasureProcessCPUTime()->UseRealTime()                                    \
+      ->MeasureProcessCPUTime()                          \
+      ->UseRealTime()                                    \
       ->Iterations(iterations)
 TSUKIMI_FRAMED(live_framed, 30);
 TSUKIMI_FRAMED(full_framed, 4);
-BENCHMARK(proxies_of_24)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(2);
-BENCHMARK(motion_of_24)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(2);
-BENCHMARK(frame_between)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime()->Iterations(6);
+BENCHMARK(proxies_of_24)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(2);
+BENCHMARK(motion_of_24)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(2);
+BENCHMARK(frame_between)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(6);
 
 }  // namespace tsukimi::bench

@@ -104,11 +104,20 @@ double degrees(const Exif& exif, Keys value, Keys side, char negative) {
 std::optional<Location> location(const Exif& exif) {
   Location at{degrees(exif, {"Exif.GPSInfo.GPSLatitude"}, {"Exif.GPSInfo.GPSLatitudeRef"}, 'S'),
               degrees(exif, {"Exif.GPSInfo.GPSLongitude"}, {"Exif.GPSInfo.GPSLongitudeRef"}, 'W'),
+              {},
               {}};
   if (!(std::fabs(at.latitude) <= 90 && std::fabs(at.longitude) <= 180)) return {};
   if (const auto* altitude = exif.find({"Exif.GPSInfo.GPSAltitude"})) {
     const bool below = text(exif, {"Exif.GPSInfo.GPSAltitudeRef"}) == "1";
     at.altitude = below ? -value_of(*altitude) : value_of(*altitude);
+  }
+  // A character code of eight bytes, and text. Other codes than ASCII's are for other alphabets.
+  if (const auto* method = exif.find({"Exif.GPSInfo.GPSProcessingMethod"})) {
+    std::string bytes;
+    for (long i = 0; i < method->count(); ++i) bytes += static_cast<char>(method->toLong(i));
+    if (bytes.starts_with("ASCII"))
+      for (char c : bytes.substr(std::min<std::size_t>(8, bytes.size())))
+        if (c >= 32 && c < 127) at.method += c;
   }
   return at;
 }
@@ -229,6 +238,9 @@ FrameInfo read_frame_info(const std::filesystem::path& path) {
     info.time = parse_time(text(exif, {"Exif.Photo.DateTimeOriginal", "Exif.Image.DateTimeOriginal",
                                        "Exif.Image.DateTime"}),
                            text(exif, {"Exif.Photo.SubSecTimeOriginal", "Exif.Photo.SubSecTime"}));
+    info.zone = text(exif, {"Exif.Photo.OffsetTimeOriginal", "Exif.Photo.OffsetTime"});
+    if (!zone_seconds(info.zone)) info.zone.clear();
+    info.artist = text(exif, {"Exif.Image.Artist"});
     info.size = {static_cast<int>(image->pixelWidth()), static_cast<int>(image->pixelHeight())};
     const double orientation = number(exif, {"Exif.Image.Orientation"});
     if (orientation >= 5 && orientation <= 8) std::swap(info.size.width, info.size.height);
@@ -259,6 +271,16 @@ void set_problem(FrameInfo& frame, const Error& why) {
   if (text.ends_with(".")) text.pop_back();
   frame.problem = text;
   frame.away = why.code == ErrorCode::unavailable;
+}
+
+std::optional<int> zone_seconds(const std::string& zone) {
+  int hours = 0, minutes = 0, end = 0;
+  char sign = 0;
+  if (std::sscanf(zone.c_str(), "%c%2d:%2d%n", &sign, &hours, &minutes, &end) != 3 || end != 6 ||
+      zone.size() != 6 || (sign != '+' && sign != '-') || hours < 0 || hours > 14 || minutes < 0 ||
+      minutes > 59)
+    return {};
+  return (sign == '-' ? -1 : 1) * (hours * 3600 + minutes * 60);
 }
 
 std::string format_time(double time) {

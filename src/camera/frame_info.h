@@ -17,20 +17,22 @@ namespace tsukimi {
 struct Location {
   double latitude, longitude;      // degrees, north and east positive
   std::optional<double> altitude;  // m above the sea
+  std::string method;              // how it was found: "GPS", "CELLID", ...; empty: unknown
   bool operator==(const Location&) const = default;
 };
 
 struct FrameInfo {
   FrameId id = FrameId::none;  // given by the sequence that it is in
   std::string file;            // name within the shoot's folder: bytes, as file systems have them
-  double time = 0;  // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
+  double time = 0;   // capture time in s since 1970, camera clock, to 1/100 s if known; 0: unknown
+  std::string zone;  // of that clock against UTC, "+02:00"; empty: unknown
   double shutter = 0;         // s, as EXIF says it; 0: unknown
   double aperture = 0;        // f-number; 0: unknown
   double iso = 0;             // 0: unknown
   double focal_length = 0;    // mm; 0: unknown
   double focus_distance = 0;  // m; 0: unknown
   double white_balance = 0;   // the camera's gain of blue over that of red; 0: unknown
-  std::string maker, camera, lens;
+  std::string maker, camera, lens, artist;
   std::string serial;  // of the camera's body; empty: unknown
   Size size;           // as displayed (orientation applied)
   std::optional<Location> location;
@@ -77,6 +79,9 @@ Result<void> check_same_file(const std::filesystem::path& folder, const FrameInf
 
 // Marks a frame as one that cannot be used, by what reading it said (the file's name in front).
 void set_problem(FrameInfo& frame, const Error& why);
+
+// Of a zone as EXIF has it, "+02:00": its seconds before UTC. Nothing when it is none.
+std::optional<int> zone_seconds(const std::string& zone);
 
 // Capture time as "2031-10-04 18:42:20.00"; empty when unknown.
 std::string format_time(double time);

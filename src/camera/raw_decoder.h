@@ -54,6 +54,7 @@ class RawDecoder : public LibRaw {
  private:
   void choose_loader();
   void load_rows();
+  void load_bits();
   void load_packed();
   std::filesystem::path path_;
   std::unique_ptr<WatchedFile> file_;

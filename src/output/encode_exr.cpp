@@ -6,6 +6,7 @@
 #include <OpenEXR/ImfIO.h>
 #include <OpenEXR/ImfOutputFile.h>
 #include <OpenEXR/ImfStandardAttributes.h>
+#include <OpenEXR/ImfStringAttribute.h>
 #include <OpenEXR/ImfThreading.h>
 
 #include <cstring>
@@ -45,6 +46,9 @@ void add_facts(Imf::Header& header, const PictureFacts& facts) {
     std::string time = format_time(f.time).substr(0, 19);
     time[4] = time[7] = ':';
     Imf::addCapDate(header, time);
+    // UTC is local time plus this.
+    if (const auto zone = zone_seconds(f.zone))
+      Imf::addUtcOffset(header, static_cast<float>(-*zone));
   }
   if (f.shutter > 0) Imf::addExpTime(header, static_cast<float>(f.shutter));
   if (f.aperture > 0) Imf::addAperture(header, static_cast<float>(f.aperture));
@@ -52,7 +56,9 @@ void add_facts(Imf::Header& header, const PictureFacts& facts) {
   if (f.location) {
     Imf::addLatitude(header, static_cast<float>(f.location->latitude));
     Imf::addLongitude(header, static_cast<float>(f.location->longitude));
+    if (f.location->altitude) Imf::addAltitude(header, static_cast<float>(*f.location->altitude));
   }
+  if (!f.artist.empty()) header.insert("artist", Imf::StringAttribute(f.artist));
   if (!facts.copyright.empty()) Imf::addOwner(header, facts.copyright);
   Imf::addComments(header, facts.note.empty() ? "Tsukimi" : facts.note);
 }

@@ -38,8 +38,9 @@ Result<double> estimate_gif(const Shoot& shoot, const LightPlan& light, const Fi
   const int count = static_cast<int>(film.size());
   constexpr int kRun = 4;
   const Courses courses = courses_of(shoot);
-  const FilmFacts facts{
-      film_size(shoot, how), rate_of(how.fps > 0 ? how.fps : shoot.decisions.fps), 0, {}, {}};
+  FilmFacts facts;
+  facts.size = film_size(shoot, how);
+  facts.rate = rate_of(how.fps > 0 ? how.fps : shoot.decisions.fps);
   const View view = export_view(facts.size);
   double bytes = 0;
   int made = 0;

@@ -192,9 +192,15 @@ class Sinks {
     const auto plan = plan_of(film_size(shoot_, f));
     if (!plan) return tl::unexpected(plan.error());
     const ExportPlan& frames = (*plan)->plan;
-    const FilmFacts facts{frames.size, rate_of_film(f), frames.frames.front().recipe.time,
+    const FilmRecipe& begin = frames.frames.front().recipe;
+    const FrameInfo& capture = begin.first().source.info;
+    const FilmFacts facts{frames.size,
+                          rate_of_film(f),
+                          begin.time,
                           originals_.folder().filename().string(),
-                          shoot_.decisions.output.copyright};
+                          shoot_.decisions.output.copyright,
+                          capture.zone,
+                          capture.artist};
     auto film = FilmFile::open(f, facts, originals_, frames, job_.overwrite);
     if (!film) return tl::unexpected(film.error());
     (*plan)->sinks.push_back(film->get());

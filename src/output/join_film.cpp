@@ -50,10 +50,12 @@ void describe(AVStream& stream, const FilmSettings& f, const FilmFacts& facts,
 
 void add_words(AVFormatContext& c, const FilmFacts& facts) {
   if (facts.time > 0) {
-    std::string time = format_time(facts.time) + "0000Z";  // 2031-10-04 18:42:20.000000Z
-    time[10] = 'T';
+    // Files have it in UTC. A clock whose zone is not known is taken to show that.
+    std::string time = format_time(facts.time - zone_seconds(facts.zone).value_or(0)) + "0000Z";
+    time[10] = 'T';  // 2031-10-04T18:42:20.000000Z
     av_dict_set(&c.metadata, "creation_time", time.c_str(), 0);
   }
+  if (!facts.artist.empty()) av_dict_set(&c.metadata, "artist", facts.artist.c_str(), 0);
   if (!facts.title.empty()) av_dict_set(&c.metadata, "title", facts.title.c_str(), 0);
   if (!facts.copyright.empty()) av_dict_set(&c.metadata, "copyright", facts.copyright.c_str(), 0);
 }

@@ -15,6 +15,7 @@ struct FilmFacts {
   Rate rate;
   double time = 0;  // of the first capture, s since 1970; 0: unknown
   std::string title, copyright;
+  std::string zone, artist;  // of that capture
 };
 
 // What a film is joined of: segments are asked for one after the other.

@@ -39,6 +39,12 @@ void add_location(Exiv2::ExifData& exif, const Location& at) {
   exif["Exif.GPSInfo.GPSLatitude"] = exif_degrees(at.latitude);
   exif["Exif.GPSInfo.GPSLongitudeRef"] = std::string(at.longitude < 0 ? "W" : "E");
   exif["Exif.GPSInfo.GPSLongitude"] = exif_degrees(at.longitude);
+  if (!at.method.empty()) {  // with the code of its characters in front
+    Exiv2::DataValue method;
+    const std::string bytes = std::string("ASCII\0\0\0", 8) + at.method;
+    method.read(reinterpret_cast<const Exiv2::byte*>(bytes.data()), bytes.size());
+    exif.add(Exiv2::ExifKey("Exif.GPSInfo.GPSProcessingMethod"), &method);
+  }
   if (!at.altitude) return;
   exif["Exif.GPSInfo.GPSAltitudeRef"] = std::string(*at.altitude < 0 ? "1" : "0");
   exif["Exif.GPSInfo.GPSAltitude"] =
@@ -52,6 +58,7 @@ Exiv2::ExifData exif_of(const PictureFacts& facts, Size size) {
   exif["Exif.Image.Orientation"] = std::uint16_t{1};
   if (!facts.note.empty()) exif["Exif.Image.ImageDescription"] = facts.note;
   if (!facts.copyright.empty()) exif["Exif.Image.Copyright"] = facts.copyright;
+  if (!frame.artist.empty()) exif["Exif.Image.Artist"] = frame.artist;
   // What the standard asks for beside a picture (EXIF 2.32, tables 17 to 20).
   exif["Exif.Image.XResolution"] = Exiv2::URational(72, 1);
   exif["Exif.Image.YResolution"] = Exiv2::URational(72, 1);
@@ -72,6 +79,8 @@ Exiv2::ExifData exif_of(const PictureFacts& facts, Size size) {
     exif["Exif.Photo.SubSecTimeOriginal"] = time.fraction;
     exif["Exif.Photo.DateTimeOriginal"] = time.moment;
     exif["Exif.Image.DateTime"] = time.moment;
+    if (!frame.zone.empty())
+      exif["Exif.Photo.OffsetTimeOriginal"] = exif["Exif.Photo.OffsetTime"] = frame.zone;
   }
   constexpr std::uint16_t kIsSrgb = 1, kSeeProfile = 0xFFFF;
   exif["Exif.Photo.ColorSpace"] = facts.space == ColourSpace::srgb ? kIsSrgb : kSeeProfile;
@@ -161,7 +170,7 @@ std::string xmp_packet(const PictureFacts& facts, Size size,
   if (f.time > 0) {
     std::string time = format_time(f.time);
     time[10] = 'T';
-    add("xmp:CreateDate", time);
+    add("xmp:CreateDate", time + f.zone);
   }
   add("tiff:Make", f.maker);
   add("tiff:Model", f.camera);
@@ -174,6 +183,11 @@ std::string xmp_packet(const PictureFacts& facts, Size size,
   if (f.location) {
     add("exif:GPSLatitude", xmp_degrees(f.location->latitude, "NS"));
     add("exif:GPSLongitude", xmp_degrees(f.location->longitude, "EW"));
+    if (const auto& altitude = f.location->altitude) {
+      add("exif:GPSAltitude", std::to_string(std::lround(std::fabs(*altitude) * 100)) + "/100");
+      add("exif:GPSAltitudeRef", *altitude < 0 ? "1" : "0");
+    }
+    add("exif:GPSProcessingMethod", f.location->method);
   }
   add("tsukimi:source", f.file);
   add("tsukimi:note", facts.note);
@@ -182,6 +196,9 @@ std::string xmp_packet(const PictureFacts& facts, Size size,
   if (f.iso > 0)
     out += "<exif:ISOSpeedRatings><rdf:Seq><rdf:li>" + plain(f.iso) +
            "</rdf:li></rdf:Seq></exif:ISOSpeedRatings>\n";
+  if (!f.artist.empty())
+    out +=
+        "<dc:creator><rdf:Seq><rdf:li>" + escaped(f.artist) + "</rdf:li></rdf:Seq></dc:creator>\n";
   if (!facts.copyright.empty())
     out += "<dc:rights><rdf:Alt><rdf:li xml:lang=\"x-default\">" + escaped(facts.copyright) +
            "</rdf:li></rdf:Alt></dc:rights>\n";

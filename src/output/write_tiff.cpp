@@ -43,6 +43,8 @@ bool write_exif(TIFF* tif, const PictureFacts& facts, const std::string& time,
   if (!time.empty()) {
     set(tif, EXIFTAG_DATETIMEORIGINAL, time.substr(0, 19));
     set(tif, EXIFTAG_SUBSECTIMEORIGINAL, time.substr(20, 2));
+    set(tif, EXIFTAG_OFFSETTIMEORIGINAL, frame.zone);
+    set(tif, EXIFTAG_OFFSETTIME, frame.zone);
   }
   if (!TIFFWriteCustomDirectory(tif, &place)) return false;
   TIFFFreeDirectory(tif);
@@ -93,6 +95,11 @@ bool write_location(TIFF* tif, const Location& at, std::uint64_t& place) {
   if (at.altitude) {
     TIFFSetField(tif, GPSTAG_ALTITUDEREF, *at.altitude < 0 ? 1 : 0);
     TIFFSetField(tif, GPSTAG_ALTITUDE, std::fabs(*at.altitude));
+  }
+  if (!at.method.empty()) {  // with the code of its characters in front
+    const std::string method = std::string("ASCII\0\0\0", 8) + at.method;
+    TIFFSetField(tif, GPSTAG_PROCESSINGMETHOD, static_cast<std::uint16_t>(method.size()),
+                 method.data());
   }
   if (!TIFFWriteCustomDirectory(tif, &place)) return false;
   TIFFFreeDirectory(tif);
@@ -172,6 +179,7 @@ int write(int fd, const Encoded<T>& picture, Compression compression, const Pict
     TIFFSetField(tif, TIFFTAG_RESOLUTIONUNIT, RESUNIT_INCH);
     set(tif, TIFFTAG_MAKE, frame.maker);
     set(tif, TIFFTAG_MODEL, frame.camera);
+    set(tif, TIFFTAG_ARTIST, frame.artist);
     if (!time.empty()) set(tif, TIFFTAG_DATETIME, time.substr(0, 19));
     good = write_rows(tif, picture, compression) && TIFFFlush(tif) == 1;
   }

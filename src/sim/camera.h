@@ -18,6 +18,7 @@ struct CameraOptions {
   bool steps = true, flicker = true, wrong_aperture = true, ruined = true, wobble = true,
        dust = true, hot_pixels = true, gap = true, noise = true;
   bool compressed = false;  // raw files packed without loss
+  int bits = 16;            // of a number in the file; 14 hold all that there are
   // How the tripod moves, where it is not the usual little: pixels of a frame's wobble (standard
   // deviation), of the bump, of a drift over the whole sequence; degrees of a frame's turn.
   std::optional<double> shaking, bump;

@@ -138,6 +138,7 @@ Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& ca
   const auto jpeg = preview(light, shot, preview_size);
   DngLayout layout;
   layout.compressed = camera.compressed;
+  layout.bits = camera.bits;
   auto dng =
       jpeg ? make_dng(mosaic, shot, *jpeg, preview_size, layout) : tl::unexpected(jpeg.error());
   if (dng && shot.fault == Fault::truncated) dng->resize(dng->size() * 2 / 5);

@@ -92,7 +92,9 @@ PictureFacts facts(ColourSpace space) {
   frame.shutter = 1.0 / 13;
   frame.aperture = 5.6;
   frame.iso = 200;
-  frame.location = Location{-54.5123, 7.25, 12.5};
+  frame.zone = "-03:30";
+  frame.artist = "Jon Ferrier";
+  frame.location = Location{-54.5123, 7.25, 12.5, "GPS"};
   return {frame, "", "© Ida Moor", space};
 }
 
@@ -260,7 +262,29 @@ TEST(Formats, WhatIsKnownOfTheCaptureIsInEveryFile) {
     EXPECT_NEAR(read.location->latitude, -54.5123, 1e-5) << file;
     EXPECT_NEAR(read.location->longitude, 7.25, 1e-5) << file;
     EXPECT_NEAR(read.location->altitude.value_or(0), 12.5, 1e-2) << file;
+    EXPECT_EQ(read.location->method, "GPS") << file;
+    EXPECT_EQ(read.zone, "-03:30") << file;
+    EXPECT_EQ(exif["Exif.Photo.OffsetTime"].toString(), "-03:30") << file;
+    EXPECT_EQ(read.artist, "Jon Ferrier") << file;
   }
+  const std::string xmp = xmp_packet(facts(ColourSpace::srgb), {30, 20}, {});
+  for (const char* wanted :
+       {"2031-10-02T18:30:00.25-03:30\"", "<dc:creator><rdf:Seq><rdf:li>Jon Ferrier<",
+        "exif:GPSAltitude=\"1250/100\"", "exif:GPSAltitudeRef=\"0\"",
+        "exif:GPSProcessingMethod=\"GPS\""})
+    EXPECT_NE(xmp.find(wanted), std::string::npos) << wanted << " in " << xmp;
+  write_chart(dir / "a.exr", FileFormat::exr, ColourSpace::srgb);
+  const auto exr = *read_file(dir / "a.exr");
+  const std::string head(exr.begin(), exr.begin() + 2000);
+  for (const char* wanted : {"utcOffset", "altitude", "Jon Ferrier"})
+    EXPECT_NE(head.find(wanted), std::string::npos) << wanted;
+}
+
+TEST(Formats, ZonesAreSecondsAndNonsenseIsNone) {
+  EXPECT_EQ(zone_seconds("+02:00"), 7200);
+  EXPECT_EQ(zone_seconds("-03:30"), -12600);
+  for (const char* none : {"", "02:00", "+2:00", "+02:60", "+15:00", "Z", "   :  ", "+02:00 "})
+    EXPECT_FALSE(zone_seconds(none)) << none;
 }
 
 TEST(Formats, TheSameBytesEveryTime) {

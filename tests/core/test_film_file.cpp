@@ -1,5 +1,6 @@
 // Films: decoded again by FFmpeg's own program, measured against the light they were made of, cut
 // off and gone on with.
+#include <exiv2/exiv2.hpp>
 #include <sstream>
 
 #include "base/file.h"
@@ -258,6 +259,27 @@ TEST_F(FilmOnDisk, SegmentsOfUnchangedFramesAreKept) {
   const Ran r = run(command);
   ASSERT_EQ(r.code, 0) << r.err;
   EXPECT_NE(r.out.find("12 frames, 4 encoded now"), std::string::npos) << r.out;
+}
+
+// A film's own time is UTC: that of the first capture, by the zone of its clock.
+TEST_F(FilmOnDisk, SaysWhenAndByWhom) {
+  const fs::path zoned = dir / "zoned";
+  fs::copy(shot_folder(), zoned);
+  for (const auto& e : fs::directory_iterator(zoned)) {
+    if (e.path().extension() != ".dng") continue;
+    auto image = Exiv2::ImageFactory::open(e.path().string());
+    image->readMetadata();
+    image->exifData()["Exif.Photo.OffsetTimeOriginal"] = std::string("+02:00");
+    image->exifData()["Exif.Image.Artist"] = std::string("Jon Ferrier");
+    image->writeMetadata();
+  }
+  ASSERT_EQ(run("plan --overwrite " + zoned.string() + " --out " + shoot.string()).code, 0);
+  ASSERT_EQ(make("z.mp4").code, 0);
+  const auto probe = said("ffprobe -v error -show_entries format_tags " + (dir / "z.mp4").string());
+  std::string wanted = format_time(scan_folder(zoned)->frames[0].time - 7200).substr(0, 19);
+  wanted[10] = 'T';
+  EXPECT_NE(probe.find("creation_time=" + wanted), std::string::npos) << probe << wanted;
+  EXPECT_NE(probe.find("artist=Jon Ferrier"), std::string::npos) << probe;
 }
 
 TEST_F(FilmOnDisk, AFrameThatIsAwayLeavesTheRestDone) {

@@ -5,6 +5,7 @@
 #include <random>
 
 #include "base/file.h"
+#include "camera/raw_decoder.h"
 #include "core/pictures.h"
 #include "develop/develop.h"
 #include "document/output_size.h"
@@ -604,6 +605,43 @@ TEST(RawFiles, TheNumbersAreThoseOfTheLibrary) {
             library.imgdata.rawdata.raw_image[(y + s.top_margin) * s.raw_width + s.left_margin + x])
             << x << " " << y;
   }
+}
+
+// Numbers of 10, 12 and 14 bits, of rows that end within a byte and within a group of four.
+TEST(RawFiles, PackedBitsAreLibRawsNumbers) {
+  const test::TempDir dir;
+  std::mt19937 random(8);
+  for (int bits : {10, 12, 14})
+    for (int width : {240, 242, 246})
+      for (bool bent : {false, true}) {
+        sim::DngLayout layout;
+        layout.bits = bits;
+        layout.black.fill(0);
+        layout.white = (1 << bits) - 1;
+        if (bent)
+          for (int i = 0; i < 1 << bits; ++i)
+            layout.linearization.push_back(static_cast<std::uint16_t>(i * 3 + 5));
+        sim::Mosaic m{width, 60, {}};
+        for (int i = 0; i < width * 60; ++i)
+          m.data.push_back(static_cast<std::uint16_t>(random() % (1u << bits)));
+        sim::Shot shot;
+        shot.time = 1948732200;
+        const auto dng = sim::make_dng(m, shot, {}, {}, layout);
+        ASSERT_TRUE(dng);
+        ASSERT_TRUE(write_file(dir / "a.dng", *dng, IfExists::replace, false));
+        RawDecoder own;
+        ASSERT_EQ(own.open(dir / "a.dng"), LIBRAW_SUCCESS);
+        ASSERT_TRUE(own.decode());
+        LibRaw library;
+        ASSERT_EQ(library.open_file((dir / "a.dng").c_str()), LIBRAW_SUCCESS);
+        ASSERT_EQ(library.unpack(), LIBRAW_SUCCESS);
+        const auto count = static_cast<std::size_t>(library.imgdata.sizes.raw_width) *
+                           library.imgdata.sizes.raw_height;
+        ASSERT_TRUE(std::equal(library.imgdata.rawdata.raw_image,
+                               library.imgdata.rawdata.raw_image + count,
+                               own.imgdata.rawdata.raw_image))
+            << bits << " " << width << " " << bent;
+      }
 }
 
 TEST(RawFiles, OrientationTurnsFrameAndProxy) {
