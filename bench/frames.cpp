@@ -1,5 +1,6 @@
 #include "bench/frames.h"
 
+#include <algorithm>
 #include <map>
 #include <stdexcept>
 #include <tuple>
@@ -69,6 +70,13 @@ Look graded() {
   return look;
 }
 
-fs::path first_file(const fs::path& folder) { return folder / "TSK_0412.dng"; }
+fs::path first_file(const fs::path& folder) {
+  std::vector<fs::path> all;
+  for (const auto& e : fs::directory_iterator(folder)) {
+    const auto kind = e.path().extension();
+    if (kind == ".dng" || kind == ".jpg") all.push_back(e.path());
+  }
+  return *std::ranges::min_element(all);
+}
 
 }  // namespace tsukimi::bench
