@@ -58,6 +58,8 @@ void add_export_options(CLI::App& app, const TakeJob& take) {
   c->add_option("--first-number", o->out.first_number, "Number of the film's first frame")
       ->check(CLI::Range(0, 999999));
   c->add_option("--copyright", o->out.copyright, "Goes into every file");
+  c->add_option("--icc", o->out.icc, "Version of the colour profile: 4, or 2 for old viewers")
+      ->check(CLI::IsMember({2, 4}));
   c->add_flag("--no-location", o->no_location, "Do not tell where the camera stood");
   c->add_flag("--xmp", o->out.sidecars, "An XMP file beside each frame");
   c->add_flag("--overwrite", o->all.job.overwrite, "Replace files that are there already");

@@ -70,6 +70,7 @@ nlohmann::json to_json(const ExportSettings& s) {
           {"size", to_json(s.pixels.exact)},
           {"long_edge", s.pixels.long_edge},
           {"copyright", s.copyright},
+          {"icc", s.icc},
           {"location", s.location},
           {"sidecars", s.sidecars}};
 }
@@ -90,6 +91,10 @@ ExportSettings read_export_settings(const Fields& f) {
   if (f.has("space")) out.space = static_cast<ColourSpace>(f.choice("space", names_of_spaces()));
   out.pixels = read_pixel_size(f);
   if (f.has("copyright")) out.copyright = f.text("copyright");
+  if (f.has("icc")) {
+    out.icc = f.whole("icc", 2, 4);
+    if (out.icc == 3) f.wrong("icc", "must be 2 or 4");
+  }
   if (f.has("location")) out.location = f.flag("location");
   if (f.has("sidecars")) out.sidecars = f.flag("sidecars");
   return out;

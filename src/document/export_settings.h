@@ -48,6 +48,7 @@ struct ExportSettings {
   ColourSpace space = ColourSpace::srgb;
   PixelSize pixels = {};
   std::string copyright = {};
+  int icc = 4;            // version of the profile: 4, or 2 for old viewers
   bool location = true;   // where the camera stood goes into the files, if it is known
   bool sidecars = false;  // an XMP file beside each frame, with the values of its look
   bool operator==(const ExportSettings&) const = default;

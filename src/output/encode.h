@@ -21,6 +21,7 @@ struct PictureFacts {
   FrameInfo frame;  // of the capture; `location` only where it may be told
   std::string note, copyright;
   ColourSpace space = ColourSpace::srgb;
+  int icc = 4;  // version of the profile: 4 or 2
 };
 
 // EXIF 2.32 as it stands in JPEG and PNG files: a TIFF structure without a picture.

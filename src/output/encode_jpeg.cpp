@@ -60,7 +60,7 @@ Result<Bytes> encode_jpeg(const Encoded8& picture, int quality, Chroma chroma,
   jpeg_start_compress(&c, TRUE);
   if (!exif->empty())
     jpeg_write_marker(&c, JPEG_APP0 + 1, exif->data(), static_cast<unsigned>(exif->size()));
-  const auto& icc = icc_profile(facts ? facts->space : ColourSpace::srgb);
+  const auto& icc = facts ? icc_profile(facts->space, facts->icc) : icc_profile(ColourSpace::srgb);
   jpeg_write_icc_profile(&c, icc.data(), static_cast<unsigned>(icc.size()));
   while (c.next_scanline < c.image_height) {
     auto* row = const_cast<JSAMPROW>(picture.row(static_cast<int>(c.next_scanline)));

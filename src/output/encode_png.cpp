@@ -33,7 +33,7 @@ Result<Bytes> encode(const Encoded<T>& picture, const PictureFacts& facts) {
   // Light compression: noise does not become smaller by trying harder.
   png_set_compression_level(png, 3);
   png_set_filter(png, PNG_FILTER_TYPE_BASE, PNG_FILTER_UP | PNG_FILTER_PAETH);
-  const auto& icc = icc_profile(facts.space);
+  const auto& icc = icc_profile(facts.space, facts.icc);
   png_set_iCCP(png, info_of, info(facts.space).label, PNG_COMPRESSION_TYPE_BASE, icc.data(),
                static_cast<png_uint_32>(icc.size()));
   png_set_eXIf_1(png, info_of, static_cast<png_uint_32>(exif->size()),

@@ -230,6 +230,7 @@ std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how) {
   if (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16)
     out += std::string(" ") + name_of(how.compression);
   if (!how.copyright.empty()) out += " by " + how.copyright;
+  if (how.icc != 4) out += " icc" + std::to_string(how.icc);
   if (!how.location) out += " nowhere";
   return out;
 }

@@ -62,7 +62,7 @@ Result<StagedFile> write_sidecar(const fs::path& path, const PictureFacts& facts
 }  // namespace
 
 PictureFacts facts_of(const ExportSettings& how, const FilmRecipe& recipe) {
-  PictureFacts facts{recipe.first().source.info, {}, how.copyright, how.space};
+  PictureFacts facts{recipe.first().source.info, {}, how.copyright, how.space, how.icc};
   facts.frame.time = recipe.time;
   if (!how.location) facts.frame.location.reset();
   if (recipe.how == Composition::between)

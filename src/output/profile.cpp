@@ -2,7 +2,9 @@
 
 #include <lcms2.h>
 
+#include <algorithm>
 #include <array>
+#include <cmath>
 #include <memory>
 
 namespace tsukimi {
@@ -46,8 +48,37 @@ cmsHPROFILE make(ColourSpace space) {
   return profile;
 }
 
-std::vector<std::uint8_t> profile_of(ColourSpace space) {
+// Tags that differ between the versions are written anew in the forms of the older one: curves as
+// tables, texts in ASCII.
+void make_old(cmsHPROFILE profile) {
+  constexpr int kEntries = 1024;
+  cmsSetProfileVersion(profile, 2.1);
+  const auto* curve = static_cast<const cmsToneCurve*>(cmsReadTag(profile, cmsSigRedTRCTag));
+  // One exponent can be said as it is.
+  constexpr int kExponent = 1;
+  cmsToneCurve* table = nullptr;
+  if (cmsGetToneCurveParametricType(curve) == kExponent) {
+    table = cmsDupToneCurve(curve);
+  } else {
+    std::array<cmsUInt16Number, kEntries> values;
+    for (int i = 0; i < kEntries; ++i) {
+      const float at = static_cast<float>(i) / (kEntries - 1);
+      const double v = std::clamp(static_cast<double>(cmsEvalToneCurveFloat(curve, at)), 0.0, 1.0);
+      values[static_cast<std::size_t>(i)] = static_cast<cmsUInt16Number>(std::lround(65535 * v));
+    }
+    table = cmsBuildTabulatedToneCurve16(nullptr, kEntries, values.data());
+  }
+  for (const auto tag : {cmsSigRedTRCTag, cmsSigGreenTRCTag, cmsSigBlueTRCTag})
+    cmsWriteTag(profile, tag, table);
+  cmsFreeToneCurve(table);
+}
+
+std::vector<std::uint8_t> profile_of(ColourSpace space, int version) {
   cmsHPROFILE profile = make(space);
+  if (version < 4) {
+    make_old(profile);
+    describe(profile, info(space).label);
+  }
   cmsUInt32Number size = 0;
   cmsSaveProfileToMem(profile, nullptr, &size);
   std::vector<std::uint8_t> out(size);
@@ -62,14 +93,16 @@ std::vector<std::uint8_t> profile_of(ColourSpace space) {
 
 }  // namespace
 
-const std::vector<std::uint8_t>& icc_profile(ColourSpace space) {
+const std::vector<std::uint8_t>& icc_profile(ColourSpace space, int version) {
   static const auto all = [] {
-    std::array<std::vector<std::uint8_t>, kColourSpaces> out;
+    std::array<std::array<std::vector<std::uint8_t>, 2>, kColourSpaces> out;
     for (int s = 0; s < kColourSpaces; ++s)
-      out[static_cast<std::size_t>(s)] = profile_of(static_cast<ColourSpace>(s));
+      for (int old : {0, 1})
+        out[static_cast<std::size_t>(s)][static_cast<std::size_t>(old)] =
+            profile_of(static_cast<ColourSpace>(s), old ? 2 : 4);
     return out;
   }();
-  return all[static_cast<std::size_t>(space)];
+  return all[static_cast<std::size_t>(space)][version < 4];
 }
 
 }  // namespace tsukimi

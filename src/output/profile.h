@@ -8,7 +8,7 @@
 
 namespace tsukimi {
 
-// The same bytes at every time.
-const std::vector<std::uint8_t>& icc_profile(ColourSpace space);
+// version: 4, or 2 for viewers that do not read version 4. The same bytes at every time.
+const std::vector<std::uint8_t>& icc_profile(ColourSpace space, int version = 4);
 
 }  // namespace tsukimi

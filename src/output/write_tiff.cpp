@@ -158,7 +158,7 @@ int write(int fd, const Encoded<T>& picture, Compression compression, const Pict
   bool good = write_exif(tif, facts, time, exif);
   if (good && frame.location) good = write_location(tif, *frame.location, location);
   if (good) {
-    const auto& icc = icc_profile(facts.space);
+    const auto& icc = icc_profile(facts.space, facts.icc);
     TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(picture.width));
     TIFFSetField(tif, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(picture.height));
     TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 8 * sizeof(T));

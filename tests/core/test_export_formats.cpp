@@ -280,6 +280,34 @@ TEST(Formats, WhatIsKnownOfTheCaptureIsInEveryFile) {
     EXPECT_NE(head.find(wanted), std::string::npos) << wanted;
 }
 
+// Two versions of one profile: the same colours within a thousandth, one of them in the old form.
+TEST(Formats, AProfileForOldViewersIsTheSameSpace) {
+  for (int s = 0; s < kColourSpaces; ++s) {
+    const auto space = static_cast<ColourSpace>(s);
+    const auto &now = icc_profile(space), &old = icc_profile(space, 2);
+    EXPECT_EQ(now[8], 4) << info(space).name;
+    EXPECT_EQ(old[8], 2) << info(space).name;
+    const cmsHPROFILE a = cmsOpenProfileFromMem(now.data(), static_cast<unsigned>(now.size())),
+                      b = cmsOpenProfileFromMem(old.data(), static_cast<unsigned>(old.size()));
+    ASSERT_TRUE(a && b);
+    char words[100] = {};
+    cmsGetProfileInfoASCII(b, cmsInfoCopyright, "en", "US", words, sizeof words);
+    EXPECT_EQ(std::string(words), "No copyright, use freely");
+    const cmsHTRANSFORM both =
+        cmsCreateTransform(a, TYPE_RGB_DBL, b, TYPE_RGB_DBL, INTENT_RELATIVE_COLORIMETRIC,
+                           cmsFLAGS_NOOPTIMIZE | cmsFLAGS_NOCACHE);
+    ASSERT_TRUE(both);
+    for (double v : {0.02, 0.2, 0.5, 0.9}) {
+      const double in[3] = {v, 0.5 * v, 0.8 * v};
+      double out[3];
+      cmsDoTransform(both, in, out, 1);
+      for (int c = 0; c < 3; ++c) EXPECT_NEAR(out[c], in[c], 2e-3) << info(space).name << " " << v;
+    }
+    cmsDeleteTransform(both);
+    cmsCloseProfile(a), cmsCloseProfile(b);
+  }
+}
+
 TEST(Formats, ZonesAreSecondsAndNonsenseIsNone) {
   EXPECT_EQ(zone_seconds("+02:00"), 7200);
   EXPECT_EQ(zone_seconds("-03:30"), -12600);

@@ -122,6 +122,21 @@ TEST_F(ExportedFrames, APlaceIsToldUnlessItIsNotToBe) {
   EXPECT_EQ(std::string(beside.begin(), beside.end()).find("GPS"), std::string::npos);
 }
 
+TEST_F(ExportedFrames, TheProfileIsOfTheVersionThatIsAskedFor) {
+  auto version = [&](const char* name) {
+    const auto bytes = *read_file(out / name);
+    const std::string all(bytes.begin(), bytes.end());
+    const auto at = all.find("ICC_PROFILE");
+    return at == std::string::npos ? 0 : static_cast<int>(all[at + 14 + 8]);
+  };
+  ASSERT_EQ(make("--frames 0-0 --icc 2").code, 0);
+  EXPECT_EQ(version("f_001.jpg"), 2);
+  ASSERT_EQ(make("--frames 0-1 --overwrite").code, 0);
+  EXPECT_EQ(version("f_001.jpg"), 4) << "another version is another file";
+  EXPECT_EQ(version("f_002.jpg"), 4);
+  EXPECT_EQ(make("--icc 3").code, 2);
+}
+
 TEST_F(ExportedFrames, AreProvedOrSaidToBeDamaged) {
   ASSERT_EQ(make("").code, 0);
   ASSERT_EQ(verify().code, 0) << verify().out;

@@ -302,10 +302,10 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/frames/0", good["frames"][1]), "twice");
   // And every one that is missing, but for those that the first files did not have.
   const std::set<std::string> may{
-      "order",       "aside",        "set_aside", "looked_at",    "pairs", "whole_folder",
-      "steady_area", "first_number", "chroma",    "compression",  "space", "long_edge",
-      "copyright",   "location",     "sidecars",  "makes_frames", "films", "places",
-      "repairs",     "straighten",   "glide",     "steady",       "pace"};
+      "order",       "aside",        "set_aside",  "looked_at",   "pairs",        "whole_folder",
+      "steady_area", "first_number", "chroma",     "compression", "space",        "long_edge",
+      "copyright",   "icc",          "location",   "sidecars",    "makes_frames", "films",
+      "places",      "repairs",      "straighten", "glide",       "steady",       "pace"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);

@@ -40,7 +40,7 @@ class FramesPage : public ExportPage {
   void add_facts();
   void choose_folder();
   void set(const QString& text, const std::function<void(ExportSettings&)>& change);
-  QCheckBox *on_, *sidecars_, *location_;
+  QCheckBox *on_, *sidecars_, *location_, *old_profile_;
   QLineEdit *folder_, *pattern_, *copyright_;
   QComboBox *format_, *chroma_, *compression_, *space_;
   QSpinBox *quality_, *first_number_;

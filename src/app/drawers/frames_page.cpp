@@ -159,12 +159,18 @@ void FramesPage::add_facts() {
   column_->addWidget(copyright_);
   location_ = check(tr("Where the camera stood"), "location",
                     tr("The place goes into the files, if the camera noted it"));
+  old_profile_ = check(tr("Profile for old viewers"), "oldProfile",
+                       tr("The colour profile in version 2 instead of 4, which some old programs "
+                          "do not read"));
   sidecars_ = check(tr("An XMP file beside each frame"), "sidecars",
                     tr("With the values of its look, for other programs"));
   follow(copyright_, tr("Set copyright"),
          [](Decisions& d, const QString& typed) { d.output.copyright = typed.toStdString(); });
   connect(location_, &QCheckBox::clicked, this, [this](bool on) {
     set(tr("Set place in files"), [&](ExportSettings& e) { e.location = on; });
+  });
+  connect(old_profile_, &QCheckBox::clicked, this, [this](bool on) {
+    set(tr("Set profile version"), [&](ExportSettings& e) { e.icc = on ? 2 : 4; });
   });
   connect(sidecars_, &QCheckBox::clicked, this, [this](bool on) {
     set(tr("Set XMP files"), [&](ExportSettings& e) { e.sidecars = on; });
@@ -210,6 +216,8 @@ void FramesPage::show_settings(const Shoot& s) {
   size_->show_pixels(e.pixels, size);
   pixels_->setText(size_words(s, size));
   location_->setChecked(e.location);
+  old_profile_->setChecked(e.icc == 2);
+  old_profile_->setVisible(e.format != FileFormat::exr);
   sidecars_->setChecked(e.sidecars);
   const int frames = film_length(s);
   const std::string pattern = expanded_pattern(e.pattern, s);
