@@ -35,6 +35,11 @@ bool is_passing(std::string_view name) {
   return name.starts_with(".tsukimi-") && (name.ends_with(".lock") || name.ends_with(".part"));
 }
 
+bool is_gone(const fs::path& file) {
+  std::error_code ec;
+  return !fs::exists(fs::symlink_status(file, ec));
+}
+
 }  // namespace
 
 fs::path parts_folder(const fs::path& film) { return film.string() + ".parts"; }
@@ -50,8 +55,9 @@ Result<void> check_parts_folder(const fs::path& parts) {
   for (auto it = fs::directory_iterator(parts, ec); ours && !ec && it != fs::directory_iterator();
        it.increment(ec))
     ours = is_passing(it->path().filename().string()) || is_segment_file(it->path()) ||
-           is_own_file(it->path(), kMark);
-  if (ours && !ec) return {};
+           is_own_file(it->path(), kMark) || is_gone(it->path());
+  // Another part may take all of it away meanwhile.
+  if ((ours && !ec) || is_gone(parts)) return {};
   return fail(
       printable(parts.string()) +
           " is there already and is not ours; it was not touched. The segments of a film lie "
