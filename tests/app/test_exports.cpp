@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 #include <signal.h>
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QProcess>
 #include <QSpinBox>
@@ -67,6 +68,19 @@ class ExportsWindow : public Window {
     click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
   }
 };
+
+TEST_F(ExportsWindow, AProfileForOldViewersIsAskedForAndTakenBack) {
+  open(some_frames("old", 3));
+  open_exports();
+  auto* box = find<QCheckBox>("oldProfile");
+  ASSERT_FALSE(box->isChecked());
+  QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
+  EXPECT_EQ(session->document.decisions().output.icc, 2);
+  EXPECT_TRUE(box->isChecked());
+  session->document.undo().undo();
+  EXPECT_EQ(session->document.decisions().output.icc, 4);
+  EXPECT_FALSE(box->isChecked());
+}
 
 TEST_F(ExportsWindow, AFilmIsMadeAsTheDrawerSays) {
   open(some_frames("tide", 6));
