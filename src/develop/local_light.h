@@ -7,9 +7,9 @@
 
 #include <optional>
 
-#include "image/guided.h"
 #include "develop/local_amounts.h"
 #include "develop/rows.h"
+#include "image/guided.h"
 
 namespace tsukimi {
 

@@ -7,9 +7,9 @@
 #include <optional>
 
 #include "base/median.h"
-#include "image/guided.h"
 #include "film/relative_light.h"
 #include "image/fast_math.h"
+#include "image/guided.h"
 #include "motion/registration.h"
 
 namespace tsukimi {

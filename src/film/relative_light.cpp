@@ -2,8 +2,8 @@
 
 #include <algorithm>
 
-#include "image/guided.h"
 #include "image/fast_math.h"
+#include "image/guided.h"
 
 namespace tsukimi {
 
