@@ -114,7 +114,9 @@ std::optional<Location> location(const Exif& exif) {
   // A character code of eight bytes, and text. Other codes than ASCII's are for other alphabets.
   if (const auto* method = exif.find({"Exif.GPSInfo.GPSProcessingMethod"})) {
     std::string bytes;
-    for (long i = 0; i < method->count(); ++i) bytes += static_cast<char>(method->toLong(i));
+    constexpr long kMost = 100;  // of a word or two
+    for (long i = 0; i < std::min(method->count(), kMost); ++i)
+      bytes += static_cast<char>(method->toLong(i));
     if (bytes.starts_with("ASCII"))
       for (char c : bytes.substr(std::min<std::size_t>(8, bytes.size())))
         if (c >= 32 && c < 127) at.method += c;

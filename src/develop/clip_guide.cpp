@@ -221,6 +221,10 @@ ClipGuide clip_guide(const Mosaic& mosaic, const std::array<float, 3>& gains) {
 }
 
 ClipGuide clip_guide(const Image& camera, const std::array<float, 3>& gains) {
+  if (std::ranges::none_of(camera.planes, [](const Plane& p) {
+        return std::ranges::any_of(p.data, [](float v) { return v >= ClipGuide::kBegin; });
+      }))
+    return {};
   ClipSampler sampler(camera.size(), gains);
   const int size = sampler.cell(), step = std::max(1, size / 4);
   return sampler.guide([&](int cx, int cy, ClipSampler::Cell& cell) {

@@ -240,7 +240,9 @@ void EdgesBetween::fill_small_holes(float* stops, int w, int h) const {
           }
         }
     }
-    if (right - left < tenth && bottom - top < tenth)
+    // What the box cuts off may go on outside of it.
+    const bool cut = left == 0 || top == 0 || right == w - 1 || bottom == h - 1;
+    if (!cut && right - left < tenth && bottom - top < tenth)
       for (const std::size_t at : hole) stops[at] = rim;
   }
 }

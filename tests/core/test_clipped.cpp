@@ -18,8 +18,8 @@ namespace tsukimi {
 namespace {
 
 // What a sensor sees of a scene in balanced camera RGB, with shot noise of that share at clipping.
-Mosaic seen(const Image& scene, const WhiteBalance& wb, float share = 0) {
-  std::mt19937 random(7);
+Mosaic seen(const Image& scene, const WhiteBalance& wb, float share = 0, unsigned seed = 7) {
+  std::mt19937 random(seed);
   std::normal_distribution<float> noise;
   Plane light(scene.width, scene.height);
   for (int y = 0; y < light.height; ++y)
@@ -243,6 +243,37 @@ TEST(Clipped, ASkyKeepsItsHueOverEveryLand) {
           EXPECT_LT(e.median, 1) << sky_name << " over " << land_name << ", " << texture_name;
           EXPECT_LT(e.p90, 5) << sky_name << " over " << land_name << ", " << texture_name;
         }
+}
+
+// What is found of a sky from frame to frame, as noise, wobble and light change a little: its mean
+// light, colour by colour, goes with the scene's.
+TEST(Clipped, ASkyDoesNotFlicker) {
+  const auto wb = white_balance(sim::camera_colour(), 5600, 0);
+  const Image scene = evening(kSkies.at("blue"), Ridge::wavy, {0.3, 0.6, 0.2}, nullptr);
+  std::vector<Vec3> means;
+  for (int k = 0; k < 8; ++k) {
+    Image now(840, 560);
+    const float light = 1 + 0.004f * static_cast<float>(k);
+    for (int c = 0; c < 3; ++c)
+      for (int y = 0; y < now.height; ++y)
+        for (int x = 0; x < now.width; ++x)
+          now.planes[c].at(x, y) =
+              light * scene.planes[c].at(x + k * 3 % 5 + 20, y + k * 2 % 5 + 20);
+    const Image is = demosaic(seen(now, wb, 0.01f, static_cast<unsigned>(k)), {wb.gains, true});
+    Vec3 ratio{};
+    for (int c = 0; c < 3; ++c) {
+      double found = 0, truth = 0;
+      for (int y = 230; y < 310; ++y)  // clipped in two channels
+        for (int x = 20; x < 820; ++x)
+          found += is.planes[c].at(x, y), truth += now.planes[c].at(x, y);
+      ratio[c] = found / truth;
+    }
+    means.push_back(ratio);
+  }
+  for (int c = 0; c < 3; ++c)
+    for (std::size_t k = 1; k < means.size(); ++k) {
+      EXPECT_NEAR(means[k][c] / means[k - 1][c], 1, 0.002) << c << " " << k;
+    }
 }
 
 // The live picture takes the same colours at a ridge.

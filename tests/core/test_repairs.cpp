@@ -6,6 +6,7 @@
 #include "develop/cover.h"
 #include "develop/develop.h"
 #include "develop/mend.h"
+#include "develop/time_patch.h"
 #include "document/repairs_json.h"
 #include "document/shoot_file.h"
 #include "film/film.h"
@@ -263,6 +264,27 @@ TEST(Repairs, ARecipeTellsWhatIsMended) {
   EXPECT_TRUE(differs(spot_at(150, 90, 10, 212, 120)));
   EXPECT_TRUE(differs(dust_at(150, 90, 10, 0.2)));
   EXPECT_TRUE(differs(dust_at(150, 90, 10, 0.21)));
+}
+
+// Movements are upright; frames lie in their files in eight ways.
+TEST(Repairs, PlacesOfOtherFramesAreFoundInEveryOrientation) {
+  const Similarity here{0.01, -0.004, 0.002, 0.001}, there{-0.006, 0.012, -0.003, 0.002};
+  for (int orientation = 1; orientation <= 8; ++orientation) {
+    const bool side = lies_on_its_side(orientation);
+    const RepairGeometry g{{480, 320}, orientation, side ? 320.0 : 480.0};
+    const double aspect = side ? 480.0 / 320 : 320.0 / 480;  // of the upright frame
+    const PlaceIn in(g, here, there);
+    for (const Point p : {Point{0.2, 0.7}, {0.9, 0.1}, {0.5, 0.5}}) {
+      // A thing of the first frame, in both.
+      auto seen = [&](const Similarity& lies) {
+        const Offset at = moved(lies, {p.x - 0.5, (p.y - 0.5) * aspect});
+        return g.to_pixels({at.x + 0.5, at.y / aspect + 0.5});
+      };
+      const Point from = seen(here), to = in(from.x, from.y), wanted = seen(there);
+      EXPECT_NEAR(to.x, wanted.x, 1e-6) << orientation;
+      EXPECT_NEAR(to.y, wanted.y, 1e-6) << orientation;
+    }
+  }
 }
 
 // Ten frames of one moment, each a little brighter; a lamp stands before the island in three of
