@@ -125,8 +125,8 @@ void EdgesBetween::add_piece(const EdgeGuide& guide, std::size_t first, std::siz
     }
   }
   // Sweeps over the box and back until nothing changes (Danielsson's, 1980, with costs).
-  const LineColours* colours = nullptr;
-  thread_local std::vector<LineColours::Colour> colour;
+  thread_local std::vector<float> known;  // how common each pixel's colour is under the line
+  known.assign(own.size(), 0);
   auto better = [&](int x, int y, int sx, int sy, bool& changed) {
     const int ax = x + sx, ay = y + sy;
     if (ax < 0 || ay < 0 || ax >= w || ay >= h) return;
@@ -138,9 +138,8 @@ void EdgesBetween::add_piece(const EdgeGuide& guide, std::size_t first, std::siz
                         : sy == 0  ? guide.right
                         : sx == sy ? guide.down_right
                                    : guide.down_left;
-    float crossed = step.at(box.x0 + (mine ? x : ax), box.y0 + (mine ? y : ay));
-    if (colours && crossed > 0)
-      crossed *= 1 - colours->belong(colour[index(x, y)], colour[index(ax, ay)]);
+    const float crossed = step.at(box.x0 + (mine ? x : ax), box.y0 + (mine ? y : ay)) *
+                          (1 - std::min(known[index(x, y)], known[index(ax, ay)]));
     if (there + crossed < value(x, y)) value(x, y) = there + crossed, changed = true;
   };
   auto sweep = [&] {
@@ -168,19 +167,15 @@ void EdgesBetween::add_piece(const EdgeGuide& guide, std::size_t first, std::siz
   close.assign(own.size(), 0);
   mark_near(first, last, kUnder * radius, box, close);
   under.resize(own.size());
-  colour.resize(own.size());
   for (int round = 0; round < kRounds; ++round) {
     for (std::size_t i = 0; i < own.size(); ++i) under[i] = close[i] && own[i] < kSame;
-    const LineColours known(guide.stops, under, box.x0, box.y0, w,
-                            std::max(1, static_cast<int>(std::lround(radius / 12))));
+    const LineColours colours(guide.stops, under, box.x0, box.y0, w);
     for (int y = 0; y < h; ++y)
       for (int x = 0; x < w; ++x)
-        colour[index(x, y)] = known.find(guide.stops.planes[0].at(box.x0 + x, box.y0 + y),
-                                         guide.stops.planes[1].at(box.x0 + x, box.y0 + y),
-                                         guide.stops.planes[2].at(box.x0 + x, box.y0 + y));
-    colours = &known;
+        known[index(x, y)] = colours.share(guide.stops.planes[0].at(box.x0 + x, box.y0 + y),
+                                           guide.stops.planes[1].at(box.x0 + x, box.y0 + y),
+                                           guide.stops.planes[2].at(box.x0 + x, box.y0 + y));
     sweep();
-    colours = nullptr;
   }
   fill_small_holes(own.data(), w, h);
   for (int y = 0; y < h; ++y) {
