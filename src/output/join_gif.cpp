@@ -1,70 +1,22 @@
 #include "output/join_gif.h"
 
-extern "C" {
-#include <libavfilter/avfilter.h>
-#include <libavfilter/buffersink.h>
-#include <libavfilter/buffersrc.h>
-}
-
+#include <array>
 #include <cstring>
 
+#include "base/parallel.h"
 #include "develop/display.h"
 #include "output/av.h"
+#include "output/gif_colours.h"
 
 namespace tsukimi {
 namespace {
-
-struct FreeGraph {
-  void operator()(AVFilterGraph* g) const { avfilter_graph_free(&g); }
-};
-
-// A chain of the library's filters: pictures go in at one end and come out at the other.
-class Filters {
- public:
-  // inputs: of these sizes, in the order in which the chain takes them.
-  int open(const std::vector<Size>& inputs, const std::string& chain, Rate rate) {
-    graph_.reset(avfilter_graph_alloc());
-    graph_->nb_threads = 1;
-    std::string text;
-    for (std::size_t i = 0; i < inputs.size(); ++i) {
-      char source[200];
-      std::snprintf(source, sizeof source,
-                    "buffer@in%zu=width=%d:height=%d:pix_fmt=%d:time_base=%d/%d:sar=1/1[in%zu];", i,
-                    inputs[i].width, inputs[i].height, AV_PIX_FMT_RGB32, rate.seconds, rate.frames,
-                    i);
-      text += source;
-    }
-    for (std::size_t i = 0; i < inputs.size(); ++i) text += "[in" + std::to_string(i) + "]";
-    text += chain + "[out];[out]buffersink@out";
-    AVFilterInOut *ins = nullptr, *outs = nullptr;
-    int code = avfilter_graph_parse2(graph_.get(), text.c_str(), &ins, &outs);
-    avfilter_inout_free(&ins);
-    avfilter_inout_free(&outs);
-    if (code >= 0) code = avfilter_graph_config(graph_.get(), nullptr);
-    for (unsigned k = 0; k < graph_->nb_filters; ++k) {
-      AVFilterContext* f = graph_->filters[k];
-      if (std::strcmp(f->filter->name, "buffer") == 0) sources_.push_back(f);
-      if (std::strcmp(f->filter->name, "buffersink") == 0) sink_ = f;
-    }
-    return code;
-  }
-  int put(std::size_t input, AVFrame* frame) {  // nothing: the end
-    return av_buffersrc_add_frame_flags(sources_[input], frame, AV_BUFFERSRC_FLAG_KEEP_REF);
-  }
-  int get(AVFrame* frame) { return av_buffersink_get_frame(sink_, frame); }
-
- private:
-  std::unique_ptr<AVFilterGraph, FreeGraph> graph_;
-  std::vector<AVFilterContext*> sources_;
-  AVFilterContext* sink_ = nullptr;
-};
 
 // The pictures of the segments, one after the other.
 class Pictures {
  public:
   Pictures(const FilmParts& parts, Size size) : parts_(parts), size_(size) {}
 
-  // use(picture, place in the film): 0 or the library's code.
+  // use(pixels, place in the film): 0 or the library's code.
   template <typename Use>
   Result<int> each(const Work& work, int done, const Use& use) {
     std::int64_t place = 0;
@@ -102,36 +54,26 @@ class Pictures {
       code = avcodec_send_packet(c.get(), packet.get());
       av_packet_unref(packet.get());
       if (code < 0 || (code = avcodec_receive_frame(c.get(), planes.get())) < 0) return code;
-      const av::Frame picture = packed(*planes);
-      if (!picture) return AVERROR(ENOMEM);
-      picture->pts = place;
-      code = use(picture.get(), place++);
+      pack(*planes);
+      code = use(pixels_, place++);
     }
     return code;
   }
 
-  static av::Frame packed(const AVFrame& planes) {
-    av::Frame out(av_frame_alloc());
-    out->format = AV_PIX_FMT_RGB32;
-    out->width = planes.width;
-    out->height = planes.height;
-    out->sample_aspect_ratio = {1, 1};
-    if (av_frame_get_buffer(out.get(), 0) < 0) return {};
-    for (int y = 0; y < planes.height; ++y) {
+  void pack(const AVFrame& planes) {
+    pixels_.resize(static_cast<std::size_t>(size_.width) * static_cast<std::size_t>(size_.height));
+    std::size_t next = 0;
+    for (int y = 0; y < size_.height; ++y) {
       const std::uint8_t* from[3];
       for (int p = 0; p < 3; ++p) from[p] = planes.data[p] + std::ptrdiff_t{y} * planes.linesize[p];
-      auto* to = out->data[0] + std::ptrdiff_t{y} * out->linesize[0];
-      for (int x = 0; x < planes.width; ++x, to += 4) {
-        const std::uint32_t pixel = 0xFF000000u | std::uint32_t{from[2][x]} << 16 |
-                                    std::uint32_t{from[0][x]} << 8 | from[1][x];
-        std::memcpy(to, &pixel, 4);
-      }
+      for (int x = 0; x < size_.width; ++x)
+        pixels_[next++] = GifPixel{from[2][x]} << 16 | GifPixel{from[0][x]} << 8 | from[1][x];
     }
-    return out;
   }
 
   const FilmParts& parts_;
   const Size size_;
+  std::vector<GifPixel> pixels_;
 };
 
 struct Output {
@@ -178,6 +120,27 @@ struct Output {
   }
 };
 
+av::Frame in_colours(const GifColours& colours, const std::vector<GifPixel>& pixels, Size size) {
+  av::Frame out(av_frame_alloc());
+  out->format = AV_PIX_FMT_PAL8;
+  out->width = size.width;
+  out->height = size.height;
+  out->sample_aspect_ratio = {1, 1};
+  if (av_frame_get_buffer(out.get(), 0) < 0) return {};
+  // The colour that is left says that nothing has changed there.
+  std::array<std::uint32_t, 256> table{};
+  constexpr std::uint32_t kOpaque = 0xFF000000u;
+  for (std::size_t i = 0; i < GifColours::kColours; ++i)
+    table[i] = kOpaque | (i < colours.palette().size() ? colours.palette()[i] : 0);
+  std::memcpy(out->data[1], table.data(), sizeof table);
+  parallel_rows(size.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y)
+      colours.draw(pixels.data() + std::ptrdiff_t{y} * size.width, size.width, y,
+                   out->data[0] + std::ptrdiff_t{y} * out->linesize[0]);
+  });
+  return out;
+}
+
 }  // namespace
 
 YCbCr gif_planes(const Image& rec2020) {
@@ -204,47 +167,28 @@ Result<void> join_gif(const std::filesystem::path& file, const FilmFacts& facts,
     return av_rescale_q(place, {rate.seconds, rate.frames}, {1, 100});
   };
   std::int64_t frames = 0;
-  const av::Frame palette(av_frame_alloc()), frame(av_frame_alloc());
-  {
-    Filters colours;
-    if (const int code = colours.open({facts.size}, "palettegen=stats_mode=full", rate); code < 0)
-      return failed(code);
-    const auto seen = pictures.each(work, 0, [&](AVFrame* f, std::int64_t place) {
-      frames = place + 1;
-      return colours.put(0, f);
-    });
-    if (!seen) return tl::unexpected(seen.error());
-    int code = *seen < 0 ? *seen : colours.put(0, nullptr);
-    if (code >= 0) code = colours.get(palette.get());
-    if (code < 0) return failed(code);
-  }
-  Filters mapped;
-  Output out;
-  int code = mapped.open({facts.size, {palette->width, palette->height}},
-                         "paletteuse=dither=bayer:bayer_scale=3:diff_mode=rectangle", rate);
-  if (code >= 0) code = out.open(file, facts, hundredths(frames) - hundredths(frames - 1));
-  palette->pts = 0;
-  if (code >= 0) code = mapped.put(1, palette.get());
-  if (code >= 0) code = mapped.put(1, nullptr);
-  if (code < 0) return failed(code);
-  auto write_ready = [&] {
-    int got;
-    while ((got = mapped.get(frame.get())) >= 0) {
-      frame->pts = hundredths(frame->pts);
-      const int put = out.put(frame.get());
-      av_frame_unref(frame.get());
-      if (put < 0) return put;
-    }
-    return got == AVERROR(EAGAIN) || got == AVERROR_EOF ? 0 : got;
-  };
-  const auto seen = pictures.each(work, parts.segments, [&](AVFrame* f, std::int64_t) {
-    const int put = mapped.put(0, f);
-    return put < 0 ? put : write_ready();
-  });
+  GifColours colours;
+  const auto seen =
+      pictures.each(work, 0, [&](const std::vector<GifPixel>& pixels, std::int64_t place) {
+        frames = place + 1;
+        colours.see(pixels.data(), pixels.size());
+        return 0;
+      });
   if (!seen) return tl::unexpected(seen.error());
-  code = *seen;
-  if (code >= 0) code = mapped.put(0, nullptr);
-  if (code >= 0) code = write_ready();
+  if (*seen < 0) return failed(*seen);
+  colours.choose();
+  Output out;
+  int code = out.open(file, facts, hundredths(frames) - hundredths(frames - 1));
+  if (code < 0) return failed(code);
+  const auto drawn = pictures.each(
+      work, parts.segments, [&](const std::vector<GifPixel>& pixels, std::int64_t place) {
+        const av::Frame frame = in_colours(colours, pixels, facts.size);
+        if (!frame) return AVERROR(ENOMEM);
+        frame->pts = hundredths(place);
+        return out.put(frame.get());
+      });
+  if (!drawn) return tl::unexpected(drawn.error());
+  code = *drawn;
   if (code >= 0) code = out.put(nullptr);
   if (code >= 0) code = av_write_trailer(out.c);
   if (code >= 0) code = avio_closep(&out.c->pb);

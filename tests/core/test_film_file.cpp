@@ -359,6 +359,19 @@ TEST_F(FilmOnDisk, AGifKeepsItsColoursAndTimes) {
   const auto at = psnr.find("average:");
   ASSERT_NE(at, std::string::npos) << psnr;
   EXPECT_GT(std::stod(psnr.substr(at + 8)), 30) << psnr;
+  // And no channel is brighter or darker than it should be: the mean over the film, of 255.
+  auto means = [&](const std::string& input) {
+    said("ffmpeg -v error -y " + input + " -f rawvideo -pix_fmt rgb24 " + (dir / "raw").string());
+    const auto bytes = *read_file(dir / "raw");
+    std::array<double, 3> sum{};
+    for (std::size_t i = 0; i < bytes.size(); ++i)
+      sum[i % 3] += static_cast<unsigned char>(bytes[i]);
+    for (double& v : sum) v /= static_cast<double>(bytes.size()) / 3;
+    return sum;
+  };
+  const auto is = means("-i " + (dir / "a.gif").string() + " -fps_mode passthrough"),
+             wanted = means("-start_number 1 -i " + (dir / "f").string() + "/f_%02d.png");
+  for (std::size_t c = 0; c < 3; ++c) EXPECT_NEAR(is[c], wanted[c], 0.2) << c;
   // It was said before what it would come to.
   const auto about = r.err.find("about ");
   ASSERT_NE(about, std::string::npos) << r.err;
