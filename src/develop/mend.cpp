@@ -15,19 +15,25 @@ namespace {
 constexpr float kClipping = 0.995f;
 
 // Light at every pixel: fn(x, y, light) gives the new one. `step`: of pixels of one channel.
-void divide_shadow(const Channel& channel, const Point& at, double radius, double strength) {
-  constexpr double kFar = 2.6;  // radii: beyond, the shadow is about a thousandth of its depth
-  const int x0 = std::max(0, static_cast<int>(std::floor(at.x - kFar * radius))),
-            x1 = std::min(channel.size.width, static_cast<int>(std::ceil(at.x + kFar * radius))),
-            y0 = std::max(0, static_cast<int>(std::floor(at.y - kFar * radius))),
-            y1 = std::min(channel.size.height, static_cast<int>(std::ceil(at.y + kFar * radius)));
+void divide_shadow(const Channel& channel, const Point& at, double radius, double strength,
+                   double falloff) {
+  // Beyond, the shadow is about a thousandth of its depth: 2.6 radii of a round one.
+  const double far = radius * std::pow(6.76, 1 / falloff);
+  const int x0 = std::max(0, static_cast<int>(std::floor(at.x - far))),
+            x1 = std::min(channel.size.width, static_cast<int>(std::ceil(at.x + far))),
+            y0 = std::max(0, static_cast<int>(std::floor(at.y - far))),
+            y1 = std::min(channel.size.height, static_cast<int>(std::ceil(at.y + far)));
+  constexpr float kPerE = -1.44269504f;
   const auto depth = static_cast<float>(strength),
-             per = static_cast<float>(-1.44269504 / (radius * radius));
+             per = static_cast<float>(1 / (radius * radius)),
+             half = static_cast<float>(0.5 * falloff);
+  const bool round = falloff == Shadow::kRound;
   for (int y = channel.first_row(y0); y < y1; y += channel.step)
     for (int x = channel.first_column(x0); x < x1; x += channel.step) {
       const auto dx = static_cast<float>(x + 0.5 - at.x), dy = static_cast<float>(y + 0.5 - at.y);
-      const float left = 1 - depth * fast_exp2((dx * dx + dy * dy) * per),
-                  light = channel.get(x, y);
+      const float q = (dx * dx + dy * dy) * per,
+                  away = round ? q : fast_exp2(half * fast_log2(std::max(q, 1e-12f))),
+                  left = 1 - depth * fast_exp2(kPerE * away), light = channel.get(x, y);
       if (light < channel.clipping) channel.set(x, y, light / left);
     }
 }
@@ -111,7 +117,8 @@ void mend_channels(const std::vector<Channel>& channels, const RepairGeometry& g
       for (std::size_t i = 0; i < repairs.size(); ++i) {
         const RepairAt& r = repairs[i];
         if (r.kind == RepairKind::dust)
-          divide_shadow(channels[c], g.to_pixels(r.at), r.radius * g.width, r.strength);
+          divide_shadow(channels[c], g.to_pixels(r.at), r.radius * g.width, r.strength,
+                        r.falloff);
         else if (r.kind == RepairKind::area && r.fill == FillFrom::time)
           fill_from_time(channels[c], g, r.time, *covers[i]);
         else if (!r.quilt.empty())

@@ -33,21 +33,27 @@ Values read_spot(const Fields& f, Values v) {
   return v;
 }
 
+double read_falloff(const Fields& f) {
+  return f.has("falloff") ? f.number("falloff", Shadow::kMostPointed, Shadow::kFlattest)
+                          : Shadow::kRound;
+}
+
 void read_dust(const Fields& f, Repair& out) {
-  f.nothing_but({"kind", "on", "at", "radius", "strength", "aperture", "shadows"});
+  f.nothing_but({"kind", "on", "at", "radius", "strength", "falloff", "aperture", "shadows"});
   out.at = read_point(f, "at");
   if (f.has("shadows")) {
     for (const auto& one : f.list("shadows")) {
       const Fields s(one, f.name("shadows[" + std::to_string(out.shadows.size()) + "]"));
-      s.nothing_but({"aperture", "radius", "strength"});
+      s.nothing_but({"aperture", "radius", "strength", "falloff"});
       out.shadows.push_back({s.number("aperture", 0, 200), s.number("radius", 0.0001, 0.5),
-                             s.number("strength", 0, 0.95)});
+                             s.number("strength", 0, 0.95), read_falloff(s)});
     }
   } else {
     // Without a strength it is measured: until then there is none.
     out.shadows.push_back({f.has("aperture") ? f.number("aperture", 0, 200) : 0,
                            f.number("radius", 0.0001, 0.5),
-                           f.has("strength") ? f.number("strength", 0, 0.95) : 0});
+                           f.has("strength") ? f.number("strength", 0, 0.95) : 0,
+                           read_falloff(f)});
   }
   std::ranges::sort(out.shadows, {}, &Shadow::aperture);
 }
@@ -163,8 +169,10 @@ json to_json(const Repair& r, const Sequence& s) {
   if (r.kind == RepairKind::dust) {
     out["at"] = pair(r.at);
     json shadows = json::array();
-    for (const Shadow& d : r.shadows)
+    for (const Shadow& d : r.shadows) {
       shadows.push_back({{"aperture", d.aperture}, {"radius", d.radius}, {"strength", d.strength}});
+      if (d.falloff != Shadow::kRound) shadows.back()["falloff"] = d.falloff;
+    }
     out["shadows"] = shadows;
     return out;
   }

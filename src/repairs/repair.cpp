@@ -28,7 +28,7 @@ Shadow shadow_at(const std::vector<Shadow>& measured, double aperture) {
   auto beyond = [&](const Shadow& s) {
     if (aperture <= 0 || s.aperture <= 0) return s;
     const double by = aperture / s.aperture;
-    return Shadow{aperture, s.radius / by, std::min(s.strength * by * by, kDeepest)};
+    return Shadow{aperture, s.radius / by, std::min(s.strength * by * by, kDeepest), s.falloff};
   };
   const auto next = std::ranges::lower_bound(measured, aperture, {}, &Shadow::aperture);
   if (next == measured.end()) return beyond(measured.back());
@@ -37,7 +37,11 @@ Shadow shadow_at(const std::vector<Shadow>& measured, double aperture) {
   if (a.aperture <= 0) return beyond(b);
   const double t = std::log(aperture / a.aperture) / std::log(b.aperture / a.aperture);
   return {aperture, a.radius + t * (b.radius - a.radius),
-          a.strength + t * (b.strength - a.strength)};
+          a.strength + t * (b.strength - a.strength), a.falloff + t * (b.falloff - a.falloff)};
+}
+
+double taken_by_shadow(double d, double strength, double falloff) {
+  return strength * std::exp(-std::pow(d, falloff));
 }
 
 Point middle_of(const std::vector<Point>& polygon) {
@@ -84,6 +88,7 @@ RepairAt RepairCourse::whole(int frame) const {
     out.at = repair_.at;
     out.radius = s.radius;
     out.strength = s.radius > 0 ? s.strength : 0;
+    out.falloff = s.falloff;
     return out;
   }
   out.polygon = repair_.polygon;
@@ -116,6 +121,7 @@ void move_keys(Repair& repair, const std::function<FrameId(FrameId)>& to) {
 void add_text(std::string& out, const RepairAt& r) {
   out += std::string(out.empty() ? "mend " : " mend ") + name_of(r.kind);
   for (double v : {r.at.x, r.at.y, r.radius, r.strength, r.source.x, r.source.y}) number(out, v);
+  if (r.falloff != Shadow::kRound) out += " falloff", number(out, r.falloff);
   if (r.kind != RepairKind::area) return;
   out += std::string(" ") + name_of(r.fill);
   for (const Point& p : r.polygon) number(out, p.x), number(out, p.y);

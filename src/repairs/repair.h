@@ -24,14 +24,18 @@ const char* name_of(RepairKind kind);
 const char* name_of(FillFrom fill);
 
 // How a grain of dust darkens at an aperture: light is multiplied by 1 - strength
-// exp(-(d/radius)^2) at a distance d. A smaller aperture (a larger f-number) makes it smaller and
-// deeper.
+// exp(-(d/radius)^falloff) at a distance d. A smaller aperture (a larger f-number) makes it smaller
+// and deeper.
 struct Shadow {
   double aperture = 0;  // f-number it was measured at; 0: not known
   double radius = 0;    // in widths of the frame
   double strength = 0;  // 0..1
+  double falloff = kRound;  // 1 pointed .. 2 as a bell .. 8 flat at the bottom, with an edge
+  static constexpr double kRound = 2, kMostPointed = 1, kFlattest = 8;
   bool operator==(const Shadow&) const = default;
 };
+// The share of light that it takes at a distance d, in radii.
+double taken_by_shadow(double d, double strength, double falloff);
 // At another aperture: between two that were measured by the logarithm of the f-number; beyond them
 // the radius goes with 1/N and the strength with N^2, as far as that can be (at most 0.9).
 Shadow shadow_at(const std::vector<Shadow>& measured, double aperture);
@@ -94,6 +98,7 @@ struct RepairAt {
   Point at, source;  // middle of it, and of what covers it
   double radius = 0;
   double strength = 1;         // of dust; how much of an area is covered
+  double falloff = Shadow::kRound;
   std::vector<Point> polygon;  // of an area
   FillFrom fill = FillFrom::source;
   Quilt quilt;
