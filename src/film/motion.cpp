@@ -30,23 +30,13 @@ void keep_areas(Plane& known, const std::vector<Rect>& areas) {
     }
 }
 
+// Hundredths of a pixel are found in copies of so many; more of them would take longer than reading
+// the frames does.
 constexpr int kWidestCopy = 520;
-
-// Hundredths of a pixel are found in it: more of them would take longer than reading the frames
-// does.
-Image small_copy(Image image) {
-  while (image.width > kWidestCopy) {
-    Image half;
-    for (int c = 0; c < 3; ++c) half.planes[c] = half_size(image.planes[c]);
-    half.width = half.planes[0].width, half.height = half.planes[0].height;
-    image = std::move(half);
-  }
-  return image;
-}
 
 Compared compared(const Proxy& proxy, const std::vector<Rect>& areas) {
   // Light that changes over the picture moves nothing.
-  const Image small = small_copy(unpack(proxy));
+  const Image small = halved(unpack(proxy), kWidestCopy);
   RelativeLight frame = relative_light(small, std::max(12, small.width / 30));
   if (!areas.empty()) keep_areas(frame.known, areas);
   return {slope_frame(frame.stops, frame.known), prepare_shift(half_size(frame.light))};

@@ -1,9 +1,9 @@
 #include "motion/fixed_pattern.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
-#include "base/median.h"
 #include "base/parallel.h"
 
 namespace tsukimi {
@@ -14,10 +14,6 @@ constexpr float kNotKnown = 1e9f;
 
 }  // namespace
 
-double FixedSlopes::smoothing() const {
-  return std::sqrt(kShiftSmoothing * kShiftSmoothing + 2 * wobble * wobble);
-}
-
 FixedPattern::FixedPattern(int width, int height)
     : width_(width),
       height_(height),
@@ -25,12 +21,14 @@ FixedPattern::FixedPattern(int width, int height)
 
 void FixedPattern::add(const SlopedFrame& before, const SlopedFrame& now, const SlopedFrame& after,
                        const Shift& to_before, const Shift& to_after) {
-  constexpr float kMostChange = 0.5f;  // stops; more is something that passed
+  constexpr float kMostChange = 1.5f;  // stops; more is something that passed
   constexpr int kBlock = 12;
   constexpr float kLeastSpread = 0.002f;  // stops
   const auto x = static_cast<float>(to_before.dx + to_after.dx),
              y = static_cast<float>(to_before.dy + to_after.dy);
   displaced_ += 0.5 * (x * x + y * y), ++count_;
+  auto beyond = [](double a, double b) { return (a + b) * (a * a * a + b * b * b); };
+  third_ += 0.5 * (beyond(to_before.dx, to_after.dx) + beyond(to_before.dy, to_after.dy));
   const Plane earlier = displaced(before.stops, to_before),
               later = displaced(after.stops, to_after);
   auto change = [&](std::size_t i) {
@@ -41,7 +39,8 @@ void FixedPattern::add(const SlopedFrame& before, const SlopedFrame& now, const 
   };
   // A cloud that passes, or the noise of a dark frame, makes these three say less there.
   parallel_ranges((height_ + kBlock - 1) / kBlock, 1, [&](int first, int last) {
-    std::vector<double> spread;
+    std::vector<float> spread;
+    std::array<float, kBlock * kBlock> changes;
     for (int by = first * kBlock; by < std::min(last * kBlock, height_); by += kBlock)
       for (int bx = 0; bx < width_; bx += kBlock) {
         const int y1 = std::min(by + kBlock, height_), x1 = std::min(bx + kBlock, width_);
@@ -50,16 +49,21 @@ void FixedPattern::add(const SlopedFrame& before, const SlopedFrame& now, const 
                  static_cast<std::size_t>(px);
         };
         spread.clear();
+        std::size_t next = 0;
         for (int py = by; py < y1; ++py)
-          for (int px = bx; px < x1; ++px)
-            if (const float c = change(index(px, py)); c != kNotKnown)
-              spread.push_back(std::fabs(c));
-        const float wide = static_cast<float>(median_element(spread)) + kLeastSpread,
-                    weight = 1e-4f / (wide * wide);
+          for (int px = bx; px < x1; ++px) {
+            const float c = changes[next++] = change(index(px, py));
+            if (c != kNotKnown) spread.push_back(std::fabs(c));
+          }
+        if (spread.empty()) continue;
+        const auto middle = spread.begin() + static_cast<std::ptrdiff_t>(spread.size() / 2);
+        std::nth_element(spread.begin(), middle, spread.end());
+        const float wide = *middle + kLeastSpread, weight = 1e-4f / (wide * wide);
+        next = 0;
         for (int py = by; py < y1; ++py)
           for (int px = bx; px < x1; ++px) {
             const std::size_t i = index(px, py);
-            const float c = change(i);
+            const float c = changes[next++];
             if (c == kNotKnown) continue;
             Sums& s = sums_[i];
             s.count += 1, s.n += weight, s.x += weight * x, s.y += weight * y;
@@ -73,7 +77,7 @@ void FixedPattern::add(const SlopedFrame& before, const SlopedFrame& now, const 
 }
 
 void FixedPattern::add(const FixedPattern& other) {
-  displaced_ += other.displaced_, count_ += other.count_;
+  displaced_ += other.displaced_, third_ += other.third_, count_ += other.count_;
   for (std::size_t i = 0; i < sums_.size(); ++i) {
     Sums& s = sums_[i];
     const Sums& o = other.sums_[i];
@@ -88,9 +92,11 @@ FixedSlopes FixedPattern::slopes() const {
   constexpr float kFewest = 8;
   // What sharp edges leave, and noise of every slope.
   constexpr float kOfTheScene = 0.01f, kFloor = 0.0004f;
-  FixedSlopes out{{width_, height_}, {width_, height_}, {width_, height_}, {width_, height_}, 0};
+  FixedSlopes out{{width_, height_}, {width_, height_}, {width_, height_}, {width_, height_}, 0, 0};
   // The displacement of three has six times the variance of a frame's place.
   if (count_ > 0) out.wobble = std::sqrt(displaced_ / count_ / 6);
+  const double more = displaced_ > 0 ? std::max(third_ / (3 * displaced_), 0.0) : 0;
+  out.smoothing = std::sqrt(kShiftSmoothing * kShiftSmoothing + more);
   parallel_rows(height_, [&](int y0, int y1) {
     const auto w = static_cast<std::size_t>(width_);
     for (std::size_t i = static_cast<std::size_t>(y0) * w; i < static_cast<std::size_t>(y1) * w;
@@ -174,7 +180,7 @@ Plane stops_of(const FixedSlopes& f) {
     way.data[i] = scaled.data[i] = rest.data[i] * diagonal.data[i];
   double now = dot(rest, scaled);
   const double first = now;
-  for (int round = 0; round < 400 && now > 1e-8 * first; ++round) {
+  for (int round = 0; round < 400 && now > 1e-5 * first; ++round) {
     normal(way, image);
     const auto step = static_cast<float>(now / dot(way, image));
     for (std::size_t i = 0; i < n; ++i) {

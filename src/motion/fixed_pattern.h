@@ -20,8 +20,8 @@ struct FixedSlopes {
   Plane x, y, trust_x, trust_y;
   double wobble = 0;  // pixels, RMS along an axis: how far the frames lie from where they should
   // Sigma, pixels, of what they are smoothed by: as the frames are, and by the third order of the
-  // difference, as if by twice the variance of a frame's place.
-  double smoothing() const;
+  // difference (of places that are normally distributed as if by twice their variance).
+  double smoothing = 0;
 };
 
 class FixedPattern {
@@ -41,7 +41,7 @@ class FixedPattern {
           slope_x = 0, slope_y = 0;
   };
   int width_, height_;
-  double displaced_ = 0, count_ = 0;  // sum of squares over the threes
+  double displaced_ = 0, third_ = 0, count_ = 0;  // sums over the threes, of squares and beyond
   std::vector<Sums> sums_;
 };
 

@@ -118,9 +118,8 @@ static std::vector<BlockMove> moves(const SlopedFrame& a, const SlopedFrame& b, 
                                     std::span<const char> wanted) {
   constexpr double kMostLeft = 0.45;
   std::vector<BlockMove> out(kBlocks);
-  // Blocks of so few pixels have nothing to be followed by.
-  constexpr int kLeastSide = 14;
-  if (a.stops.width < kLeastSide * kBlocksAcross || a.stops.height < kLeastSide * kBlocksDown)
+  if (a.stops.width < kLeastBlockSide * kBlocksAcross ||
+      a.stops.height < kLeastBlockSide * kBlocksDown)
     return out;
   for (int k = 0; k < kBlocks; ++k) {
     if (!wanted.empty() && !wanted[static_cast<std::size_t>(k)]) continue;

@@ -14,6 +14,7 @@
 namespace tsukimi {
 
 constexpr int kBlocksAcross = 16, kBlocksDown = 12;
+constexpr int kLeastBlockSide = 14;  // pixels: smaller blocks have nothing to be followed by
 
 // How a block of b lies against that of a: pixels.
 struct BlockMove {

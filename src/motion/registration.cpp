@@ -94,6 +94,16 @@ Plane half_size(const Plane& in) {
   return out;
 }
 
+Image halved(Image image, int widest) {
+  while (image.width > widest) {
+    Image half;
+    for (int c = 0; c < 3; ++c) half.planes[c] = half_size(image.planes[c]);
+    half.width = half.planes[0].width, half.height = half.planes[0].height;
+    image = std::move(half);
+  }
+  return image;
+}
+
 Prepared prepare_shift(const Plane& light) {
   Plane log(light.width, light.height), square(light.width, light.height);
   double mean = 0;

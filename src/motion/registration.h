@@ -23,6 +23,7 @@ Prepared prepare_shift(const Plane& light);
 
 Shift measure_shift(const Prepared& a, const Prepared& b);
 
-Plane half_size(const Plane& in);  // means of two by two
+Plane half_size(const Plane& in);       // means of two by two
+Image halved(Image image, int widest);  // as often as it takes
 
 }  // namespace tsukimi

@@ -224,7 +224,7 @@ Similarity inverse(const Similarity& of) {
 static MeasuredSimilarity fitted(const SlopedFrame& a, const SlopedFrame& b, const Shift& about,
                                  bool shift_alone, const std::vector<Ground>& grounds) {
   constexpr int kRounds = 10, kReweightings = 12;
-  const double enough = shift_alone ? 2e-4 : 1e-3;  // pixels
+  const double enough = shift_alone ? 5e-4 : 1e-3;  // pixels
   const std::size_t unknowns = shift_alone ? 2 : kUnknowns, fewest = 2 * unknowns;
   const double half = 0.5 * a.stops.width;
   MeasuredSimilarity out;

@@ -9,7 +9,7 @@
 namespace tsukimi {
 namespace {
 
-constexpr int kReach = 4;  // of the smoothing
+constexpr int kReach = kSmoothingReach;
 using Kernel = std::array<float, 2 * kReach + 1>;
 
 // A Gaussian, or its slope.
@@ -98,6 +98,32 @@ Plane displaced(const Plane& in, const Shift& shift) {
     const Plane part = displaced_part(in, shift, 0, y0, in.width, y1);
     std::ranges::copy(part.data, out.row(y0));
   });
+  return out;
+}
+
+Plane smoothed(const Plane& stops) {
+  const Kernel smooth = gaussian(false);
+  return filtered(stops, smooth, smooth);
+}
+
+SlopedFrame with_slopes(Plane stops, Plane known) {
+  const int w = stops.width, h = stops.height;
+  SlopedFrame out{{}, {w, h}, {w, h}, std::move(known)};
+  parallel_rows(h, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      const float* row = stops.row(y);
+      const float *up = stops.row(std::max(0, y - 1)), *up2 = stops.row(std::max(0, y - 2)),
+                  *down = stops.row(std::min(h - 1, y + 1)),
+                  *down2 = stops.row(std::min(h - 1, y + 2));
+      float *sx = out.slope_x.row(y), *sy = out.slope_y.row(y);
+      for (int x = 0; x < w; ++x) sy[x] = (8 * (down[x] - up[x]) - (down2[x] - up2[x])) / 12;
+      for (int x = 0; x < w; ++x) {
+        auto at = [&](int i) { return row[std::clamp(i, 0, w - 1)]; };
+        sx[x] = (8 * (at(x + 1) - at(x - 1)) - (at(x + 2) - at(x - 2))) / 12;
+      }
+    }
+  });
+  out.stops = std::move(stops);
   return out;
 }
 

@@ -16,6 +16,12 @@ constexpr double kShiftSmoothing = 1.2;  // sigma, pixels
 // stops: log2 of light, what lies round every pixel taken off. known: 0 or 1.
 SlopedFrame slope_frame(const Plane& stops, const Plane& known);
 
+// The same in two steps, for those that keep the smoothed stops: known is what it is from there on,
+// and slopes are differences over five pixels.
+constexpr int kSmoothingReach = 4;
+Plane smoothed(const Plane& stops);
+SlopedFrame with_slopes(Plane smoothed, Plane known);
+
 // out(x) = in(x + shift), by Lagrange's polynomial through six pixels; borders are repeated.
 Plane displaced(const Plane& in, const Shift& shift);
 Plane displaced_part(const Plane& in, const Shift& shift, int x0, int y0, int x1, int y1);
