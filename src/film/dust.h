@@ -1,11 +1,11 @@
 // Dust on the sensor: found over the sequence.
 //
 // A grain darkens whatever lies behind it by the same factor, at the same place of the sensor, in
-// every frame. Two things tell it from the scene. The tripod is never quite still: what does not
-// move with the scene lies on the sensor (motion/fixed_pattern.h), over structure too. And where
-// the scene itself moves or is even, the logarithm of light against its surroundings has, over many
-// frames, a median that shows just that. Dark spots that are round and equally deep through the
-// sequence are dust.
+// every frame of an aperture. Three things tell it from the scene. The tripod is never quite still:
+// what does not move with the scene lies on the sensor (motion/fixed_pattern.h), over structure
+// too. A sky that drifts shows the same cloud beside it before and after (film/dust_moves.h). And
+// where the scene is even, the middle of many frames shows just the grain. Dark spots that are
+// round and equally deep through the sequence are dust.
 #pragma once
 
 #include "film/dust_stack.h"

@@ -6,6 +6,8 @@
 
 #include "base/median.h"
 #include "base/parallel.h"
+#include "image/fast_math.h"
+#include "repairs/repair.h"
 
 namespace tsukimi {
 namespace {
@@ -47,56 +49,89 @@ double darker(const Sums& sums, int x, int y, double radius) {
   return (far - near) / std::max(n_far - n_near, 1.0) - in / n_in;
 }
 
-// exp(-(d / r)^2) along one axis. Proxies are made small without blur (image/reduce.h).
-double profile(double d, double radius) { return std::exp(-d * d / (radius * radius)); }
+// How far off the middle a shadow is an eightieth of its depth, in radii: 2.1 of a round one.
+double reach_of(double falloff) { return std::pow(4.4, 1 / falloff); }
 
 }  // namespace
 
-ShadowShape::ShadowShape(double radius, double strength, double dx, double dy, double smoothing)
-    : reach_(static_cast<int>(std::ceil(2.2 * radius + 2 * smoothing))),
+ShadowFit scaled(const ShadowFit& fit, double by) {
+  ShadowFit out = fit;
+  out.radius = fit.radius / by;
+  out.strength = std::min(fit.strength * by * by, 0.9);
+  return out;
+}
+
+namespace {
+
+// What depends on the distance alone, at every quarter of a pixel.
+class Radial {
+ public:
+  template <typename Value>
+  Radial(double reach, const Value& value)
+      : values_(static_cast<std::size_t>(reach * kPerPixel) + 3) {
+    for (std::size_t i = 0; i < values_.size(); ++i)
+      values_[i] = value(static_cast<float>(i) / kPerPixel);
+  }
+  float at(float x, float y) const {
+    const float d =
+        std::min(kPerPixel * std::sqrt(x * x + y * y), static_cast<float>(values_.size()) - 1.001f);
+    const auto i = static_cast<std::size_t>(d);
+    const float part = d - static_cast<float>(i);
+    return values_[i] + part * (values_[i + 1] - values_[i]);
+  }
+
+ private:
+  static constexpr float kPerPixel = 4;
+  std::vector<float> values_;
+};
+
+}  // namespace
+
+// Proxies are made small without blur (image/reduce.h): a pixel is what lies in its middle.
+ShadowShape::ShadowShape(const ShadowFit& fit, double dx, double dy, double smoothing)
+    : reach_(static_cast<int>(std::ceil(reach_of(fit.falloff) * fit.radius + 2 * smoothing))),
       stops_(2 * reach_ + 5, 2 * reach_ + 5) {
-  const int margin = smoothing > 0 ? static_cast<int>(std::ceil(3 * smoothing)) : 0,
-            middle = reach_ + 2 + margin, n = 2 * middle + 1;
-  Plane sharp(n, n);
-  std::vector<double> across, down;
-  for (int i = 0; i < n; ++i) {
-    across.push_back(profile(i - middle - dx, radius));
-    down.push_back(profile(i - middle - dy, radius));
-  }
-  for (int y = 0; y < n; ++y)
-    for (int x = 0; x < n; ++x)
-      sharp.at(x, y) = static_cast<float>(std::log2(
-          1 - strength * across[static_cast<std::size_t>(x)] * down[static_cast<std::size_t>(y)]));
-  if (margin == 0) {
-    stops_ = std::move(sharp);
-    return;
-  }
-  std::vector<double> kernel;
-  double sum = 0;
+  const int margin = static_cast<int>(std::ceil(3 * smoothing));
+  const double farthest = 1.415 * (reach_ + 3);
+  const auto per = static_cast<float>(1 / fit.radius), power = static_cast<float>(fit.falloff),
+             depth = static_cast<float>(fit.strength);
+  const Radial sharp(farthest + 1.415 * margin, [&](float d) {
+    const float away = fast_exp2(power * fast_log2(std::max(d * per, 1e-6f)));
+    return fast_log2(1 - depth * fast_exp2(-1.44269504f * away));
+  });
+  std::vector<float> kernel;
+  float sum = 0;
   for (int i = -margin; i <= margin; ++i) {
-    kernel.push_back(std::exp(-0.5 * i * i / (smoothing * smoothing)));
+    kernel.push_back(smoothing > 0
+                         ? static_cast<float>(std::exp(-0.5 * i * i / (smoothing * smoothing)))
+                         : 1.0f);
     sum += kernel.back();
   }
-  Plane half(stops_.width, n);
-  for (int y = 0; y < n; ++y)
-    for (int x = 0; x < half.width; ++x) {
-      double v = 0;
-      for (int i = 0; i <= 2 * margin; ++i)
-        v += kernel[static_cast<std::size_t>(i)] * sharp.at(x + i, y);
-      half.at(x, y) = static_cast<float>(v / sum);
+  for (float& k : kernel) k /= sum;
+  auto weight = [&](int i) { return kernel[static_cast<std::size_t>(i + margin)]; };
+  const Radial smooth(farthest, [&](float d) {
+    float all = 0;
+    for (int v = 0; v <= margin; ++v) {
+      float line = 0;
+      for (int u = -margin; u <= margin; ++u)
+        line += weight(u) * sharp.at(d + static_cast<float>(u), static_cast<float>(v));
+      all += (v > 0 ? 2 : 1) * weight(v) * line;
     }
+    return all;
+  });
   for (int y = 0; y < stops_.height; ++y)
-    for (int x = 0; x < stops_.width; ++x) {
-      double v = 0;
-      for (int i = 0; i <= 2 * margin; ++i)
-        v += kernel[static_cast<std::size_t>(i)] * half.at(x, y + i);
-      stops_.at(x, y) = static_cast<float>(v / sum);
-    }
+    for (int x = 0; x < stops_.width; ++x)
+      stops_.at(x, y) = smooth.at(static_cast<float>(x - reach_ - 2 - dx),
+                                  static_cast<float>(y - reach_ - 2 - dy));
 }
 
 ShadowFit fit_shadow(const Plane& stops, double x, double y, double radius, double smoothing) {
+  // As a bell first; how flat it is when its place is known.
+  constexpr int kRounds = 5, kRoundAlone = 3;
+  constexpr double kLeftOfFlat = 0.35;
+  constexpr double kFalloffs[] = {2, 1.3, 3, 5, 8};
   ShadowFit best{x, y, radius, 0.1, 1, 0};
-  for (int round = 0; round < 5; ++round) {
+  for (int round = 0; round < kRounds; ++round) {
     // As wide as it looks.
     const double wide = std::hypot(best.radius, 1.414 * smoothing), from = 2.1 * wide,
                  to = 2.8 * wide + 1;
@@ -113,25 +148,39 @@ ShadowFit fit_shadow(const Plane& stops, double x, double y, double radius, doub
     const int cx = static_cast<int>(std::floor(best.x)), cy = static_cast<int>(std::floor(best.y));
     double least = 1e30;
     ShadowFit now = best;
-    for (double r = std::max(0.5, 0.5 * best.radius); r <= 1.9 * best.radius + 0.01; r *= 1.06) {
+    auto try_shape = [&](double r, double falloff) {
       const double start = std::clamp(best.strength, 0.02, 0.6);
-      const ShadowShape shape(r, start, best.x - cx - 0.5, best.y - cy - 0.5, smoothing);
+      const ShadowShape shape({0, 0, r, start, 0, 0, falloff}, best.x - cx - 0.5, best.y - cy - 0.5,
+                              smoothing);
+      const int reach = static_cast<int>(std::ceil(2.2 * wide)) + 1;
       double gg = 0, gt = 0, tt = 0;
-      for (int j = -shape.reach(); j <= shape.reach(); ++j)
-        for (int i = -shape.reach(); i <= shape.reach(); ++i) {
+      for (int j = -reach; j <= reach; ++j)
+        for (int i = -reach; i <= reach; ++i) {
           if (cx + i < 0 || cy + j < 0 || cx + i >= stops.width || cy + j >= stops.height) continue;
-          if (std::hypot(cx + i + 0.5 - best.x, cy + j + 0.5 - best.y) > 2.2 * wide) continue;
-          const double g = shape.at(i, j), t = stops.at(cx + i, cy + j) - level;
+          const double dx = cx + i + 0.5 - best.x, dy = cy + j + 0.5 - best.y;
+          if (dx * dx + dy * dy > 4.84 * wide * wide) continue;
+          const bool in = std::abs(i) <= shape.reach() && std::abs(j) <= shape.reach();
+          const double g = in ? shape.at(i, j) : 0, t = stops.at(cx + i, cy + j) - level;
           gg += g * g, gt += g * t, tt += t * t;
         }
       const double times = gg > 0 ? gt / gg : 0, left = tt - times * gt;
       if (left < least && times > 0) {
         least = left;
         now.radius = r;
+        now.falloff = falloff;
         // Stops go with the logarithm: the middle is as deep as the scaled shape is.
         now.strength = 1 - std::exp2(times * std::log2(1 - start));
         now.left = tt > 0 ? left / tt : 1;
       }
+    };
+    const bool may_be_flat =
+        round >= kRoundAlone && best.radius > smoothing && best.left < kLeftOfFlat;
+    const double step = round < kRoundAlone ? 1.12 : 1.06, span = round < kRoundAlone ? 1.9 : 1.45;
+    for (double falloff : kFalloffs) {
+      if (!may_be_flat && falloff != Shadow::kRound) continue;
+      for (double r = std::max(least_radius(smoothing), best.radius / span);
+           r <= span * best.radius + 0.01; r *= step)
+        try_shape(r, falloff);
     }
     // Its middle: of what is missing.
     double sx = 0, sy = 0, sum = 0;
@@ -147,6 +196,8 @@ ShadowFit fit_shadow(const Plane& stops, double x, double y, double radius, doub
       }
     if (sum > 0) now.x += sx / sum, now.y += sy / sum;
     best = now;
+    // Most dark places are nothing like a shadow, which soon shows.
+    if (best.left > (round == 0 ? 0.85 : 0.6)) break;
   }
   return best;
 }

@@ -7,18 +7,24 @@
 
 namespace tsukimi {
 
-// A shadow: light times 1 - strength exp(-(d / radius)^2). Pixels of the picture.
+// A shadow as in repairs/repair.h, in pixels of the picture.
 struct ShadowFit {
   double x = 0, y = 0, radius = 0, strength = 0;
   double left = 1;    // of the variance within two radii, what the shadow does not explain
   double around = 0;  // stops: robust spread of the surroundings
+  double falloff = 2;
 };
+// What is smaller than this cannot be told from what is as dark in all, but wider: pixels.
+constexpr double least_radius(double smoothing) { return smoothing > 0 ? 0.8 * smoothing : 0.5; }
+// The same grain at an aperture that many times smaller.
+ShadowFit scaled(const ShadowFit& fit, double by);
 
 // The shadow as stops on a square of pixels, its middle at (dx, dy) from the middle of the square's
 // own; smoothed as the picture is (sigma, pixels).
 class ShadowShape {
  public:
-  ShadowShape(double radius, double strength, double dx, double dy, double smoothing);
+  // Of a fit its radius, strength and falloff count.
+  ShadowShape(const ShadowFit& fit, double dx, double dy, double smoothing);
   int reach() const { return reach_; }  // x and y below: -reach..reach
   float at(int x, int y) const { return stops_.at(x + reach_ + 2, y + reach_ + 2); }
   double slope_x(int x, int y) const {

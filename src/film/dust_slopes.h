@@ -7,9 +7,18 @@
 namespace tsukimi {
 
 // How much of a shadow the slopes bear out: 1 all of it; and how far that may be off, more than one
-// standard deviation. sector: a quarter of it, 0..3; -1: all of it.
+// standard deviation. sector: a quarter of it, 0..3; -1: all of it. Evidence of several apertures
+// adds up.
 struct Share {
   double share = 0, doubt = 1e9;
+};
+class Evidence {
+ public:
+  void add(const FixedSlopes& slopes, const ShadowFit& fit, int sector = -1);
+  Share share() const;
+
+ private:
+  double own_ = 0, both_ = 0;
 };
 Share borne_out(const FixedSlopes& slopes, const ShadowFit& fit, int sector = -1);
 

@@ -6,7 +6,7 @@
 
 #include "base/parallel.h"
 #include "base/result.h"
-#include "motion/fixed_pattern.h"
+#include "motion/sloped_frame.h"
 #include "proxy/proxy.h"
 
 namespace tsukimi {
@@ -19,16 +19,15 @@ struct DustFrame {
 // Of one frame: stops times kUnit, row by row.
 using Relative = std::vector<std::int16_t>;
 
-struct DustStack {
+// Frames, or what was made of them, of one size.
+struct Layered {
   static constexpr float kUnit = 4096;
   static constexpr std::int16_t kNotKnown = -32768;  // too dark, or clipped
   static constexpr int kFewest = 10;                 // frames that say something
+  static std::int16_t stored(float stops);
 
   int width = 0, height = 0;
-  double covered = 1;                       // of the width, by the frame
-  std::vector<Relative> frames, red, blue;  // of brightness; of the colours against green
-  std::vector<double> apertures;
-  std::vector<int> numbers;  // of the frame, among those given
+  std::vector<Relative> frames;
 
   std::size_t index(int x, int y) const {
     return static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
@@ -36,22 +35,36 @@ struct DustStack {
   }
   std::vector<int> all() const;
   // The middle of what is known of some frames, in stops; 0 where hardly anything is.
-  Plane medians(const std::vector<Relative>& of, const std::vector<int>& which) const;
-  Plane medians(const std::vector<Relative>& of, const std::vector<int>& which, int x0, int y0,
-                int w, int h) const;
+  Plane medians(const std::vector<int>& which) const;
+  Plane medians(const std::vector<int>& which, int x0, int y0, int w, int h) const;
 };
 
-// Spots are at most this large, in pixels of a proxy; what lies round is larger.
+// Smoothed as frames are whose movement is measured.
+struct DustStack : Layered {
+  double covered = 1;             // of the width, by the frame
+  std::vector<double> apertures;  // of each frame
+  std::vector<int> numbers;       // of each, among those given
+  // Of one frame; known: 1, else 0.
+  struct Stops {
+    Plane stops, known;
+  };
+  Stops stops_of(int k) const;
+  SlopedFrame sloped(int k) const;
+  // Whether it is the next shot after the one before it.
+  bool follows(int k) const {
+    return k > 0 &&
+           numbers[static_cast<std::size_t>(k)] == numbers[static_cast<std::size_t>(k - 1)] + 1;
+  }
+};
+
+// Spots are at most this large, in pixels of a frame of the stack; what lies round is larger.
 int largest_dust(int width);
+
+// A frame as the stack has it, but for the smoothing: camera RGB, of a width that is enough.
+Image dust_copy(const Proxy& proxy);
 
 // At most 120 frames: of more, runs of frames that follow each other, spread over all. Those that
 // cannot be read are passed over.
 DustStack read_dust_stack(const std::vector<DustFrame>& frames, const Work& work);
-
-// What lies on the sensor, by the tripod's movement, of each of some parts of the frames: three
-// frames of a part that follow each other count, but those that do not fit their neighbours.
-// part: of each frame of the stack, 0..parts.
-std::vector<FixedPattern> fixed_patterns(const DustStack& stack, const std::vector<int>& part,
-                                         int parts, const Work& work);
 
 }  // namespace tsukimi
