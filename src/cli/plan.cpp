@@ -10,8 +10,10 @@
 #include "document/places_json.h"
 #include "document/repairs_json.h"
 #include "document/shoot_file.h"
+#include "film/checks.h"
 #include "film/film.h"
 #include "film/find_repairs.h"
+#include "film/motion.h"
 #include "film/propose_keys.h"
 
 namespace tsukimi::cli {
@@ -145,8 +147,12 @@ Result<void> take_repairs(Shoot& shoot, const PlanOptions& o) {
   }
   if (shoot.decisions.repairs.empty() && !o.find_dust) return {};
   ProxyStore store(shoot.sequence.folder);
-  if (auto ok = complete_repairs(shoot, store, {terminal_progress("looking"), cancel_flag()}); !ok)
+  std::vector<std::string> notes;
+  if (auto ok =
+          complete_repairs(shoot, store, {terminal_progress("looking"), cancel_flag()}, &notes);
+      !ok)
     return ok;
+  for (const std::string& note : notes) std::cerr << "tsukimi-batch: " << note << "\n";
   if (!o.find_dust) return {};
   const auto found =
       find_dust(dust_frames(shoot, store), {terminal_progress("looking for dust"), cancel_flag()});
@@ -234,6 +240,14 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   if (auto ok = finish_looks(*shoot, o, sets); !ok) return ok;
   if (const std::string note = fades_note(*shoot); !note.empty())
     std::cerr << "tsukimi-batch: " << note << "\n";
+  // Measured now, and kept: whether one movement fits is to be known before an export is begun.
+  if (d.framing.steady.how != Steadying::off) {
+    ProxyStore store(shoot->sequence.folder);
+    know_motion(*shoot, store,
+                {terminal_progress("measuring how the camera moved"), cancel_flag()});
+    if (const std::string misfit = misfit_note(*shoot); !misfit.empty())
+      std::cerr << "tsukimi-batch: " << misfit << " (--follow-area)\n";
+  }
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
       std::cerr << "tsukimi-batch: " << printable(f.file) << " " << printable(f.problem)

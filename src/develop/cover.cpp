@@ -1,7 +1,10 @@
 #include "develop/cover.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+
+#include "image/fast_math.h"
 
 namespace tsukimi {
 namespace {
@@ -67,6 +70,23 @@ void coordinates_at(const std::vector<Point>& border, double x, double y, float*
     out[i] = static_cast<float>(std::fabs(sum) > 1e-12 ? w[i] / sum : 1.0 / static_cast<double>(n));
 }
 
+// Where an edge crosses the border at another place than in what covers it, a few places there
+// differ by all that lies between its sides. That says nothing of light: the middle of those round
+// each place counts.
+std::vector<float> without_crossings(const std::vector<float>& round) {
+  constexpr std::size_t kReach = 3;
+  const std::size_t n = round.size();
+  if (n < 2 * kReach + 1) return round;
+  std::vector<float> out(n);
+  std::array<float, 2 * kReach + 1> near{};
+  for (std::size_t k = 0; k < n; ++k) {
+    for (std::size_t i = 0; i < near.size(); ++i) near[i] = round[(k + n + i - kReach) % n];
+    std::ranges::nth_element(near, near.begin() + kReach);
+    out[k] = near[kReach];
+  }
+  return out;
+}
+
 }  // namespace
 
 float cover_weight(const CoverShape& s, double x, double y) {
@@ -124,10 +144,11 @@ void Cover::apply(const Channel& c, const Light& with) const {
   auto there = [&](int x, int y) {
     return with || (x + dx >= 0 && y + dy >= 0 && x + dx < c.size.width && y + dy < c.size.height);
   };
-  // By how much what is there differs from what covers it, round each place of the border; of one
-  // outside of the picture nothing is known: it follows the one before it.
-  std::vector<float> differences(border_.size());
-  double all = 0;
+  // How many times lighter what is there is than what covers it, round each place of the border, as
+  // a logarithm: light is scaled, so that texture keeps its contrast and nothing becomes darker
+  // than dark. Of a place outside of the picture nothing is known: it follows the one before it.
+  constexpr double kFoot = 0.002, kMostTimes = 3;  // light that is noise; stops
+  std::vector<float> times(border_.size());
   int known = 0;
   std::vector<bool> is_known(border_.size());
   for (std::size_t k = 0; k < border_.size(); ++k) {
@@ -136,20 +157,25 @@ void Cover::apply(const Channel& c, const Light& with) const {
               xb = std::min(c.size.width, static_cast<int>(std::ceil(p.x + reach_)) + 1),
               ya = std::max(0, static_cast<int>(std::floor(p.y - reach_))),
               yb = std::min(c.size.height, static_cast<int>(std::ceil(p.y + reach_)) + 1);
-    double sum = 0;
+    double here = 0, over = 0;
     int count = 0;
     for (int y = c.first_row(ya); y < yb; y += c.step)
       for (int x = c.first_column(xa); x < xb; x += c.step)
-        if (there(x, y)) sum += c.get(x, y) - covering(x, y), ++count;
+        if (there(x, y)) here += c.get(x, y), over += covering(x, y), ++count;
     if (count == 0) continue;
-    differences[k] = static_cast<float>(sum / count);
+    times[k] = static_cast<float>(std::clamp(
+        std::log2((std::max(here, 0.0) / count + kFoot) / (std::max(over, 0.0) / count + kFoot)),
+        -kMostTimes, kMostTimes));
     is_known[k] = true;
-    all += differences[k];
     ++known;
   }
   if (known < 3) return;
-  for (std::size_t k = 0; k < border_.size(); ++k)
-    if (!is_known[k]) differences[k] = k > 0 ? differences[k - 1] : static_cast<float>(all / known);
+  std::size_t first = 0;
+  while (!is_known[first]) ++first;
+  for (std::size_t k = first; k < first + border_.size(); ++k)
+    if (const std::size_t at = k % border_.size(); !is_known[at])
+      times[at] = times[(at + border_.size() - 1) % border_.size()];
+  const std::vector<float> differences = without_crossings(times);
   std::vector<float> nodes(static_cast<std::size_t>(across_ * down_));
   for (std::size_t n = 0; n < nodes.size(); ++n)
     for (std::size_t k = 0; k < border_.size(); ++k)
@@ -170,7 +196,8 @@ void Cover::apply(const Channel& c, const Light& with) const {
       const float* n = nodes.data() + static_cast<std::size_t>(j * across_ + i);
       const float upper = n[0] + fx * (n[1] - n[0]),
                   lower = n[across_] + fx * (n[across_ + 1] - n[across_]);
-      const float now = c.get(x, y), covered = covering(x, y) + upper + fy * (lower - upper);
+      const float now = c.get(x, y),
+                  covered = covering(x, y) * fast_exp2(upper + fy * (lower - upper));
       made.push_back({x, y, now + weight * (covered - now)});
     }
   for (const Made& m : made) c.set(m.x, m.y, m.light);

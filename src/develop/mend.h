@@ -2,10 +2,10 @@
 //
 // Dust: light is divided by what its shadow leaves of it (repairs/repair.h), so that detail and
 // noise below it stay. What clipped stays clipped.
-// Spots and areas: covered by what lies elsewhere, plus a smooth membrane that makes both meet at
+// Spots and areas: covered by what lies elsewhere, times a smooth membrane that makes both meet at
 // the border: mean-value coordinates (Farbman et al., "Coordinates for instant image cloning",
-// SIGGRAPH 2009) of the differences along the border, each the mean of a small part of it, so that
-// noise draws no rays. In a mosaic the offset is even: red covers red.
+// SIGGRAPH 2009) of how many stops lighter it is along the border, each of the mean of a small part
+// of it, so that noise draws no rays; where an edge crosses elsewhere it says nothing. In a mosaic the offset is even: red covers red.
 #pragma once
 
 #include "camera/sensor_frame.h"

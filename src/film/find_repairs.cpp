@@ -82,6 +82,20 @@ double unlike(const std::vector<Sample>& samples, const std::vector<std::pair<in
   return out;
 }
 
+// How much there is to be fitted: the same of a border against its own mean.
+double contrast(const std::vector<Sample>& samples,
+                const std::vector<std::pair<int, int>>& border) {
+  double out = 0;
+  for (const Sample& sample : samples)
+    for (const Plane& p : sample.roots.planes) {
+      double sum = 0, squares = 0;
+      for (const auto& [x, y] : border) sum += p.at(x, y), squares += p.at(x, y) * p.at(x, y);
+      const double n = static_cast<double>(border.size());
+      out += (squares / n - sum * sum / (n * n)) / 3;
+    }
+  return out;
+}
+
 }  // namespace
 
 std::vector<Point> circle(const Point& middle, double radius, double aspect) {
@@ -110,11 +124,12 @@ struct Tried {
 
 // Every offset that can be, coarsely, and then round the best ones; the best first.
 template <typename Can, typename Cost>
-std::vector<Tried> search(int far, int step, const Can& can, const Cost& cost, const Work& work) {
-  constexpr std::size_t kRefined = 4;
+std::vector<Tried> search(PixelOffset far, int step, const Can& can, const Cost& cost,
+                          const Work& work) {
+  constexpr std::size_t kRefined = 16;  // an edge fits at one pixel and at none beside it
   std::vector<Tried> tried;
-  for (int dy = -far; dy <= far && !work.stop(); dy += step)
-    for (int dx = -far; dx <= far; dx += step)
+  for (int dy = -far.dy; dy <= far.dy && !work.stop(); dy += step)
+    for (int dx = -far.dx; dx <= far.dx; dx += step)
       if (can(dx, dy)) tried.push_back({cost(dx, dy), {dx, dy}});
   std::ranges::sort(tried, {}, &Tried::cost);
   for (std::size_t k = 0; k < std::min(tried.size(), kRefined) && step > 1; ++k) {
@@ -176,7 +191,7 @@ void add_offsets_by_part(const std::vector<Sample>& samples, const std::vector<P
       return std::ranges::all_of(compared, is_free) && std::ranges::all_of(covered, is_free);
     };
     const auto tried = search(
-        far, std::max(2, apart / 2), can,
+        {far, far}, std::max(2, apart / 2), can,
         [&](int dx, int dy) {
           return with_distance(unlike(samples, compared, dx, dy), dx, dy, far);
         },
@@ -218,7 +233,7 @@ Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
            places.y1 + dy <= h && (std::abs(dx) >= bw || std::abs(dy) >= bh);
   };
   const auto tried = search(
-      far, std::max(1, std::min(bw, bh) / 6), can,
+      {w, far}, std::max(1, std::min(bw, bh) / 10), can,
       [&](int dx, int dy) { return with_distance(unlike(samples, border, dx, dy), dx, dy, far); },
       work);
   const bool quilt = may_be_quilt && may_need_quilt(polygon, {w, h});
@@ -232,17 +247,32 @@ Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
   const Point middle = middle_of(polygon);
   CoverSource out{{std::clamp(middle.x + static_cast<double>(offsets[0].dx) / w, 0.0, 1.0),
                    std::clamp(middle.y + static_cast<double>(offsets[0].dy) / h, 0.0, 1.0)},
-                  {}};
+                  {},
+                  0};
+  if (!tried.empty()) {
+    constexpr double kEven = 1e-4;  // of roots of light squared: noise fits nowhere
+    const auto& [dx, dy] = tried.front().offset;
+    out.misfit =
+        std::sqrt(unlike(samples, border, dx, dy) /
+                  (contrast(samples, border) + kEven * static_cast<double>(samples.size())));
+  }
   if (!quilt || work.stop()) return out;
   std::vector<Image> roots;
   for (const Sample& s : samples) roots.push_back(s.roots);
   out.quilt = choose_quilt(roots, polygon, offsets).quilt;
+  if (!out.quilt.empty()) out.misfit = 0;
   if (tried.empty() && out.quilt.empty()) return no_room();
   return out;
 }
 
-Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work) {
+Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work,
+                              std::vector<std::string>* notes) {
   const double aspect = aspect_of(shoot);
+  auto say_misfit = [&](const CoverSource& found, const std::string& what) {
+    if (notes && found.misfit > kMisfit)
+      notes->push_back("Nothing beside " + what +
+                       " fits its border well: look at it, and give it another source.");
+  };
   for (std::size_t i = 0; i < shoot.decisions.repairs.size(); ++i) {
     Repair& r = shoot.decisions.repairs[i];
     work.report(static_cast<int>(i), static_cast<int>(shoot.decisions.repairs.size()));
@@ -264,6 +294,7 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work)
     if (r.kind == RepairKind::area) {
       auto found = find_cover(shoot, store, r.polygon, r.fill == FillFrom::around, work);
       if (!found) return tl::unexpected(found.error());
+      say_misfit(*found, what);
       r.source = found->source;
       r.quilt = std::move(found->quilt);
       continue;
@@ -275,6 +306,7 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work)
           shoot, store, circle({v[Param::spot_x], v[Param::spot_y]}, v[Param::spot_radius], aspect),
           false, work);
       if (!found) return tl::unexpected(found.error());
+      say_misfit(*found, what);
       v[Param::spot_from_x] = found->source.x;
       v[Param::spot_from_y] = found->source.y;
     }

@@ -16,7 +16,11 @@ std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store);
 struct CoverSource {
   Point source;  // where its middle is taken from
   Quilt quilt;   // of a large area that no single source fits
+  // How far what covers it is from fitting at the border: 0 not at all, 1 as far as if it had
+  // nothing to do with it.
+  double misfit = 0;
 };
+constexpr double kMisfit = 0.45;  // from there on it shows
 // Where something like what lies round the polygon is, in frames spread over the sequence: the same
 // light and the same texture at its border, on the whole; several of them where one is not enough
 // and that may be (quilt.h).
@@ -25,8 +29,10 @@ Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
                                const Work& work = {});
 
 // Everything that was left out (is_incomplete in document/repairs_json.h) is found. Repairs of
-// which nothing can be found fail.
-Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work = {});
+// which nothing can be found fail; of those that are covered by what does not fit well a sentence
+// each is added to `notes`.
+Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work = {},
+                              std::vector<std::string>* notes = nullptr);
 
 // All dust that is found becomes repairs, but where some lies already. How many were added.
 int add_dust(Shoot& shoot, const std::vector<DustSpot>& found);

@@ -1,7 +1,9 @@
 // What is estimated, on photographs: a sky that drifts over half of the picture and more, its shade
 // on the ground, wind at the tripod. Seeds and pictures other than those the code was written with.
+#include "core/cli_runner.h"
 #include "film/checks.h"
 #include "film/film.h"
+#include "film/find_repairs.h"
 #include "film/motion.h"
 #include "film/other_frames.h"
 #include "folder/sequence.h"
@@ -249,6 +251,71 @@ TEST(PhotoTruth, TheCameraWritesPicturesOfItsOwnWithOtherApertures) {
     EXPECT_EQ(s.sequence.frames[static_cast<std::size_t>(i)].aperture, i < 3 ? 5.6 : 11) << i;
     EXPECT_TRUE(s.sequence.frames[static_cast<std::size_t>(i)].usable());
     EXPECT_GT(s.sequence.frames[static_cast<std::size_t>(i)].time, 0);
+  }
+}
+
+// Sky and land differ by stops, and their edge nowhere runs twice the same: what covers a spot
+// there may be another edge, but no light that neither side has.
+TEST(PhotoTruth, ASpotAcrossTheSkylineHasTheLightOfBothSides) {
+  constexpr int kWidth = 900, kHeight = 600, kRadius = 22;
+  const auto o = plain_evening(4, 49, {kWidth, kHeight});
+  const auto photos = drifting(0.5, 1);
+  const PhotoShoot shoot("FallenLeaf", "EveningGlow", o, photos);
+  auto scene_of = photos;
+  scene_of.ground = test::photograph("FallenLeaf"), scene_of.sky = test::photograph("EveningGlow");
+  const auto scene = *sim::PhotoScene::make(o.size, scene_of, 49, o.camera.interval);
+  const Shoot plain = *start_shoot(make_sequence(*read_folder(shoot.folder), {}));
+  ProxyStore store(plain.sequence.folder);
+  auto developed = [&](const Shoot& s) {
+    return *develop_film_frame(film_recipe(s, courses_of(s), {}, itself(1), View{}));
+  };
+  const Image truth = developed(plain);
+  std::vector<std::string> notes;
+  for (int x : {270, 400, 540, 810}) {
+    const int y = static_cast<int>(scene.skyline(static_cast<float>(x)));
+    Shoot mended = plain;
+    Repair spot;
+    Values v = presets(kSpot);
+    v[Param::spot_x] = (x + 0.5) / kWidth, v[Param::spot_y] = (y + 0.5) / kHeight;
+    v[Param::spot_radius] = static_cast<double>(kRadius) / kWidth;
+    v[Param::spot_from_x] = v[Param::spot_from_y] = std::nan("");
+    spot.values.keys = {{mended.sequence.id_of(0), v}};
+    mended.decisions.repairs = {spot};
+    ASSERT_TRUE(complete_repairs(mended, store, {}, &notes));
+    const Image is = developed(mended);
+    // Means of nine by nine pixels.
+    auto light = [](const Image& of, int px, int py) {
+      float sum = 0;
+      for (int j = -4; j <= 4; ++j)
+        for (int i = -4; i <= 4; ++i) sum += of.planes[1].at(px + i, py + j) / 81;
+      return sum;
+    };
+    float darkest = 1e9f, brightest = 0;
+    for (int py = y - 2 * kRadius; py <= y + 2 * kRadius; py += 3)
+      for (int px = x - 2 * kRadius; px <= x + 2 * kRadius; px += 3) {
+        darkest = std::min(darkest, light(truth, px, py));
+        brightest = std::max(brightest, light(truth, px, py));
+      }
+    for (int py = y - kRadius; py <= y + kRadius; py += 3)
+      for (int px = x - kRadius; px <= x + kRadius; px += 3) {
+        const float there = light(is, px, py);
+        EXPECT_GT(there, darkest / 2) << x << " " << px - x << " " << py - y;
+        EXPECT_LT(there, 2 * brightest) << x << " " << px - x << " " << py - y;
+      }
+  }
+  EXPECT_FALSE(notes.empty()) << "somewhere nothing fits, and that is said";
+}
+
+// The camera goes on and so does the sky: nothing stands, and that is said before an export.
+TEST(PhotoTruth, APlanSaysWhenOneMovementDoesNotFit) {
+  for (bool both : {true, false}) {
+    auto o = plain_evening(24, 77, {1200, 800});
+    o.camera.drift = both ? 50 : 0;
+    const PhotoShoot shoot("Path", "BytheWater", o, drifting(0.4, both ? 6 : 0.5));
+    const auto r = test::run("plan " + shoot.folder.string() + " --steady hold --out " +
+                             (shoot.dir / "a.tsukimi").string());
+    ASSERT_EQ(r.code, 0) << r.err;
+    EXPECT_EQ(r.err.find("--follow-area") != std::string::npos, both) << r.err;
   }
 }
 

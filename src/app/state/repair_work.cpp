@@ -62,6 +62,10 @@ void RepairWork::look_for_source(const QString& text, Repair repair,
                        const int count = static_cast<int>(document_.decisions().repairs.size());
                        document_.edit(text, [&](Shoot& s) { s.decisions.repairs.push_back(made); });
                        choose(count);
+                       if (source->misfit > kMisfit)
+                         emit notices_.message(
+                             tr("Nothing beside it fits its border well: if that shows, move its "
+                                "source."));
                      };
                    });
   emit changed();
