@@ -4,7 +4,10 @@
 
 #include <libraw/libraw.h>
 #include <chrono>
+#include <cstdio>
 #include <exiv2/exiv2.hpp>
+
+#include <jpeglib.h>
 
 #include <filesystem>
 
@@ -72,6 +75,30 @@ BENCHMARK_CAPTURE(read_and_make_proxy, bits14, Kind::bits14)
     ->MeasureProcessCPUTime()
     ->UseRealTime();
 BENCHMARK_CAPTURE(read_and_make_proxy, jpeg, Kind::jpeg)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime();
+
+// Decoding to rows of RGB, which are thrown away.
+void libjpeg_alone(benchmark::State& state, Kind kind) {
+  const auto bytes = *read_file(first_file(shot(6000, 4000, 1, kind)));
+  for (auto _ : state) {
+    jpeg_decompress_struct jpeg;
+    jpeg_error_mgr errors;
+    jpeg.err = jpeg_std_error(&errors);
+    jpeg_create_decompress(&jpeg);
+    jpeg_mem_src(&jpeg, bytes.data(), bytes.size());
+    jpeg_read_header(&jpeg, TRUE);
+    jpeg_start_decompress(&jpeg);
+    std::vector<unsigned char> row(std::size_t{jpeg.output_width} * 3);
+    unsigned char* to = row.data();
+    while (jpeg.output_scanline < jpeg.output_height) jpeg_read_scanlines(&jpeg, &to, 1);
+    benchmark::DoNotOptimize(row.data());
+    jpeg_finish_decompress(&jpeg);
+    jpeg_destroy_decompress(&jpeg);
+  }
+}
+BENCHMARK_CAPTURE(libjpeg_alone, jpeg, Kind::jpeg)
     ->Unit(benchmark::kMillisecond)
     ->MeasureProcessCPUTime()
     ->UseRealTime();

@@ -5,6 +5,7 @@
 
 #include "bench/frames.h"
 #include "develop/develop.h"
+#include "film/find_repairs.h"
 #include "film/motion.h"
 #include "motion/optical_flow.h"
 #include "proxy/proxy.h"
@@ -61,6 +62,15 @@ void motion_of_24(benchmark::State& state) {
   for (auto _ : state) benchmark::DoNotOptimize(measure_motion(shoot, store));
 }
 
+// In which nothing is found: what is found is measured too, and is soon done.
+void dust_of_24(benchmark::State& state) {
+  const Shoot shoot = *start_shoot(*scan_folder(shot(3000, 2000, kFrames)));
+  ProxyStore store(shoot.sequence.folder);
+  const auto frames = dust_frames(shoot, store);
+  for (const auto& f : frames) benchmark::DoNotOptimize(f.proxy());  // there from now on
+  for (auto _ : state) benchmark::DoNotOptimize(find_dust(frames));
+}
+
 void frame_between(benchmark::State& state) {
   static const Proxy proxy = make_proxy(*read_frame(first_file(shot(1920, 1280, 1))));
   const Image a = develop_proxy(proxy, recipe(false, {1920, 1280}, {960, 640}, false)),
@@ -99,6 +109,11 @@ BENCHMARK(proxies_of_24)
     ->UseRealTime()
     ->Iterations(2);
 BENCHMARK(motion_of_24)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(2);
+BENCHMARK(dust_of_24)
     ->Unit(benchmark::kMillisecond)
     ->MeasureProcessCPUTime()
     ->UseRealTime()
