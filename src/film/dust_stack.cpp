@@ -4,7 +4,6 @@
 #include <numeric>
 
 #include "film/relative_light.h"
-#include "image/guided.h"
 
 namespace tsukimi {
 namespace {
@@ -36,10 +35,10 @@ void add_frame(DustStack& stack, const Proxy& proxy, double aperture, int number
   }
   if (rgb.width != stack.width || rgb.height != stack.height) return;
   const RelativeLight light = relative_light(rgb, 3 * largest_dust(rgb.width));
-  const Plane smooth = smoothed(light.stops), known = box_mean(light.known, kSmoothingReach);
+  const Plane smooth = smoothed(light.stops), known = all_known(light.known);
   Relative kept(smooth.data.size());
   for (std::size_t i = 0; i < kept.size(); ++i)
-    kept[i] = known.data[i] > 0.999f ? Layered::stored(smooth.data[i]) : Layered::kNotKnown;
+    kept[i] = known.data[i] > 0 ? Layered::stored(smooth.data[i]) : Layered::kNotKnown;
   stack.frames.push_back(std::move(kept));
   stack.apertures.push_back(aperture);
   stack.numbers.push_back(number);

@@ -6,6 +6,7 @@
 
 #include "base/median.h"
 #include "base/solve.h"
+#include "image/guided.h"
 
 namespace tsukimi {
 namespace {
@@ -82,27 +83,6 @@ Apart apart(std::span<const std::vector<BlockMove>> steps, std::size_t i, std::s
   std::vector<double> away;
   for (std::size_t k = 0; k < x.size(); ++k) away.push_back(std::hypot(x[k] - out.x, y[k] - out.y));
   out.spread = median(away);
-  return out;
-}
-
-// Over 2r + 1 pixels each way; fewer at the border.
-Plane box_mean(const Plane& in, int r) {
-  Plane across(in.width, in.height), out(in.width, in.height);
-  for (int y = 0; y < in.height; ++y)
-    for (int x = 0; x < in.width; ++x) {
-      const int x0 = std::max(0, x - r), x1 = std::min(in.width - 1, x + r);
-      float sum = 0;
-      for (int i = x0; i <= x1; ++i) sum += in.at(i, y);
-      across.at(x, y) = sum / static_cast<float>(x1 - x0 + 1);
-    }
-  for (int y = 0; y < in.height; ++y) {
-    const int y0 = std::max(0, y - r), y1 = std::min(in.height - 1, y + r);
-    for (int x = 0; x < in.width; ++x) {
-      float sum = 0;
-      for (int i = y0; i <= y1; ++i) sum += across.at(x, i);
-      out.at(x, y) = sum / static_cast<float>(y1 - y0 + 1);
-    }
-  }
   return out;
 }
 

@@ -3,29 +3,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "image/fast_math.h"
+#include "image/guided.h"
+
 namespace tsukimi {
 namespace {
 
 constexpr int kLevels = 3, kBlocksX = 8, kBlocksY = 6;
-
-// Box mean of radius r, along x then y, edges held.
-Plane box(const Plane& in, int r) {
-  Plane half(in.width, in.height), out(in.width, in.height);
-  const float n = 1.0f / static_cast<float>(2 * r + 1);
-  for (int y = 0; y < in.height; ++y)
-    for (int x = 0; x < in.width; ++x) {
-      float sum = 0;
-      for (int i = -r; i <= r; ++i) sum += in.at(std::clamp(x + i, 0, in.width - 1), y);
-      half.at(x, y) = sum * n;
-    }
-  for (int y = 0; y < in.height; ++y)
-    for (int x = 0; x < in.width; ++x) {
-      float sum = 0;
-      for (int i = -r; i <= r; ++i) sum += half.at(x, std::clamp(y + i, 0, in.height - 1));
-      out.at(x, y) = sum * n;
-    }
-  return out;
-}
 
 float bilinear(const Plane& p, double x, double y) {
   x = std::clamp(x, 0.0, p.width - 1.001);
@@ -111,13 +95,13 @@ Prepared prepare_shift(const Plane& light) {
   // Light far below the mean is noise; the foot keeps the logarithm from showing it.
   const auto foot = static_cast<float>(0.05 * mean / static_cast<double>(light.data.size()) + 1e-6);
   for (std::size_t i = 0; i < light.data.size(); ++i)
-    log.data[i] = std::log2(std::max(light.data[i], 0.0f) + foot);
-  const Plane local = box(log, 4);
+    log.data[i] = fast_log2(std::max(light.data[i], 0.0f) + foot);
+  const Plane local = box_mean(log, 4);
   for (std::size_t i = 0; i < log.data.size(); ++i) {
     log.data[i] -= local.data[i];
     square.data[i] = log.data[i] * log.data[i];
   }
-  const Plane variance = box(square, 6);
+  const Plane variance = box_mean(square, 6);
   for (std::size_t i = 0; i < log.data.size(); ++i)
     log.data[i] /= std::sqrt(variance.data[i] + 0.02f);
   Prepared out;

@@ -3,53 +3,26 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <vector>
 
 #include "base/parallel.h"
+#include "image/guided.h"
 
 namespace tsukimi {
 namespace {
 
-constexpr int kReach = kSmoothingReach;
+constexpr int kReach = 4;  // of the smoothing
 using Kernel = std::array<float, 2 * kReach + 1>;
 
-// A Gaussian, or its slope.
-Kernel gaussian(bool slope) {
+// A Gaussian.
+Kernel gaussian() {
   Kernel out{};
   float sum = 0;
   for (int i = -kReach; i <= kReach; ++i) {
-    const double t = i / kShiftSmoothing, g = std::exp(-0.5 * t * t);
-    const auto at = static_cast<std::size_t>(i + kReach);
-    // Sums are normalised so that a plane's value and a ramp's slope come out exactly.
-    out[at] = static_cast<float>(slope ? i * g : g);
-    sum += slope ? static_cast<float>(i) * out[at] : out[at];
+    const double t = i / kShiftSmoothing;
+    sum += out[static_cast<std::size_t>(i + kReach)] = static_cast<float>(std::exp(-0.5 * t * t));
   }
   for (float& v : out) v /= sum;
-  return out;
-}
-
-Plane filtered(const Plane& in, const Kernel& across, const Kernel& down) {
-  Plane half(in.width, in.height), out(in.width, in.height);
-  parallel_rows(in.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y)
-      for (int x = 0; x < in.width; ++x) {
-        float sum = 0;
-        for (int i = -kReach; i <= kReach; ++i)
-          sum += across[static_cast<std::size_t>(i + kReach)] *
-                 in.at(std::clamp(x + i, 0, in.width - 1), y);
-        half.at(x, y) = sum;
-      }
-  });
-  parallel_rows(in.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y) {
-      float* to = out.row(y);
-      std::fill(to, to + in.width, 0.0f);
-      for (int i = -kReach; i <= kReach; ++i) {
-        const float k = down[static_cast<std::size_t>(i + kReach)];
-        const float* from = half.row(std::clamp(y + i, 0, in.height - 1));
-        for (int x = 0; x < in.width; ++x) to[x] += k * from[x];
-      }
-    }
-  });
   return out;
 }
 
@@ -101,9 +74,43 @@ Plane displaced(const Plane& in, const Shift& shift) {
   return out;
 }
 
-Plane smoothed(const Plane& stops) {
-  const Kernel smooth = gaussian(false);
-  return filtered(stops, smooth, smooth);
+Plane smoothed(const Plane& in) {
+  const Kernel kernel = gaussian();
+  const int w = in.width, h = in.height;
+  Plane half(w, h), out(w, h);
+  parallel_rows(h, [&](int y0, int y1) {
+    std::vector<float> line(static_cast<std::size_t>(w + 2 * kReach));
+    for (int y = y0; y < y1; ++y) {
+      const float* from = in.row(y);
+      for (int x = 0; x < w + 2 * kReach; ++x)
+        line[static_cast<std::size_t>(x)] = from[std::clamp(x - kReach, 0, w - 1)];
+      float* to = half.row(y);
+      std::fill(to, to + w, 0.0f);
+      for (int i = 0; i <= 2 * kReach; ++i) {
+        const float k = kernel[static_cast<std::size_t>(i)];
+        const float* shifted = line.data() + i;
+        for (int x = 0; x < w; ++x) to[x] += k * shifted[x];
+      }
+    }
+  });
+  parallel_rows(h, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      float* to = out.row(y);
+      std::fill(to, to + w, 0.0f);
+      for (int i = -kReach; i <= kReach; ++i) {
+        const float k = kernel[static_cast<std::size_t>(i + kReach)];
+        const float* from = half.row(std::clamp(y + i, 0, h - 1));
+        for (int x = 0; x < w; ++x) to[x] += k * from[x];
+      }
+    }
+  });
+  return out;
+}
+
+Plane all_known(const Plane& known) {
+  Plane out = box_mean(known, kReach);
+  for (float& v : out.data) v = v > 0.999f ? 1.0f : 0.0f;
+  return out;
 }
 
 SlopedFrame with_slopes(Plane stops, Plane known) {
@@ -128,11 +135,7 @@ SlopedFrame with_slopes(Plane stops, Plane known) {
 }
 
 SlopedFrame slope_frame(const Plane& stops, const Plane& known) {
-  const Kernel smooth = gaussian(false), slope = gaussian(true);
-  SlopedFrame out{filtered(stops, smooth, smooth), filtered(stops, slope, smooth),
-                  filtered(stops, smooth, slope), filtered(known, smooth, smooth)};
-  for (float& v : out.known.data) v = v > 0.999f ? 1.0f : 0.0f;
-  return out;
+  return with_slopes(smoothed(stops), all_known(known));
 }
 
 }  // namespace tsukimi

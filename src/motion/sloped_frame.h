@@ -16,10 +16,10 @@ constexpr double kShiftSmoothing = 1.2;  // sigma, pixels
 // stops: log2 of light, what lies round every pixel taken off. known: 0 or 1.
 SlopedFrame slope_frame(const Plane& stops, const Plane& known);
 
-// The same in two steps, for those that keep the smoothed stops: known is what it is from there on,
-// and slopes are differences over five pixels.
-constexpr int kSmoothingReach = 4;
+// The same step by step, for those that keep the smoothed stops: slopes are differences over five
+// pixels.
 Plane smoothed(const Plane& stops);
+Plane all_known(const Plane& known);  // 1 where all is that the smoothing reaches
 SlopedFrame with_slopes(Plane smoothed, Plane known);
 
 // out(x) = in(x + shift), by Lagrange's polynomial through six pixels; borders are repeated.
