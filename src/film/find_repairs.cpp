@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/median.h"
 #include "document/repairs_json.h"
 
 namespace tsukimi {
@@ -82,18 +83,31 @@ double unlike(const std::vector<Sample>& samples, const std::vector<std::pair<in
   return out;
 }
 
-// How much there is to be fitted: the same of a border against its own mean.
-double contrast(const std::vector<Sample>& samples,
-                const std::vector<std::pair<int, int>>& border) {
-  double out = 0;
-  for (const Sample& sample : samples)
-    for (const Plane& p : sample.roots.planes) {
-      double sum = 0, squares = 0;
-      for (const auto& [x, y] : border) sum += p.at(x, y), squares += p.at(x, y) * p.at(x, y);
-      const double n = static_cast<double>(border.size());
-      out += (squares / n - sum * sum / (n * n)) / 3;
-    }
-  return out;
+// How far the light of parts of the border is off, in the mean over the frames, all round as much
+// as most of them: stops. Texture that differs within a part is no matter.
+double misfit_of(const std::vector<Sample>& samples, const std::vector<std::pair<int, int>>& border,
+                 int dx, int dy) {
+  constexpr int kParts = 16;
+  double mx = 0, my = 0;
+  for (const auto& [x, y] : border) mx += x, my += y;
+  mx /= static_cast<double>(border.size()), my /= static_cast<double>(border.size());
+  double here[kParts]{}, there[kParts]{};
+  for (const auto& [x, y] : border) {
+    const double turn = std::atan2(y - my, x - mx) / (2 * std::numbers::pi) + 1;
+    const auto part = static_cast<std::size_t>(turn * kParts) % kParts;
+    for (const Sample& sample : samples)
+      for (const Plane& p : sample.roots.planes) {
+        here[part] += p.at(x, y) * p.at(x, y);
+        there[part] += p.at(x + dx, y + dy) * p.at(x + dx, y + dy);
+      }
+  }
+  std::vector<double> off;
+  for (int k = 0; k < kParts; ++k)
+    if (here[k] > 0 && there[k] > 0) off.push_back(std::log2(here[k] / there[k]));
+  const double usual = median(off);
+  double squares = 0;
+  for (double v : off) squares += (v - usual) * (v - usual);
+  return off.empty() ? 0 : std::sqrt(squares / static_cast<double>(off.size()));
 }
 
 }  // namespace
@@ -250,11 +264,8 @@ Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
                   {},
                   0};
   if (!tried.empty()) {
-    constexpr double kEven = 1e-4;  // of roots of light squared: noise fits nowhere
     const auto& [dx, dy] = tried.front().offset;
-    out.misfit =
-        std::sqrt(unlike(samples, border, dx, dy) /
-                  (contrast(samples, border) + kEven * static_cast<double>(samples.size())));
+    out.misfit = misfit_of(samples, border, dx, dy);
   }
   if (!quilt || work.stop()) return out;
   std::vector<Image> roots;

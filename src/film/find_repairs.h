@@ -14,13 +14,11 @@ std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store);
 
 // What covers a part of the picture.
 struct CoverSource {
-  Point source;  // where its middle is taken from
-  Quilt quilt;   // of a large area that no single source fits
-  // How far what covers it is from fitting at the border: 0 not at all, 1 as far as if it had
-  // nothing to do with it.
-  double misfit = 0;
+  Point source;       // where its middle is taken from
+  Quilt quilt;        // of a large area that no single source fits
+  double misfit = 0;  // by how many stops the light of parts of its border is off
 };
-constexpr double kMisfit = 0.45;  // from there on it shows
+constexpr double kMisfit = 0.5;  // from there on it shows
 // Where something like what lies round the polygon is, in frames spread over the sequence: the same
 // light and the same texture at its border, on the whole; several of them where one is not enough
 // and that may be (quilt.h).
