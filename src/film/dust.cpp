@@ -5,6 +5,7 @@
 #include <functional>
 
 #include "base/median.h"
+#include "base/part_of_work.h"
 #include "film/is_dust.h"
 
 namespace tsukimi {
@@ -116,23 +117,24 @@ void find_in(const Seen& map, const Worth& worth, const IsDust& is_dust,
 
 DustMap map_dust(const std::vector<DustFrame>& frames, const Work& work) {
   constexpr int kRead = 25, kSeen = 90, kAll = 100;  // where it stands, of a hundred
-  auto part_of_work = [&](int from, int to) {
-    return Work{[&work, from, to](int done, int total) {
-                  work.report(from + (to - from) * done / std::max(total, 1), kAll);
-                },
-                work.cancelled};
-  };
   DustMap out;
-  const DustStack stack = read_dust_stack(frames, part_of_work(0, kRead));
+  const DustStack stack = read_dust_stack(frames, part_of_work(work, 0, kRead));
   if (work.stop() || std::ssize(stack.frames) < kFewestToFind) return out;
-  const std::vector<DustGroup> groups = dust_groups(stack, part_of_work(kRead, kSeen));
+  const std::vector<DustGroup> groups = dust_groups(stack, part_of_work(work, kRead, kSeen));
   if (work.stop()) return out;
   std::vector<Found> found, looks;  // looks: by nothing but how they look
   // The most that surroundings may differ among themselves, of a spot's depth.
   constexpr double kUnevenSlopes = 0.5, kUnevenLight = 0.3;
   constexpr double kTells = 0.03;  // pixels of wobble: then the movement shows more
-  for (std::size_t k = 0; k < groups.size() && !work.stop(); ++k) {
-    const DustGroup& g = groups[k];
+  int done = 0;
+  // The surest first: what is found is not looked for by less.
+  auto each_group = [&](const auto& look) {
+    for (std::size_t k = 0; k < groups.size() && !work.stop(); ++k) {
+      look(groups[k]);
+      work.report(kSeen + (kAll - kSeen) * ++done / (3 * static_cast<int>(groups.size())), kAll);
+    }
+  };
+  each_group([&](const DustGroup& g) {
     const Plane stops = stops_of(g.all);
     find_in(
         {g, stops, g.all.smoothing, kUnevenSlopes},
@@ -145,28 +147,34 @@ DustMap map_dust(const std::vector<DustFrame>& frames, const Work& work) {
           return is_dust_by_movement(stack, groups, {fit, &g});
         },
         {}, found);
-    work.report(kSeen + static_cast<int>((kAll - kSeen) * (2 * k + 1) / (2 * groups.size())), kAll);
-    const Plane light = stack.medians(g.frames);
-    if (k == 0) out.stops = g.all.wobble > kTells ? stops : light;
-    if (std::ssize(g.frames) < kFewestToFind) continue;
-    const auto any = [](const ShadowFit&) { return true; };
-    if (const Layered& by = g.gone_by; !by.frames.empty()) {
-      const auto all = by.all();
-      find_in(
-          {g, by.medians(all), kShiftSmoothing, kUnevenLight}, any,
-          [&](const ShadowFit& fit) {
-            return is_dust_by_light(stack, groups, {fit, &g}, by, all, false);
-          },
-          {}, found);
-    }
+    if (&g == &groups.front() && g.all.wobble > kTells) out.stops = stops;
+  });
+  const auto any = [](const ShadowFit&) { return true; };
+  each_group([&](const DustGroup& g) {
+    const Layered& by = g.gone_by;
+    if (std::ssize(g.frames) < kFewestToFind || by.frames.empty()) return;
+    const auto all = by.all();
     find_in(
-        {g, light, kShiftSmoothing, kUnevenLight}, any,
+        {g, by.medians(all), kShiftSmoothing, kUnevenLight}, any,
         [&](const ShadowFit& fit) {
-          return is_dust_by_light(stack, groups, {fit, &g}, stack, g.frames, true);
+          return is_dust_by_light(stack, groups, {fit, &g}, by, all, false);
         },
-        found, looks);
-    work.report(kSeen + static_cast<int>((kAll - kSeen) * (k + 1) / groups.size()), kAll);
-  }
+        {}, found);
+  });
+  each_group([&](const DustGroup& g) {
+    const bool shown = &g == &groups.front() && out.stops.data.empty();
+    const bool enough = std::ssize(g.frames) >= kFewestToFind;
+    if (!enough && !shown) return;
+    const Plane light = stack.medians(g.frames);
+    if (enough)
+      find_in(
+          {g, light, kShiftSmoothing, kUnevenLight}, any,
+          [&](const ShadowFit& fit) {
+            return is_dust_by_light(stack, groups, {fit, &g}, stack, g.frames, true);
+          },
+          found, looks);
+    if (shown) out.stops = light;
+  });
   for (Found& f : found) f = where_it_shows_best(groups, f);
   const auto grey = are_grey(stack, frames, looks);
   for (std::size_t i = 0; i < looks.size(); ++i)
@@ -184,11 +192,11 @@ std::vector<DustSpot> find_dust(const std::vector<DustFrame>& frames, const Work
 
 std::vector<Shadow> measure_shadow(const std::vector<DustFrame>& frames, const Point& at,
                                    double radius, const Work& work) {
-  const DustStack stack = read_dust_stack(frames, work);
+  const DustStack stack = read_dust_stack(frames, part_of_work(work, 0, 25));
   if (work.stop() || std::ssize(stack.frames) < Layered::kFewest) return {};
   const double x = at.x * stack.width * stack.covered, y = at.y * stack.height,
                r = std::max(1.0, radius * stack.width * stack.covered);
-  const std::vector<DustGroup> groups = dust_groups(stack, work);
+  const std::vector<DustGroup> groups = dust_groups(stack, part_of_work(work, 25, 100));
   if (work.stop()) return {};
   // Of the aperture that shows it best.
   Found best{{}, nullptr};

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/part_of_work.h"
+
 namespace tsukimi {
 namespace {
 
@@ -32,14 +34,8 @@ std::vector<DustGroup> by_aperture(const DustStack& stack) {
 
 std::vector<DustGroup> dust_groups(const DustStack& stack, const Work& work) {
   constexpr int kMoves = 60, kPatterns = 80, kDone = 100;  // where it stands, of a hundred
-  auto part_of_work = [&](int from, int to) {
-    return Work{[&work, from, to](int done, int total) {
-                  work.report(from + (to - from) * done / std::max(total, 1), kDone);
-                },
-                work.cancelled};
-  };
   std::vector<DustGroup> out = by_aperture(stack);
-  const DustMoves moves = measure_moves(stack, part_of_work(0, kMoves));
+  const DustMoves moves = measure_moves(stack, part_of_work(work, 0, kMoves));
   // The earlier and the later frames of each.
   std::vector<int> part(stack.frames.size(), -1);
   for (std::size_t g = 0; g < out.size(); ++g)
@@ -47,7 +43,7 @@ std::vector<DustGroup> dust_groups(const DustStack& stack, const Work& work) {
       part[static_cast<std::size_t>(out[g].frames[i])] =
           static_cast<int>(2 * g) + (2 * i >= out[g].frames.size());
   auto patterns = fixed_patterns(stack, moves, part, static_cast<int>(2 * out.size()),
-                                 part_of_work(kMoves, kPatterns));
+                                 part_of_work(work, kMoves, kPatterns));
   for (std::size_t g = 0; g < out.size() && !work.stop(); ++g) {
     FixedPattern &early = patterns[2 * g], &late = patterns[2 * g + 1];
     out[g].early = early.slopes(), out[g].late = late.slopes();

@@ -90,9 +90,8 @@ DustMoves measure_moves(const DustStack& stack, const Work& work) {
   const auto count = stack.frames.size();
   DustMoves out;
   out.shifts.resize(count);
-  out.drifts.resize(count);
+  out.run.resize(count);
   const std::vector<Run> runs = runs_of(stack);
-  out.of_runs.reserve(runs.size());
   std::vector<double> doubts(count, 1e9), known_doubts;
   int done = 0;
   for (const Run& run : runs) {
@@ -116,11 +115,11 @@ DustMoves measure_moves(const DustStack& stack, const Work& work) {
           x.push_back(moves[b].x), y.push_back(moves[b].y);
       about.push_back({median(x), median(y), x.size() >= 3});
     }
-    out.of_runs.push_back(drifts_of(steps, about));
+    out.drifts.push_back(drifts_of(steps, about));
     std::optional<SlopedFrame> last;
     for (int k = run.from; k < run.to && !work.stop();
          ++k, work.report(++done, static_cast<int>(count))) {
-      out.drifts[static_cast<std::size_t>(k)] = &out.of_runs.back();
+      out.run[static_cast<std::size_t>(k)] = out.drifts.size() - 1;
       SlopedFrame now = stack.sloped(k);
       if (!layers.still.empty())
         for (int y = 0; y < stack.height; ++y)
@@ -210,11 +209,10 @@ Layered passing(const DustStack& stack, const DustMoves& moves, const std::vecto
     const int k = frames[i];
     const Relative& here = stack.frames[static_cast<std::size_t>(k)];
     Relative sample(here.size(), Layered::kNotKnown);
-    const auto* drifts = moves.drifts[static_cast<std::size_t>(k)];
-    if (!drifts) continue;
+    const auto& drifts = moves.drifts[moves.run[static_cast<std::size_t>(k)]];
     parallel_ranges(kBlocks, kBlocksAcross, [&](int first, int last) {
       for (int b = first; b < last; ++b) {
-        const BlockMove& v = (*drifts)[static_cast<std::size_t>(b)];
+        const BlockMove& v = drifts[static_cast<std::size_t>(b)];
         const double speed = std::hypot(v.x, v.y);
         if (!v.known || speed < kLeastDrift) continue;
         const int steps = std::min(kMostSteps, static_cast<int>(std::ceil(wanted / speed)));

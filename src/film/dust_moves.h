@@ -11,10 +11,10 @@ namespace tsukimi {
 struct DustMoves {
   // Of each frame: to the one after it. Not known where that does not follow, or does not fit.
   std::vector<Shift> shifts;
-  // Of each frame, of each block of the picture (motion/layers.h): how far what is seen there goes
-  // by itself from one frame to the next; pixels.
-  std::vector<const std::vector<BlockMove>*> drifts;
-  std::vector<std::vector<BlockMove>> of_runs;
+  // Of each run of frames, of each block of the picture (motion/layers.h): how far what is seen
+  // there goes by itself from one frame to the next; pixels.
+  std::vector<std::vector<BlockMove>> drifts;
+  std::vector<std::size_t> run;  // of each frame
 };
 DustMoves measure_moves(const DustStack& stack, const Work& work);
 

@@ -138,12 +138,11 @@ struct Tried {
 
 // Every offset that can be, coarsely, and then round the best ones; the best first.
 template <typename Can, typename Cost>
-std::vector<Tried> search(PixelOffset far, int step, const Can& can, const Cost& cost,
-                          const Work& work) {
-  constexpr std::size_t kRefined = 16;  // an edge fits at one pixel and at none beside it
+std::vector<Tried> search(int far, int step, const Can& can, const Cost& cost, const Work& work) {
+  constexpr std::size_t kRefined = 4;
   std::vector<Tried> tried;
-  for (int dy = -far.dy; dy <= far.dy && !work.stop(); dy += step)
-    for (int dx = -far.dx; dx <= far.dx; dx += step)
+  for (int dy = -far; dy <= far && !work.stop(); dy += step)
+    for (int dx = -far; dx <= far; dx += step)
       if (can(dx, dy)) tried.push_back({cost(dx, dy), {dx, dy}});
   std::ranges::sort(tried, {}, &Tried::cost);
   for (std::size_t k = 0; k < std::min(tried.size(), kRefined) && step > 1; ++k) {
@@ -205,7 +204,7 @@ void add_offsets_by_part(const std::vector<Sample>& samples, const std::vector<P
       return std::ranges::all_of(compared, is_free) && std::ranges::all_of(covered, is_free);
     };
     const auto tried = search(
-        {far, far}, std::max(2, apart / 2), can,
+        far, std::max(2, apart / 2), can,
         [&](int dx, int dy) {
           return with_distance(unlike(samples, compared, dx, dy), dx, dy, far);
         },
@@ -247,7 +246,7 @@ Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
            places.y1 + dy <= h && (std::abs(dx) >= bw || std::abs(dy) >= bh);
   };
   const auto tried = search(
-      {w, far}, std::max(1, std::min(bw, bh) / 10), can,
+      far, std::max(1, std::min(bw, bh) / 6), can,
       [&](int dx, int dy) { return with_distance(unlike(samples, border, dx, dy), dx, dy, far); },
       work);
   const bool quilt = may_be_quilt && may_need_quilt(polygon, {w, h});

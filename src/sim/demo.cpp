@@ -1,6 +1,7 @@
 #include "sim/demo.h"
 
 #include "base/cache.h"
+#include "base/part_of_work.h"
 #include "document/shoot_file.h"
 #include "film/light_plan.h"
 #include "folder/sequence.h"
@@ -77,12 +78,7 @@ Result<fs::path> make_demo(const fs::path& folder, const Work& work) {
   fs::create_directories(folder, ec);
   const fs::path frames = folder / "harbour", card = demo_card(folder), file = demo_shoot(folder);
   // Each part has its share of the time.
-  auto share = [&](int from, int to) {
-    return Work{[&work, from, to](int done, int total) {
-                  work.report(from + (to - from) * done / std::max(total, 1), 100);
-                },
-                work.cancelled};
-  };
+  auto share = [&](int from, int to) { return part_of_work(work, from, to); };
   // Into a folder of another name first: one that has its own is whole. One that was broken off
   // goes on.
   auto make = [&](const fs::path& what, auto&& how) -> Result<void> {

@@ -74,6 +74,7 @@ Looked look_for(const PhotoShoot& shoot) {
     out.grains.push_back(g);
   }
   out.wrong = static_cast<int>(std::ranges::count(meant, 0));
+  EXPECT_EQ(std::ssize(out.spots), out.found + out.wrong) << "a grain is found once";
   return out;
 }
 

@@ -303,6 +303,10 @@ TEST(PhotoTruth, ASpotAcrossTheSkylineHasTheLightOfBothSides) {
         EXPECT_LT(there, 2 * brightest) << x << " " << px - x << " " << py - y;
       }
   }
+  // Texture that nowhere repeats is covered by its like: that is no misfit.
+  const auto among_leaves = find_cover(plain, store, circle({0.3, 0.9}, 0.012, 1.5), false);
+  ASSERT_TRUE(among_leaves);
+  EXPECT_LT(among_leaves->misfit, kMisfit);
   EXPECT_FALSE(notes.empty()) << "somewhere nothing fits, and that is said";
 }
 
