@@ -50,12 +50,19 @@ class Explained {
     for (std::size_t k = 0; k < 4; ++k)
       for (std::size_t l = 0; l < k; ++l) light_[k][l] = light_[l][k];
   }
+  // In the contrast of the first frame: where a veil of light takes most of it, slopes of the
+  // second are as much smaller.
   std::array<std::array<double, 3>, 3> unexplained() const {
+    constexpr double kLeastContrast = 0.1;
     auto out = products_;
     for (std::size_t j = 0; j < 3; ++j) {
       const auto by = solve(light_, mixed_[j], 1e-9, 4);
       for (std::size_t i = 0; i <= j; ++i)
         for (std::size_t k = 0; k < 4; ++k) out[i][j] -= mixed_[i][k] * by[k];
+      if (j < 2) continue;
+      const double contrast = std::clamp(1 + by[1], kLeastContrast, 1 / kLeastContrast);
+      for (std::size_t i = 0; i <= j; ++i) out[i][j] /= contrast;
+      out[j][j] /= contrast;
     }
     return out;
   }
