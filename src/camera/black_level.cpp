@@ -5,13 +5,7 @@
 namespace tsukimi {
 namespace {
 
-enum LevelTag {
-  kRepeat = 50713,
-  kLevel = 50714,
-  kDeltaAcross = 50715,
-  kDeltaDown = 50716,
-  kActiveArea = 50829
-};
+enum LevelTag { kRepeat = 50713, kLevel = 50714, kDeltaAcross = 50715, kDeltaDown = 50716 };
 
 int wrapped(int i, int n) { return ((i % n) + n) % n; }
 

@@ -11,7 +11,7 @@ namespace tsukimi {
 
 // Never written to, so copies share the numbers.
 struct Mosaic {
-  int width = 0, height = 0;  // even
+  int width = 0, height = 0;  // at least 4
   std::array<std::uint8_t, 4> cfa{0, 1, 1,
                                   2};  // channel (0 R, 1 G, 2 B) at (0,0) (1,0) (0,1) (1,1)
   // Per place of the pattern: light = (number - black) * scale; 0 is black, 1 is clipping, noise

@@ -53,8 +53,6 @@ bool WatchedFile::ended_early() const {
 int RawDecoder::open(const std::filesystem::path& path) {
   set_dataerror_handler(note_damage, &damaged_);
   imgdata.params.use_camera_wb = 1;
-  // Margins that are there only for interpolation stay out, as the maker wants it (whole patterns).
-  imgdata.params.raw_processing_options |= LIBRAW_PROCESSING_USE_DNG_DEFAULT_CROP;
   path_ = path;
   file_ = std::make_unique<WatchedFile>(path.c_str());
   return file_->valid() ? open_datastream(file_.get()) : LIBRAW_IO_ERROR;
@@ -74,9 +72,15 @@ bool RawDecoder::has_possible_size() const {
          s.left_margin + s.width <= s.raw_width && s.top_margin + s.height <= s.raw_height;
 }
 
-Size RawDecoder::seen_size() const {
+const StoredArea& RawDecoder::seen() {
+  if (seen_) return *seen_;
+  if (is_dng() && tags()) seen_ = dng_area(*tags());
   const auto& s = imgdata.sizes;
-  return is_bayer() ? Size{s.width & ~1, s.height & ~1} : Size{s.width, s.height};
+  const bool there = seen_ && seen_->left + seen_->width <= s.raw_width &&
+                     seen_->top + seen_->height <= s.raw_height;
+  if (!there)
+    seen_ = StoredArea{s.left_margin, s.top_margin, s.width, s.height, s.left_margin, s.top_margin};
+  return *seen_;
 }
 
 bool RawDecoder::decode() {

@@ -8,6 +8,7 @@
 #include <memory>
 #include <optional>
 
+#include "camera/dng_area.h"
 #include "camera/tiff_tags.h"
 #include "image/image.h"
 
@@ -40,7 +41,8 @@ class RawDecoder : public LibRaw {
   // From here on, of an open file.
   bool has_possible_size() const;
   bool is_bayer() const { return imgdata.idata.filters > 1000 && imgdata.idata.colors == 3; }
-  Size seen_size() const;  // between borders and margins, in whole Bayer patterns; not turned
+  // What is shown of the stored picture, between borders and margins; not turned.
+  const StoredArea& seen();
 
   // The numbers. False when any of them is missing or damaged.
   bool decode();
@@ -59,6 +61,7 @@ class RawDecoder : public LibRaw {
   std::filesystem::path path_;
   std::unique_ptr<WatchedFile> file_;
   std::optional<std::optional<TiffTags>> tags_;
+  std::optional<StoredArea> seen_;
   bool damaged_ = false, unpacked_here_ = false;
   void (LibRaw::*own_load_)() = nullptr;  // LibRaw's, for what ours does not know
 };

@@ -128,13 +128,17 @@ struct BlackPattern {
     if (columns == 0 || rows == 0 || columns > (LIBRAW_CBLACK_SIZE - 6) / rows) columns = rows = 0;
   }
   unsigned level(int x, int y) const {
-    return columns ? levels[static_cast<unsigned>(y) % rows * columns +
-                            static_cast<unsigned>(x) % columns]
-                   : 0;
+    return columns ? levels[wrapped(y, rows) * columns + wrapped(x, columns)] : 0;
   }
   float at(int x, int y) const { return static_cast<float>(level(x, y)); }
   unsigned most() const { return columns ? *std::max_element(levels, levels + rows * columns) : 0; }
   bool fits_bayer() const { return columns <= 2 && rows <= 2 && columns != 0; }
+
+ private:
+  static unsigned wrapped(int i, unsigned n) {
+    const int by = i % static_cast<int>(n);
+    return static_cast<unsigned>(by) + (by < 0 ? n : 0);
+  }
 };
 
 // Takes black levels that a Mosaic cannot say away from the numbers, which are copied for it: rare
@@ -169,20 +173,34 @@ std::optional<BlackLevels> black_levels(RawDecoder& raw) {
   return raw.is_dng() && raw.tags() ? read_black_levels(*raw.tags()) : std::nullopt;
 }
 
+// From where patterns begin to what is shown.
+struct FromPattern {
+  int x, y;
+};
+FromPattern from_colours(RawDecoder& raw) {  // the decoder turns them so that they begin there
+  const auto& s = raw.imgdata.sizes;
+  return {raw.seen().left - s.left_margin, raw.seen().top - s.top_margin};
+}
+FromPattern from_black(RawDecoder& raw) {
+  const StoredArea& seen = raw.seen();
+  return {seen.left - seen.pattern_left, seen.top - seen.pattern_top};
+}
+
 Mosaic read_mosaic(const std::shared_ptr<RawDecoder>& raw) {
   const auto& s = raw->imgdata.sizes;
   const auto& color = raw->imgdata.color;
+  const StoredArea& seen = raw->seen();
   Mosaic out;
-  const Size size = raw->seen_size();
-  out.width = size.width;
-  out.height = size.height;
+  out.width = seen.width;
+  out.height = seen.height;
   const BlackPattern pattern(*raw);
+  const FromPattern colours = from_colours(*raw), from = from_black(*raw);
   for (int i = 0; i < 4; ++i) {
     const int y = i / 2, x = i % 2;
-    const int channel = raw->COLOR(y, x);  // 0 R, 1 G, 2 B, 3 second G
+    const int channel = raw->COLOR((y + colours.y) & 7, (x + colours.x) & 7);  // 3: second G
     out.cfa[i] = static_cast<std::uint8_t>(channel == 3 ? 1 : channel);
     out.black[i] = static_cast<float>(color.black + color.cblack[channel]);
-    if (pattern.fits_bayer()) out.black[i] += pattern.at(x, y);
+    if (pattern.fits_bayer()) out.black[i] += pattern.at(x + from.x, y + from.y);
     const float white = color.linear_max[channel] > 0
                             ? static_cast<float>(color.linear_max[channel])
                             : static_cast<float>(color.maximum);
@@ -190,15 +208,16 @@ Mosaic read_mosaic(const std::shared_ptr<RawDecoder>& raw) {
   }
   out.stride = s.raw_pitch / 2;
   out.numbers = {raw, raw->imgdata.rawdata.raw_image +
-                          static_cast<std::size_t>(s.top_margin) * out.stride + s.left_margin};
+                          static_cast<std::size_t>(seen.top) * out.stride + seen.left};
   if (const auto levels = black_levels(*raw)) {
-    level_black([&](int x, int y) { return levels->at(x + s.left_margin, y + s.top_margin, 0); },
+    level_black([&](int x, int y) { return levels->at(x + seen.left, y + seen.top, 0); },
                 levels->most(), out);
   } else if (pattern.columns && !pattern.fits_bayer()) {
     const std::array<float, 4> base = out.black;
     level_black(
         [&](int x, int y) {
-          return static_cast<double>(base[Mosaic::place(x, y)] + pattern.at(x, y));
+          return static_cast<double>(base[Mosaic::place(x, y)] +
+                                     pattern.at(x + from.x, y + from.y));
         },
         *std::max_element(base.begin(), base.end()) + pattern.most(), out);
   }
@@ -210,10 +229,11 @@ Mosaic read_mosaic(const std::shared_ptr<RawDecoder>& raw) {
 template <typename Number>
 Image read_samples(RawDecoder& raw, const Number& number) {
   const auto& color = raw.imgdata.color;
-  const auto& sizes = raw.imgdata.sizes;
+  const StoredArea& seen = raw.seen();
   const BlackPattern pattern(raw);
+  const FromPattern from = from_black(raw);
   const auto levels = black_levels(raw);
-  Image out(raw.imgdata.sizes.width, raw.imgdata.sizes.height);
+  Image out(seen.width, seen.height);
   parallel_rows(out.height, [&](int y0, int y1) {
     for (int c = 0; c < 3; ++c) {
       const float black = static_cast<float>(color.black + color.cblack[c]);
@@ -221,10 +241,8 @@ Image read_samples(RawDecoder& raw, const Number& number) {
                                                   : static_cast<float>(color.maximum);
       for (int y = y0; y < y1; ++y)
         for (int x = 0; x < out.width; ++x) {
-          const float none =
-              levels
-                  ? static_cast<float>(levels->at(x + sizes.left_margin, y + sizes.top_margin, c))
-                  : black + pattern.at(x, y);
+          const float none = levels ? static_cast<float>(levels->at(x + seen.left, y + seen.top, c))
+                                    : black + pattern.at(x + from.x, y + from.y);
           const float most = levels ? static_cast<float>(levels->most()) : none;
           out.planes[c].at(x, y) =
               (static_cast<float>(number(x, y, c)) - none) / std::max(white - most, 1.0f);
@@ -248,13 +266,15 @@ bool interpolate_with_libraw(RawDecoder& raw, const CameraColour& colour, Sensor
   if (mosaic) {
     const BlackPattern pattern(raw);
     const auto levels = black_levels(raw);
+    const StoredArea& seen = raw.seen();
+    const int from_x = s.left_margin - seen.pattern_left, from_y = s.top_margin - seen.pattern_top;
     parallel_rows(s.height, [&](int y0, int y1) {
       for (int y = y0; y < y1; ++y)
         for (int x = 0; x < s.width; ++x) {
           const int channel = raw.COLOR(y, x), c = channel == 3 ? 1 : channel;
-          const double black =
-              levels ? levels->at(x + s.left_margin, y + s.top_margin, 0)
-                     : static_cast<double>(own.black + own.cblack[channel]) + pattern.at(x, y);
+          const double black = levels ? levels->at(x + s.left_margin, y + s.top_margin, 0)
+                                      : static_cast<double>(own.black + own.cblack[channel]) +
+                                            pattern.at(x + from_x, y + from_y);
           const double white = own.linear_max[channel] > 0 ? own.linear_max[channel] : own.maximum;
           auto& n = data.raw_image[static_cast<std::size_t>(y + s.top_margin) * (s.raw_pitch / 2) +
                                    static_cast<std::size_t>(x + s.left_margin)];
@@ -282,12 +302,16 @@ bool interpolate_with_libraw(RawDecoder& raw, const CameraColour& colour, Sensor
   if (raw.dcraw_process() != LIBRAW_SUCCESS) return false;
   const int w = raw.imgdata.sizes.iwidth, h = raw.imgdata.sizes.iheight;
   const bool grey = raw.imgdata.idata.colors == 1;
-  out.rgb = Image(w, h);
+  // It is made of all between the decoder's margins; what is shown is cut out of that.
+  const StoredArea& seen = raw.seen();
+  const int left = std::clamp(seen.left - s.left_margin, 0, w - 1),
+            top = std::clamp(seen.top - s.top_margin, 0, h - 1);
+  out.rgb = Image(std::min(seen.width, w - left), std::min(seen.height, h - top));
   for (int c = 0; c < 3; ++c) {
     const double room = mosaic ? kRoom : 0, scale = mosaic ? gain[c] * kSpan : 65535.0;
-    for (int y = 0; y < h; ++y) {
-      const auto* row = raw.imgdata.image + static_cast<std::size_t>(y) * w;
-      for (int x = 0; x < w; ++x)
+    for (int y = 0; y < out.rgb.height; ++y) {
+      const auto* row = raw.imgdata.image + static_cast<std::size_t>(y + top) * w + left;
+      for (int x = 0; x < out.rgb.width; ++x)
         out.rgb.planes[c].at(x, y) = static_cast<float>((row[x][grey ? 0 : c] - room) / scale);
     }
   }
@@ -312,8 +336,9 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   out.colour = read_colour(raw->imgdata.color);
   out.orientation = exif_orientation(s.flip);
   const auto& data = raw->imgdata.rawdata;
+  const StoredArea& seen = raw->seen();
   const auto at = [&](int x, int y, std::size_t pitch) {
-    return static_cast<std::size_t>(y + s.top_margin) * pitch + s.left_margin + x;
+    return static_cast<std::size_t>(y + seen.top) * pitch + seen.left + x;
   };
   const auto& id = raw->imgdata.idata;
   if (data.raw_image && raw->is_bayer()) {
@@ -338,9 +363,9 @@ std::optional<Size> raw_size(const std::filesystem::path& path) {
   if (kind_of(path) != FileKind::raw) return {};
   RawDecoder raw;
   if (raw.open(path) != LIBRAW_SUCCESS || !raw.has_possible_size()) return {};
-  const Size size = raw.seen_size();
-  return lies_on_its_side(exif_orientation(raw.imgdata.sizes.flip)) ? Size{size.height, size.width}
-                                                                    : size;
+  const StoredArea& seen = raw.seen();
+  return lies_on_its_side(exif_orientation(raw.imgdata.sizes.flip)) ? Size{seen.height, seen.width}
+                                                                    : Size{seen.width, seen.height};
 }
 
 }  // namespace tsukimi

@@ -146,29 +146,35 @@ static double pieces_of(const TiffTags& tags, const TiffTags::Directory& d, bool
   return std::ceil(width / across) * std::ceil(height / down) * planes;
 }
 
-bool raw_data_makes_sense(const TiffTags& tags) {
+const TiffTags::Directory* raw_directory(const TiffTags& tags) {
   for (const auto& d : tags.directories()) {
     const auto photometric = tags.numbers(d, kPhotometric, 1),
                subfile = tags.numbers(d, kSubfileType, 1);
     const bool raw =
         !photometric.empty() && (photometric[0] == kColourFilters || photometric[0] == kLinearRaw);
-    if (!raw || (!subfile.empty() && subfile[0] != 0)) continue;
-    for (const bool tiled : {false, true}) {
-      const int places = tiled ? kTilePlaces : kStripPlaces,
-                counts = tiled ? kTileBytes : kStripBytes;
-      if (!d.count(places)) continue;
-      const auto at = tags.numbers(d, places), bytes = tags.numbers(d, counts);
-      if (at.empty() || (d.count(counts) && bytes.size() != at.size())) return false;
-      if (static_cast<double>(at.size()) < pieces_of(tags, d, tiled)) return false;
-      std::vector<std::pair<double, double>> pieces;
-      for (std::size_t i = 0; i < at.size(); ++i)
-        pieces.emplace_back(at[i], at[i] + (bytes.empty() ? 1 : bytes[i]));
-      std::ranges::sort(pieces);
-      for (std::size_t i = 0; i < pieces.size(); ++i) {
-        if (pieces[i].second > static_cast<double>(tags.file_size())) return false;
-        // Each has bytes of its own: what lies over others would be decoded again and again.
-        if (i > 0 && pieces[i].first < pieces[i - 1].second) return false;
-      }
+    if (raw && (subfile.empty() || subfile[0] == 0)) return &d;
+  }
+  return nullptr;
+}
+
+bool raw_data_makes_sense(const TiffTags& tags) {
+  const auto* d = raw_directory(tags);
+  if (!d) return true;
+  for (const bool tiled : {false, true}) {
+    const int places = tiled ? kTilePlaces : kStripPlaces,
+              counts = tiled ? kTileBytes : kStripBytes;
+    if (!d->count(places)) continue;
+    const auto at = tags.numbers(*d, places), bytes = tags.numbers(*d, counts);
+    if (at.empty() || (d->count(counts) && bytes.size() != at.size())) return false;
+    if (static_cast<double>(at.size()) < pieces_of(tags, *d, tiled)) return false;
+    std::vector<std::pair<double, double>> pieces;
+    for (std::size_t i = 0; i < at.size(); ++i)
+      pieces.emplace_back(at[i], at[i] + (bytes.empty() ? 1 : bytes[i]));
+    std::ranges::sort(pieces);
+    for (std::size_t i = 0; i < pieces.size(); ++i) {
+      if (pieces[i].second > static_cast<double>(tags.file_size())) return false;
+      // Each has bytes of its own: what lies over others would be decoded again and again.
+      if (i > 0 && pieces[i].first < pieces[i - 1].second) return false;
     }
   }
   return true;

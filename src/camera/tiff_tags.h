@@ -29,6 +29,7 @@ enum TiffTag {
   kTilePlaces = 324,
   kTileBytes = 325,
   kSubDirectories = 330,
+  kActiveArea = 50829,  // top, left, bottom, right
 };
 // Values of kPhotometric in DNG.
 constexpr int kColourFilters = 32803, kLinearRaw = 34892;
@@ -63,6 +64,9 @@ class TiffTags {
   bool big_ = false;
   std::vector<Directory> directories_;
 };
+
+// That of the raw picture of a DNG, whole and not a small copy of it; nullptr when there is none.
+const TiffTags::Directory* raw_directory(const TiffTags& tags);
 
 // Whether the strips or tiles of the raw picture in a DNG are enough for its size, lie within the
 // file, and none over another. True when the file does not say.

@@ -216,7 +216,8 @@ ClipGuide clip_guide(const Mosaic& mosaic, const std::array<float, 3>& gains) {
   return sampler.guide([&](int cx, int cy, ClipSampler::Cell& cell) {
     for (int y = cy * size; y < std::min(mosaic.height, (cy + 1) * size); y += step)
       for (int x = cx * size; x < std::min(mosaic.width, (cx + 1) * size); x += step)
-        add_block(mosaic, std::min(x, mosaic.width - 4), std::min(y, mosaic.height - 4), cell);
+        add_block(mosaic, std::min(x, (mosaic.width - 4) & ~1),
+                  std::min(y, (mosaic.height - 4) & ~1), cell);
   });
 }
 

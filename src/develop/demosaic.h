@@ -26,7 +26,7 @@ struct BeforeDemosaic {
   float hot_limit = 0;
 };
 
-// A part of the mosaic, in its pixels; even numbers, at least 4 on each side.
+// A part of the mosaic, in its pixels, at least 4 on each side; x and y are even.
 struct MosaicPart {
   int x = 0, y = 0, width = 0, height = 0;
 };

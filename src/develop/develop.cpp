@@ -65,7 +65,7 @@ Image cut_mosaic(const Mosaic& mosaic, const BeforeDemosaic& before, const White
                  const Exposure& exposure, const How& how, Size size) {
   auto even = [](Span span, int most) {  // the demosaic's parts keep the Bayer phase
     const int first = std::min(span.first, most - 4) & ~1;
-    return Span{first, std::min(std::max(span.last, first + 4) + 1, most) & ~1};
+    return Span{first, std::min(std::max(span.last, first + 4), most)};
   };
   Image out(size.width, size.height);
   in_tiles(size, how.tile_width(), [&](const Tile& tile) {

@@ -35,7 +35,7 @@ class FramingCourse {
   // By how much the crop is smaller than asked for, so that no border shows: 1 is not at all.
   double fit() const { return fit_; }
   double fit_for_turn() const { return fit_turn_; }  // without steadying
-  // Pixels of the crop where it is smallest; even.
+  // Pixels of the crop where it is smallest (natural_size).
   Size smallest() const;
   Size smallest(Size shape) const;  // trimmed to the shape of that size
   bool steadied() const { return !shaken_.empty(); }

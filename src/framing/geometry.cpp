@@ -38,6 +38,7 @@ Rect moved_inside(Rect r, double x, double y) {
 }
 
 Size natural_size(Size frame, Rect part) {
+  if (part.w == 1 && part.h == 1) return frame;
   auto even = [](double v) { return std::max(2, static_cast<int>(std::floor(v / 2 + 1e-6)) * 2); };
   return {even(frame.width * part.w), even(frame.height * part.h)};
 }

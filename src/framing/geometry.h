@@ -69,7 +69,8 @@ class Resampler {
   Kernel x_, y_;
 };
 
-// The size a part has at full resolution, in even numbers (films need them).
+// The size a part has at full resolution: of the whole frame all of it, of a crop in even numbers
+// (films need them).
 Size natural_size(Size frame, Rect part);
 
 }  // namespace tsukimi

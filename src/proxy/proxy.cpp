@@ -47,15 +47,17 @@ Blocks bin_mosaic(const Mosaic& mosaic, int k) {
   const int step = 2 * k, w = blocks_over(mosaic.width, step), h = blocks_over(mosaic.height, step);
   Blocks out{Image(w, h), {}};
   // By parity: where samples of a place of the pattern lie.
-  const ReduceAxis across[2] = {{mosaic.width / 2, 2, 0, step}, {mosaic.width / 2, 2, 1, step}};
-  const ReduceAxis down[2] = {{mosaic.height / 2, 2, 0, step}, {mosaic.height / 2, 2, 1, step}};
+  const ReduceAxis across[2] = {{(mosaic.width + 1) / 2, 2, 0, step},
+                                {mosaic.width / 2, 2, 1, step}};
+  const ReduceAxis down[2] = {{(mosaic.height + 1) / 2, 2, 0, step},
+                              {mosaic.height / 2, 2, 1, step}};
   parallel_ranges(h, 4, [&](int y0, int y1) {
-    std::vector<float> line(mosaic.width), scratch, result(w);
+    std::vector<float> line(mosaic.width + 1), scratch, result(w);  // whole patterns
     std::vector<const std::uint16_t*> rows(down[0].taps());
     for (int by = y0; by < y1; ++by)
       for (int p = 0; p < 2; ++p) {
         for (int t = 0; t < down[p].taps(); ++t)
-          rows[t] = mosaic.row(2 * std::clamp(down[p].first(by) + t, 0, mosaic.height / 2 - 1) + p);
+          rows[t] = mosaic.row(2 * std::clamp(down[p].first(by) + t, 0, down[p].samples() - 1) + p);
         sum_rows(rows.data(), down[p].weights(), down[p].taps(), mosaic.width, line.data());
         for (int q = 0; q < 2; ++q) {
           const int place = 2 * p + q, c = mosaic.cfa[place];
@@ -194,8 +196,8 @@ ProxyShares::ProxyShares(const Proxy& p) : proxy_(p) {
   const int width = side ? p.full.height : p.full.width,
             height = side ? p.full.width : p.full.height;
   for (int parity = 0; parity < 2; ++parity) {
-    across_.emplace_back(width / 2, 2, parity, p.block);
-    down_.emplace_back(height / 2, 2, parity, p.block);
+    across_.emplace_back((width + 1 - parity) / 2, 2, parity, p.block);
+    down_.emplace_back((height + 1 - parity) / 2, 2, parity, p.block);
   }
 }
 

@@ -20,7 +20,7 @@ namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '7'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '8'};
   char owner[32] = {};  // the name that it was written under: of which frame it is
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, block = 1;

@@ -30,8 +30,9 @@ TEST(Geometry, MovingStaysInside) {
   EXPECT_DOUBLE_EQ(r.y, 0);
 }
 
-TEST(Geometry, NaturalSizeIsEven) {
-  EXPECT_EQ(natural_size({1501, 1001}, {}), (Size{1500, 1000}));
+TEST(Geometry, NaturalSizeOfACropIsEven) {
+  EXPECT_EQ(natural_size({1501, 1001}, {}), (Size{1501, 1001}));
+  EXPECT_EQ(natural_size({1501, 1001}, {0, 0, 0.999, 0.999}), (Size{1498, 998}));
   EXPECT_EQ(natural_size({1500, 1000}, {0, 0, 1, 0.84375}), (Size{1500, 842}));
 }
 

@@ -198,41 +198,55 @@ TEST(RawFiles, MaskedBordersAreLeftOut) {
   const SensorFrame even = read(write_dng(layout));
   EXPECT_EQ(even.sensor_size(), kSize);
   EXPECT_GT(test::psnr(develop(even), reference()), 34.5);
-  // The decoder cuts borders of odd width so that the pattern begins anew; colours must not swap.
-  layout.top = 3, layout.left = 5, layout.bottom = 1, layout.right = 2;
-  const SensorFrame odd = read(write_dng(layout));
-  EXPECT_NEAR(odd.sensor_size().width, kSize.width, 2);
-  EXPECT_NEAR(odd.sensor_size().height, kSize.height, 2);
-  EXPECT_GT(test::psnr(develop(odd), reference()), 29);
 }
 
-// Makers leave out a margin that only interpolation needs; it need not begin with the pattern, but
-// what is seen does: a little less is taken then.
-TEST(RawFiles, MarginsAreLeftOut) {
+// What a file shows may begin and end anywhere in its colour pattern: no pixel is lost, none moves.
+class Shown : public testing::TestWithParam<std::array<int, 8>> {};
+
+TEST_P(Shown, IsWhatTheFileSaysToThePixel) {
+  const auto [top, left, bottom, right, x0, y0, width, height] = GetParam();
   const Image more = camera_picture({620, 560});
   for (const auto& cfa : {kRggb, std::vector<std::uint8_t>{}, kNotBayer}) {
     sim::DngLayout layout;
     layout.cfa = cfa;
-    if (!cfa.empty()) layout.black = {600, 640, 700, 560};
-    layout.top = 8, layout.left = 12, layout.bottom = 4, layout.right = 6;
-    layout.seen = {5, 3, 606, 544};
+    if (cfa == kRggb) layout.black = {600, 640, 700, 560};
+    layout.top = top, layout.left = left, layout.bottom = bottom, layout.right = right;
+    layout.seen = {x0, y0, width, height};
     const SensorFrame frame = read(write_dng(layout, more));
-    const int x0 = cfa.empty() ? 5 : 6, y0 = cfa.empty() ? 3 : cfa == kRggb ? 4 : 6;
-    const Size size{(611 - x0) & (cfa == kRggb ? ~1 : ~0), (547 - y0) & (cfa == kRggb ? ~1 : ~0)};
-    ASSERT_EQ(frame.sensor_size(), size);
-    for (int y = 0; y < size.height && cfa != kNotBayer; y += 13)
-      for (int x = 0; x < size.width; x += 7) {
+    ASSERT_EQ(frame.sensor_size(), (Size{width, height}));
+    for (int y = 0; y < height && cfa != kNotBayer; y += 13)
+      for (int x = 0; x < width; x += 7) {
         const int channel = channel_at(layout, x + x0, y + y0);
         const float light =
             frame.is_mosaic() ? frame.mosaic.light(x, y) : frame.rgb.planes[1].at(x, y);
         ASSERT_NEAR(light, more.planes[channel].at(x + x0, y + y0), 1e-4) << x << " " << y;
+        if (frame.is_mosaic()) {
+          ASSERT_EQ(frame.mosaic.cfa[Mosaic::place(x, y)], channel);
+        }
       }
     if (cfa.empty()) continue;
-    const double likeness = test::psnr(
-        develop(frame, size), full_colour(part_of(more, {x0, y0, size.width, size.height})));
+    const Size size{width, height};
+    const Image whole = full_colour(part_of(more, {x0, y0, width, height})),
+                got = develop(frame, size);
+    const double likeness = test::psnr(got, whole);
     EXPECT_GT(likeness, cfa == kRggb ? 34.5 : 26);
+    // To the last row and column.
+    for (const auto& [w, h, x, y] :
+         {std::array{1, height, width - 1, 0}, {width, 1, 0, height - 1}})
+      EXPECT_GT(test::psnr(part_of(got, {x, y, w, h}), part_of(whole, {x, y, w, h})), 22);
+    // The proxy shows the same.
+    const Proxy proxy = make_proxy(frame);
+    EXPECT_EQ(proxy.full, size);
   }
 }
+
+INSTANTIATE_TEST_SUITE_P(Odd, Shown,
+                         testing::Values(std::array{8, 12, 4, 6, 5, 3, 606, 544},
+                                         std::array{8, 12, 4, 6, 4, 2, 605, 543},
+                                         std::array{3, 5, 1, 2, 0, 0, 620, 560},
+                                         std::array{3, 5, 1, 2, 1, 1, 619, 559},
+                                         std::array{0, 1, 3, 0, 7, 0, 601, 547},
+                                         std::array{1, 0, 0, 3, 0, 5, 600, 551}));
 
 TEST(RawFiles, AShootHasTheSizeOfWhatIsDeveloped) {
   const test::TempDir dir;
@@ -247,6 +261,26 @@ TEST(RawFiles, AShootHasTheSizeOfWhatIsDeveloped) {
     EXPECT_EQ(sequence->size, orientation == 1 ? (Size{230, 150}) : (Size{150, 230}));
     EXPECT_EQ(sequence->size, make_proxy(*read_frame(dir / "a_1.dng")).full);
   }
+}
+
+// A film, whose sides are even, leaves a row and a column out and resamples nothing.
+TEST(RawFiles, AnOddSizeIsKeptAndAFilmOfItIsAsSharp) {
+  const test::TempDir dir;
+  sim::DngLayout layout;
+  layout.seen = {1, 3, 237, 155};
+  ASSERT_TRUE(write_file(dir / "a_1.dng", write_dng(layout), IfExists::keep, false));
+  const Shoot shoot = *start_shoot(*scan_folder(dir.path()));
+  EXPECT_EQ(output_size(shoot), (Size{237, 155}));
+  const Size film = film_size(shoot, {});
+  EXPECT_EQ(film, (Size{236, 154}));
+  PictureRecipe s;
+  s.look = neutral_look(5600, 0);
+  s.placement = FramingCourse(shoot).film(0, film);
+  const Image cut = develop_frame(*read_frame(dir / "a_1.dng"), s);
+  s.placement = FramingCourse(shoot).film(0, output_size(shoot));
+  const Image whole = develop_frame(*read_frame(dir / "a_1.dng"), s);
+  EXPECT_EQ(whole.size(), (Size{237, 155}));
+  EXPECT_GT(test::psnr(cut, part_of(whole, {0, 0, 236, 154})), 100);
 }
 
 // The size is asked of the files once, in the background; what happens in the window keeps it.
