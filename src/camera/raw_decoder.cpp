@@ -7,6 +7,7 @@
 
 #include "base/parallel.h"
 #include "camera/packed_tiles.h"
+#include "camera/raw_digest.h"
 
 namespace tsukimi {
 namespace {
@@ -97,7 +98,11 @@ bool RawDecoder::decode() {
   file_->forget();
   const bool unpacked = unpack() == LIBRAW_SUCCESS;
   file_->before_seek = nullptr;
-  return unpacked && !damaged_ && error_count() == 0 && !file_->ended_early();
+  if (!unpacked || damaged_ || error_count() != 0 || file_->ended_early()) return false;
+  const auto& s = imgdata.sizes;
+  return !is_dng() || !tags() || !imgdata.rawdata.raw_image ||
+         has_the_numbers_it_says(*tags(), imgdata.rawdata.raw_image, s.raw_width, s.raw_height,
+                                 s.raw_pitch / 2);
 }
 
 // Three kinds of DNG are unpacked here, to the same numbers in a fraction of the time.

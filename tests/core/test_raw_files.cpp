@@ -1,7 +1,9 @@
 // The kinds of raw file that cameras and converters write, through the whole decoder.
 #include <gtest/gtest.h>
 #include <libraw/libraw.h>
+#include <exiv2/exiv2.hpp>
 
+#include <fstream>
 #include <random>
 
 #include "base/file.h"
@@ -161,6 +163,51 @@ TEST(RawFiles, EveryBitDepth) {
     layout.white = (1 << bits) - 1;
     EXPECT_GT(likeness(layout), bits == 8 ? 33 : 34.5) << bits;
   }
+}
+
+// Spoiled numbers of a file without compression are numbers too: only a digest tells.
+TEST(RawFiles, NumbersThatAreNotThoseOfTheDigestAreDamage) {
+  const test::TempDir dir;
+  const auto dng = write_dng({});
+  ASSERT_TRUE(write_file(dir / "a.dng", dng, IfExists::keep, false));
+  // What another program says of the numbers.
+  const SensorFrame frame = *read_frame(dir / "a.dng");
+  std::ofstream numbers(dir / "numbers", std::ios::binary);
+  for (int y = 0; y < frame.mosaic.height; ++y)
+    numbers.write(reinterpret_cast<const char*>(frame.mosaic.row(y)), 2l * frame.mosaic.width);
+  numbers.close();
+  std::array<char, 33> text{};
+  FILE* md5 = popen(("md5sum " + (dir / "numbers").string()).c_str(), "r");
+  ASSERT_EQ(std::fread(text.data(), 1, 32, md5), 32u);
+  pclose(md5);
+  std::string bytes;  // as Exiv2 takes them
+  for (std::size_t i = 0; i < 32; i += 2)
+    bytes += (i > 0 ? " " : "") + std::to_string(std::stoi(std::string(&text[i], 2), nullptr, 16));
+  auto with_digest = [&](const std::string& value) {
+    write_file(dir / "a.dng", dng, IfExists::replace, false);
+    const auto image = Exiv2::ImageFactory::open((dir / "a.dng").string());
+    image->readMetadata();
+    const auto digest = Exiv2::Value::create(Exiv2::unsignedByte);
+    EXPECT_EQ(digest->read(value), 0);
+    image->exifData().add(Exiv2::ExifKey("Exif.Image.RawImageDigest"), digest.get());
+    image->writeMetadata();
+    return *read_file(dir / "a.dng");
+  };
+  auto spoiled = with_digest(bytes);
+  EXPECT_TRUE(read_frame(dir / "a.dng"));
+  // One bit of one number.
+  const std::uint16_t middle = frame.mosaic.row(80)[120], after = frame.mosaic.row(80)[121];
+  const std::array<std::uint8_t, 4> there{
+      static_cast<std::uint8_t>(middle & 255), static_cast<std::uint8_t>(middle >> 8),
+      static_cast<std::uint8_t>(after & 255), static_cast<std::uint8_t>(after >> 8)};
+  const auto at = std::ranges::search(spoiled, there);
+  ASSERT_FALSE(at.empty());
+  *at.begin() ^= 1;
+  ASSERT_TRUE(write_file(dir / "a.dng", spoiled, IfExists::replace, false));
+  const auto read = read_frame(dir / "a.dng");
+  ASSERT_FALSE(read);
+  EXPECT_EQ(read.error().message,
+            "a.dng is damaged or cut short; its picture cannot be read whole.");
 }
 
 TEST(RawFiles, EitherOrderOfBytes) {
