@@ -11,7 +11,8 @@
 namespace tsukimi {
 namespace {
 
-constexpr int kSamples = 7;  // frames that are looked at for a source
+constexpr double kTryMore = 0.3;  // stops of misfit, from which on several sources are tried
+constexpr int kSamples = 7;       // frames that are looked at for a source
 
 // Square roots of light: their noise is even, and dark and bright count alike.
 struct Sample {
@@ -85,8 +86,10 @@ double unlike(const std::vector<Sample>& samples, const std::vector<std::pair<in
 
 // How far the light of parts of the border is off, in the mean over the frames, all round as much
 // as most of them: stops. Texture that differs within a part is no matter.
+// offset(x, y): of what covers a place.
+template <typename Offset>
 double misfit_of(const std::vector<Sample>& samples, const std::vector<std::pair<int, int>>& border,
-                 int dx, int dy) {
+                 const Offset& offset) {
   constexpr int kParts = 16;
   double mx = 0, my = 0;
   for (const auto& [x, y] : border) mx += x, my += y;
@@ -95,10 +98,14 @@ double misfit_of(const std::vector<Sample>& samples, const std::vector<std::pair
   for (const auto& [x, y] : border) {
     const double turn = std::atan2(y - my, x - mx) / (2 * std::numbers::pi) + 1;
     const auto part = static_cast<std::size_t>(turn * kParts) % kParts;
+    const PixelOffset by = offset(x, y);
+    const int from_x = x + by.dx, from_y = y + by.dy;
+    if (from_x < 0 || from_y < 0 || from_x >= samples[0].width || from_y >= samples[0].height)
+      continue;
     for (const Sample& sample : samples)
       for (const Plane& p : sample.roots.planes) {
         here[part] += p.at(x, y) * p.at(x, y);
-        there[part] += p.at(x + dx, y + dy) * p.at(x + dx, y + dy);
+        there[part] += p.at(from_x, from_y) * p.at(from_x, from_y);
       }
   }
   std::vector<double> off;
@@ -228,13 +235,16 @@ void add_offsets_by_part(const std::vector<Sample>& samples, const std::vector<P
   }
 }
 
-}  // namespace
+// What covers a part of the picture.
+struct CoverSource {
+  Point source;  // where its middle is taken from
+  Quilt quilt;   // of what no single source fits
+  double misfit = 0;
+};
 
-Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
+Result<CoverSource> find_cover(const std::vector<Sample>& samples,
                                const std::vector<Point>& polygon, bool may_be_quilt,
                                const Work& work) {
-  const auto samples = samples_of(shoot, store, work);
-  if (samples.empty()) return fail("No frame can be read in which something could cover it.");
   const int w = samples[0].width, h = samples[0].height;
   const Places places = places_of(polygon, w, h);
   if (places.border.empty()) return fail("A repair covers all of the frame.");
@@ -249,40 +259,76 @@ Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
       far, std::max(1, std::min(bw, bh) / 6), can,
       [&](int dx, int dy) { return with_distance(unlike(samples, border, dx, dy), dx, dy, far); },
       work);
-  const bool quilt = may_be_quilt && may_need_quilt(polygon, {w, h});
+  CoverSource out;
   std::vector<PixelOffset> offsets;
-  if (!tried.empty()) offsets.push_back(tried.front().offset);
+  if (!tried.empty()) {
+    offsets.push_back(tried.front().offset);
+    out.misfit = misfit_of(samples, border, [&](int, int) { return offsets.front(); });
+  }
+  const bool quilt =
+      may_be_quilt && (may_need_quilt(polygon, {w, h}) || tried.empty() || out.misfit > kTryMore);
   if (quilt && !work.stop()) add_offsets_by_part(samples, polygon, places, offsets, work);
   const auto no_room = [] {
     return fail("There is no room beside a repair from which it could be covered.");
   };
   if (offsets.empty()) return no_room();
   const Point middle = middle_of(polygon);
-  CoverSource out{{std::clamp(middle.x + static_cast<double>(offsets[0].dx) / w, 0.0, 1.0),
-                   std::clamp(middle.y + static_cast<double>(offsets[0].dy) / h, 0.0, 1.0)},
-                  {},
-                  0};
-  if (!tried.empty()) {
-    const auto& [dx, dy] = tried.front().offset;
-    out.misfit = misfit_of(samples, border, dx, dy);
-  }
+  out.source = {std::clamp(middle.x + static_cast<double>(offsets[0].dx) / w, 0.0, 1.0),
+                std::clamp(middle.y + static_cast<double>(offsets[0].dy) / h, 0.0, 1.0)};
   if (!quilt || work.stop()) return out;
   std::vector<Image> roots;
   for (const Sample& s : samples) roots.push_back(s.roots);
   out.quilt = choose_quilt(roots, polygon, offsets).quilt;
-  if (!out.quilt.empty()) out.misfit = 0;
+  if (!out.quilt.empty())
+    out.misfit = misfit_of(samples, border, [&](int x, int y) {
+      const Point by = offset_at(out.quilt, {(x + 0.5) / w, (y + 0.5) / h});
+      return PixelOffset{static_cast<int>(std::lround(by.x * w)),
+                         static_cast<int>(std::lround(by.y * h))};
+    });
   if (tried.empty() && out.quilt.empty()) return no_room();
+  return out;
+}
+
+}  // namespace
+
+Result<Covered> covered(const Shoot& shoot, ProxyStore& store, Repair repair, const Work& work) {
+  const auto samples = samples_of(shoot, store, work);
+  if (samples.empty()) return fail("No frame can be read in which something could cover it.");
+  Covered out{std::move(repair), 0};
+  Repair& r = out.repair;
+  auto cover_area = [&]() -> Result<void> {
+    auto found = find_cover(samples, r.polygon, r.fill == FillFrom::around, work);
+    if (!found) return tl::unexpected(found.error());
+    r.source = found->source, r.quilt = std::move(found->quilt), out.misfit = found->misfit;
+    return {};
+  };
+  if (r.kind == RepairKind::area) {
+    if (auto done = cover_area(); !done) return tl::unexpected(done.error());
+    return out;
+  }
+  for (KeyFrame& k : r.values.keys) {
+    Values& v = k.values;
+    if (!std::isnan(v[Param::spot_from_x])) continue;
+    const auto round =
+        circle({v[Param::spot_x], v[Param::spot_y]}, v[Param::spot_radius], aspect_of(shoot));
+    const auto found = find_cover(samples, round, false, work);
+    if (!found) return tl::unexpected(found.error());
+    v[Param::spot_from_x] = found->source.x, v[Param::spot_from_y] = found->source.y;
+    out.misfit = std::max(out.misfit, found->misfit);
+    if (r.values.keys.size() > 1 || found->misfit < kTryMore || work.stop()) continue;
+    Covered area;
+    std::swap(area.repair, r);
+    r.kind = RepairKind::area, r.on = area.repair.on, r.polygon = round;
+    constexpr double kClearly = 0.6;  // it can move no longer
+    if (!cover_area() || r.quilt.empty() || out.misfit > kClearly * found->misfit)
+      r = std::move(area.repair), out.misfit = found->misfit;
+    return out;
+  }
   return out;
 }
 
 Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work,
                               std::vector<std::string>* notes) {
-  const double aspect = aspect_of(shoot);
-  auto say_misfit = [&](const CoverSource& found, const std::string& what) {
-    if (notes && found.misfit > kMisfit)
-      notes->push_back("Nothing beside " + what +
-                       " fits its border well: look at it, and give it another source.");
-  };
   for (std::size_t i = 0; i < shoot.decisions.repairs.size(); ++i) {
     Repair& r = shoot.decisions.repairs[i];
     work.report(static_cast<int>(i), static_cast<int>(shoot.decisions.repairs.size()));
@@ -301,25 +347,12 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work,
       r.shadows = std::move(found);
       continue;
     }
-    if (r.kind == RepairKind::area) {
-      auto found = find_cover(shoot, store, r.polygon, r.fill == FillFrom::around, work);
-      if (!found) return tl::unexpected(found.error());
-      say_misfit(*found, what);
-      r.source = found->source;
-      r.quilt = std::move(found->quilt);
-      continue;
-    }
-    for (KeyFrame& k : r.values.keys) {
-      Values& v = k.values;
-      if (!std::isnan(v[Param::spot_from_x])) continue;
-      const auto found = find_cover(
-          shoot, store, circle({v[Param::spot_x], v[Param::spot_y]}, v[Param::spot_radius], aspect),
-          false, work);
-      if (!found) return tl::unexpected(found.error());
-      say_misfit(*found, what);
-      v[Param::spot_from_x] = found->source.x;
-      v[Param::spot_from_y] = found->source.y;
-    }
+    auto found = covered(shoot, store, r, work);
+    if (!found) return tl::unexpected(found.error());
+    r = std::move(found->repair);
+    if (notes && found->misfit > kMisfit)
+      notes->push_back("Nothing beside " + what +
+                       " fits its border well: look at it, and give it another source.");
   }
   return {};
 }

@@ -12,19 +12,17 @@ namespace tsukimi {
 // The readable frames, for dust. The shoot and the store must outlive them.
 std::vector<DustFrame> dust_frames(const Shoot& shoot, ProxyStore& store);
 
-// What covers a part of the picture.
-struct CoverSource {
-  Point source;       // where its middle is taken from
-  Quilt quilt;        // of a large area that no single source fits
+// A repair with what covers it.
+struct Covered {
+  Repair repair;
   double misfit = 0;  // by how many stops the light of parts of its border is off
 };
 constexpr double kMisfit = 0.5;  // from there on it shows
-// Where something like what lies round the polygon is, in frames spread over the sequence: the same
-// light and the same texture at its border, on the whole; several of them where one is not enough
-// and that may be (quilt.h).
-Result<CoverSource> find_cover(const Shoot& shoot, ProxyStore& store,
-                               const std::vector<Point>& polygon, bool may_be_quilt,
-                               const Work& work = {});
+// A spot or an area covered by something like what lies round it, in frames spread over the
+// sequence: the same light and the same texture at its border, on the whole. An area that no single
+// place fits is covered from several (quilt.h), and a spot of which that is true becomes an area.
+Result<Covered> covered(const Shoot& shoot, ProxyStore& store, Repair repair,
+                        const Work& work = {});
 
 // Everything that was left out (is_incomplete in document/repairs_json.h) is found. Repairs of
 // which nothing can be found fail; of those that are covered by what does not fit well a sentence

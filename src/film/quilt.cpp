@@ -238,6 +238,15 @@ class Grid {
 
 }  // namespace
 
+Point offset_at(const Quilt& q, const Point& place) {
+  auto cell = [](double at, double from, double size, int count) {
+    return static_cast<std::size_t>(std::clamp((at - from) / size, 0.0, count - 1.0));
+  };
+  const auto column = cell(place.x, q.from.x, q.cell.x, q.columns),
+             row = cell(place.y, q.from.y, q.cell.y, q.rows);
+  return q.offsets[q.which[row * static_cast<std::size_t>(q.columns) + column]];
+}
+
 bool is_inside(const std::vector<Point>& polygon, double x, double y) {
   bool in = false;
   for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {

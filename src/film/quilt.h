@@ -29,6 +29,9 @@ struct QuiltChoice {
 QuiltChoice choose_quilt(const std::vector<Image>& samples, const std::vector<Point>& polygon,
                          const std::vector<PixelOffset>& offsets);
 
+// That of the cell in which a place lies, or of the nearest one.
+Point offset_at(const Quilt& quilt, const Point& place);
+
 // Whether a place lies in a polygon, in any one unit.
 bool is_inside(const std::vector<Point>& polygon, double x, double y);
 

@@ -5,6 +5,7 @@
 #include <QListWidget>
 #include <QSpinBox>
 
+#include "photographs.h"
 #include "window_fixture.h"
 
 namespace tsukimi::app {
@@ -45,6 +46,7 @@ TEST_F(RepairsWindow, AClickMendsASpotThatCanBeDraggedSwitchedOffAndTakenBack) {
   EXPECT_NEAR(v()[Param::spot_y], 0.3, 0.01);
   EXPECT_GT(std::hypot(v()[Param::spot_from_x] - 0.4, v()[Param::spot_from_y] - 0.3), 0.02)
       << "it is covered from elsewhere";
+  EXPECT_NE(v()[Param::spot_from_x], presets(kSpot)[Param::spot_from_x]) << "that was looked for";
   EXPECT_EQ(session->repairs.chosen(), 0);
   // Its source is dragged; the spot stays.
   const double sx = v()[Param::spot_from_x], sy = v()[Param::spot_from_y];
@@ -87,6 +89,36 @@ TEST_F(RepairsWindow, TheSpotIsCoveredOnScreenAndShownWithoutRepairs) {
   const int without = green(bx, by);
   EXPECT_NEAR(without, most, 25);
   EXPECT_LT(mended, without - 6);
+}
+
+// A skyline nowhere runs twice the same: the spot becomes an area that is covered from several
+// places. Where even they fit badly that is said.
+TEST_F(RepairsWindow, ASpotThatNoPlaceFitsBecomesAnAreaAndThatIsSaid) {
+  constexpr int kWidth = 900, kHeight = 600;
+  const auto o = test::plain_evening(4, 49, {kWidth, kHeight});
+  sim::PhotoOptions photos;
+  photos.strip = 0.5;
+  const test::PhotoShoot shoot("FallenLeaf", "EveningGlow", o, photos);
+  open(shoot.folder);
+  w->open_drawer(MainWindow::kRepairsDrawer);
+  session->repairs.radius = 22.0 / kWidth;
+  QStringList said;
+  QObject::connect(&session->notices, &Notices::message, &session->notices,
+                   [&](const QString& text) { said << text; });
+  auto at = [&](double x, double y) {
+    said.clear();
+    session->repairs.add_spot({x, y});
+    wait();
+  };
+  at(1 / 18.0, 0.38);  // sky
+  EXPECT_EQ(all().back().kind, RepairKind::spot);
+  EXPECT_TRUE(said.isEmpty()) << qPrintable(said.join(" "));
+  at(1 / 3.0, 0.48);
+  EXPECT_EQ(all().back().kind, RepairKind::area);
+  EXPECT_FALSE(all().back().quilt.empty());
+  EXPECT_TRUE(said.join(" ").contains("it became an area")) << qPrintable(said.join(" "));
+  at(1 / 3.0, 0.54);
+  EXPECT_TRUE(said.join(" ").startsWith("Nothing beside it fits")) << qPrintable(said.join(" "));
 }
 
 TEST_F(RepairsWindow, AnAreaIsDrawnFilledFromTimeAndSaved) {

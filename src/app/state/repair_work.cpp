@@ -29,45 +29,33 @@ const Repair* RepairWork::repair() const {
   return &document_.decisions().repairs[static_cast<std::size_t>(chosen_)];
 }
 
-double RepairWork::aspect() const {
-  const Size s = document_.shoot().sequence.size;
-  return s.height > 0 ? static_cast<double>(s.width) / s.height : 1.5;
-}
-
 // It stands there when its source is known: with one that is not, it would cover nothing.
-void RepairWork::look_for_source(const QString& text, Repair repair,
-                                 const std::vector<Point>& polygon) {
+void RepairWork::look_for_source(const QString& text, Repair repair) {
   if (looking()) return;
-  looking_ =
-      tasks_.start(tr("Looking for what covers it"),
-                   [this, text, repair, polygon, copy = document_.shoot(), store = light_.store(),
-                    serial = document_.order_serial()](const Work& work) -> TaskList::Finish {
-                     const bool is_area = repair.kind == RepairKind::area;
-                     const auto source = find_cover(copy, *store, polygon, is_area, work);
-                     if (work.stop()) return {};
-                     return [this, text, repair, source, serial] {
-                       if (serial != document_.order_serial()) return;
-                       if (!source) {
-                         emit notices_.problem(QString::fromStdString(source.error().message));
-                         return;
-                       }
-                       Repair made = repair;
-                       if (made.kind == RepairKind::area) {
-                         made.source = source->source, made.quilt = source->quilt;
-                       } else {
-                         Values& v = made.values.keys.front().values;
-                         v[Param::spot_from_x] = source->source.x;
-                         v[Param::spot_from_y] = source->source.y;
-                       }
-                       const int count = static_cast<int>(document_.decisions().repairs.size());
-                       document_.edit(text, [&](Shoot& s) { s.decisions.repairs.push_back(made); });
-                       choose(count);
-                       if (source->misfit > kMisfit)
-                         emit notices_.message(
-                             tr("Nothing beside it fits its border well: if that shows, move its "
-                                "source."));
-                     };
-                   });
+  looking_ = tasks_.start(
+      tr("Looking for what covers it"),
+      [this, text, repair, copy = document_.shoot(), store = light_.store(),
+       serial = document_.order_serial()](const Work& work) -> TaskList::Finish {
+        const auto found = covered(copy, *store, repair, work);
+        if (work.stop()) return {};
+        return [this, text, found, asked = repair.kind, serial] {
+          if (serial != document_.order_serial()) return;
+          if (!found) {
+            emit notices_.problem(QString::fromStdString(found.error().message));
+            return;
+          }
+          const int count = static_cast<int>(document_.decisions().repairs.size());
+          document_.edit(text, [&](Shoot& s) { s.decisions.repairs.push_back(found->repair); });
+          choose(count);
+          if (found->misfit > kMisfit)
+            emit notices_.message(
+                tr("Nothing beside it fits its border well: if that shows, move its source."));
+          else if (found->repair.kind != asked)
+            emit notices_.message(
+                tr("No single place is like what lies round it: it became an area, covered from "
+                   "several."));
+        };
+      });
   emit changed();
 }
 
@@ -77,8 +65,9 @@ void RepairWork::add_spot(const Point& at) {
   Values v = presets(kSpot);
   v[Param::spot_x] = at.x, v[Param::spot_y] = at.y;
   v[Param::spot_radius] = radius;
+  v[Param::spot_from_x] = v[Param::spot_from_y] = std::numeric_limits<double>::quiet_NaN();
   spot.values.at(document_.shoot().sequence.id_of(playhead_.frame()), v);
-  look_for_source(tr("Mend a spot"), std::move(spot), circle(at, radius, aspect()));
+  look_for_source(tr("Mend a spot"), std::move(spot));
 }
 
 void RepairWork::add_area(const std::vector<Point>& polygon) {
@@ -87,7 +76,7 @@ void RepairWork::add_area(const std::vector<Point>& polygon) {
   Repair area;
   area.kind = RepairKind::area;
   area.polygon = polygon;
-  look_for_source(tr("Mend an area"), std::move(area), polygon);
+  look_for_source(tr("Mend an area"), std::move(area));
 }
 
 void RepairWork::find_dust() {

@@ -52,8 +52,7 @@ class RepairWork : public QObject {
   void hold_to_what_is_there();
   void edit(const QString& text, const std::function<void(Repair&)>& change,
             const QString& gesture = {});
-  void look_for_source(const QString& text, Repair repair, const std::vector<Point>& polygon);
-  double aspect() const;
+  void look_for_source(const QString& text, Repair repair);
 
   Document& document_;
   Playhead& playhead_;
