@@ -212,15 +212,17 @@ TEST_F(Damage, AJpegOfAFewBytesIsNoPictureOfHalfAGigapixel) {
       bytes[i + 5] = bytes[i + 7] = 0x57;  // 22300
       bytes[i + 6] = bytes[i + 8] = 0x1C;
     }
-  file = dir / "big.jpg";
+  // In a process whose memory is limited: it would take 1.5 GB before anything is missing.
+  fs::create_directories(dir / "D");
+  file = dir / "D" / "big.jpg";
   put(bytes);
-  rusage before{}, after{};
-  getrusage(RUSAGE_SELF, &before);
-  const auto frame = read_frame(file);
-  ASSERT_FALSE(frame);
-  EXPECT_NE(frame.error().message.find("damaged"), std::string::npos);
-  getrusage(RUSAGE_SELF, &after);
-  EXPECT_LT(after.ru_maxrss - before.ru_maxrss, 300'000) << "kB";
+#ifdef __SANITIZE_ADDRESS__
+  GTEST_SKIP() << "the sanitizer itself asks for terabytes of addresses";
+#endif
+  const auto r = test::run("inspect " + (dir / "D").string() + " --json", "ulimit -v 1500000; ");
+  ASSERT_EQ(r.code, 0) << r.err;
+  const std::string problem = nlohmann::json::parse(r.out)["frames"][0].value("problem", "");
+  EXPECT_NE(problem.find("is damaged or cut short"), std::string::npos) << problem;
 }
 
 TEST_F(Damage, InspectSaysWhichFramesCannotBeUsed) {
