@@ -201,16 +201,27 @@ void judge_light(const std::vector<FrameInfo>& frames,
   constexpr double kArea = 0.035, kAll = 0.22;  // share of the picture; stops
   const int n = static_cast<int>(known.size());
   if (n < 4) return;
+  // Against up to three frames on either side, or on one of them alone.
+  const auto signs_of = [&](int k, bool with_before, bool with_after) {
+    std::vector<int> before, after;
+    if (with_before) before.assign(known.begin() + std::max(0, k - 3), known.begin() + k);
+    if (with_after) after.assign(known.begin() + k + 1, known.begin() + std::min(n, k + 4));
+    const double gain = *gains[known[k]];
+    return compare_light(*grids[known[k]], expected(gains, grids, before, gain),
+                         expected(gains, grids, after, gain));
+  };
   std::vector<LightSigns> signs(n);
   parallel_ranges(n, 4, [&](int first, int last) {
-    for (int k = first; k < last; ++k) {
-      const std::vector<int> before(known.begin() + std::max(0, k - 3), known.begin() + k),
-          after(known.begin() + k + 1, known.begin() + std::min(n, k + 4));
-      const double gain = *gains[known[k]];
-      signs[k] = compare_light(*grids[known[k]], expected(gains, grids, before, gain),
-                               expected(gains, grids, after, gain));
-    }
+    for (int k = first; k < last; ++k) signs[k] = signs_of(k, true, true);
   });
+  // At an end there is one side only, from which a frame stands out by what the light goes on too:
+  // by as much as the next one does.
+  for (const bool begins : {true, false}) {
+    const double next = signs_of(begins ? 1 : n - 2, !begins, begins).all;
+    double& all = signs[begins ? 0 : n - 1].all;
+    if ((next > 0) == (all > 0))
+      all -= std::copysign(std::min(std::fabs(next), std::fabs(all)), all);
+  }
   std::vector<double> all;
   for (const auto& s : signs) all.push_back(s.all);
   const double limit = std::max(kAll, 5 * robust_sigma(all));

@@ -74,6 +74,20 @@ TEST(Suspects, CloudFerryAndLightsAreNone) {
   EXPECT_LE(f.wrong, 1);
 }
 
+// A few frames of a whole evening: the first and the last are as far from the others as these are
+// from each other.
+TEST(Suspects, TheEndsOfAFastEveningAreNone) {
+  for (std::uint32_t seed : {3021u, 3022u, 3023u}) {
+    auto c = camera(seed, 12, 0);
+    c.ruined = c.wrong_aperture = c.wobble = c.gap = c.steps = false;
+    const SmallShoot shoot(c, {480, 320});
+    Shoot s = *start_shoot(*scan_folder(shoot.folder));
+    ProxyStore store(s.sequence.folder);
+    for (const Suspect& p : measure_frames(s, store).suspects)
+      EXPECT_TRUE(p.frame != 0 && p.frame != 11) << seed << " " << p.frame << " " << p.reason;
+  }
+}
+
 TEST(Suspects, SayWhatIsWrong) {
   const SmallShoot shoot(camera(3004, 60, 7), {480, 320});
   Shoot s = *start_shoot(*scan_folder(shoot.folder));
