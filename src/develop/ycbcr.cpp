@@ -66,7 +66,8 @@ std::vector<std::uint16_t> rounded(const float* v, int width, int height, int bi
 }  // namespace
 
 YCbCr to_ycbcr(const Image& image, ColourSpace space, int bits, Sampling sampling) {
-  const auto [kr, kb] = shares_of(space);
+  const Shares of = shares_of(space);
+  const float kr = of.red, kb = of.blue;
   const float kg = 1 - kr - kb, to_cb = 0.5f / (1 - kb), to_cr = 0.5f / (1 - kr);
   const int w = image.width, h = image.height;
   Plane luma(w, h), cb(w, h), cr(w, h);

@@ -50,10 +50,8 @@ Vec sample(const cv::Mat& flow, float x, float y) {
   const auto [x0, y0, x1, y1, fx, fy] = Corners(flow.cols, flow.rows, x, y);
   const auto &a = flow.at<cv::Vec2f>(y0, x0), &b = flow.at<cv::Vec2f>(y0, x1),
              &c = flow.at<cv::Vec2f>(y1, x0), &d = flow.at<cv::Vec2f>(y1, x1);
-  auto mix = [&](int i) {
-    return (a[i] * (1 - fx) + b[i] * fx) * (1 - fy) + (c[i] * (1 - fx) + d[i] * fx) * fy;
-  };
-  return {mix(0), mix(1)};
+  const cv::Vec2f mixed = (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy;
+  return {mixed[0], mixed[1]};
 }
 
 // Catmull-Rom along both axes, edges repeated.
@@ -228,7 +226,8 @@ Between::Between(const Image& a, const Image& b) : a_(a), b_(b), parts_(std::mak
   // The flow depends on how OpenCV splits the picture over its threads; alone it is repeatable.
   static std::once_flag once;
   std::call_once(once, [] { cv::setNumThreads(1); });
-  auto& [light, grey, flow, things] = *parts_;
+  auto &light = parts_->light, &grey = parts_->grey, &flow = parts_->flow;
+  auto& things = parts_->things;
   const cv::Mat colours[2] = {small_colours(a), small_colours(b)};
   for (int k = 0; k < 2; ++k) light[k] = light_of(colours[k]);
   // 8 bit, of which nothing is left unused.
@@ -257,7 +256,8 @@ Image Between::at(double t) const {
   const Image &a = a_, &b = b_;
   if (t <= 0) return a;
   if (t >= 1) return b;
-  const auto& [light, grey, flow, things] = *parts_;
+  const auto &light = parts_->light, &grey = parts_->grey, &flow = parts_->flow;
+  const auto& things = parts_->things;
   const auto k = static_cast<float>(t);
   const cv::Mat middle = flow_between(grey, flow, k),
                 weights = weights_between(light, flow, middle, k);

@@ -157,7 +157,7 @@ Image PhotoScene::render(double progress, double seconds) const {
   const float ground[3] = {on_ground.r, on_ground.g, on_ground.b},
               above[3] = {in_sky.r, in_sky.g, in_sky.b};
   const double gone = sky_at(seconds);
-  const auto [fx, fy] = ferry_at(seconds);
+  const std::array<double, 2> ferry = ferry_at(seconds);
   const float half_w = 0.045f * static_cast<float>(size_.width),
               half_h = 0.022f * static_cast<float>(size_.width);
   Image out(size_.width, size_.height);
@@ -182,7 +182,7 @@ Image PhotoScene::render(double progress, double seconds) const {
           to[x] = lerp(sky[static_cast<std::size_t>(x)] * above[c], land[x] * lit, cover);
           if (options_.ferry == 0) continue;
           // Hull and deck house, with a texture that goes with them.
-          const float px = static_cast<float>(x - fx), py = static_cast<float>(y - fy);
+          const float px = static_cast<float>(x - ferry[0]), py = static_cast<float>(y - ferry[1]);
           auto inside = [](float d, float half) {
             return smoothstep(0.8f, -0.8f, std::fabs(d) - half);
           };
