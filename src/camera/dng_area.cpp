@@ -23,7 +23,9 @@ std::optional<StoredArea> dng_area(const TiffTags& tags) {
   double left = 0, top = 0, right = across[0], bottom = down[0];
   // Top, left, bottom, right.
   if (const auto n = tags.numbers(*d, kActiveArea, 4); n.size() == 4) {
-    if (!(n[0] < n[2] && n[1] < n[3] && n[2] <= bottom && n[3] <= right)) return {};
+    const bool inside =
+        n[0] >= 0 && n[1] >= 0 && n[0] < n[2] && n[1] < n[3] && n[2] <= bottom && n[3] <= right;
+    if (!inside) return {};
     top = n[0], left = n[1], bottom = n[2], right = n[3];
   }
   const double pattern_left = left, pattern_top = top;

@@ -79,7 +79,12 @@ const StoredArea& RawDecoder::seen() {
   const auto& s = imgdata.sizes;
   const bool there = seen_ && seen_->left + seen_->width <= s.raw_width &&
                      seen_->top + seen_->height <= s.raw_height;
-  if (!there)
+  // What the decoder interpolates is there between its own margins only.
+  const bool whole = is_bayer() || imgdata.idata.filters == 0 ||
+                     (seen_ && seen_->left >= s.left_margin && seen_->top >= s.top_margin &&
+                      seen_->left + seen_->width <= s.left_margin + s.width &&
+                      seen_->top + seen_->height <= s.top_margin + s.height);
+  if (!there || !whole)
     seen_ = StoredArea{s.left_margin, s.top_margin, s.width, s.height, s.left_margin, s.top_margin};
   return *seen_;
 }

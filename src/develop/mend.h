@@ -5,7 +5,8 @@
 // Spots and areas: covered by what lies elsewhere, times a smooth membrane that makes both meet at
 // the border: mean-value coordinates (Farbman et al., "Coordinates for instant image cloning",
 // SIGGRAPH 2009) of how many stops lighter it is along the border, each of the mean of a small part
-// of it, so that noise draws no rays; where an edge crosses elsewhere it says nothing. In a mosaic the offset is even: red covers red.
+// of it, so that noise draws no rays; where an edge crosses elsewhere it says nothing. In a mosaic
+// the offset is even: red covers red.
 #pragma once
 
 #include "camera/sensor_frame.h"

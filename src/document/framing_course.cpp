@@ -134,7 +134,7 @@ Placement FramingCourse::film(double time, int frame, Size size) const {
   // A row or a column less than the whole frame has is left out: nothing is resampled for that.
   const double off_x = frame_.width - size.width, off_y = frame_.height - size.height;
   const Placement crop_of_it = all_of_crop(time, frame);
-  const bool whole = !crop_of_it.is_turned() && crop_of_it.part() == Rect{};
+  const bool whole = !glide_ && !crop_of_it.is_turned() && crop_of_it.part() == Rect{};
   if (whole && off_x >= 0 && off_x < 2 && off_y >= 0 && off_y < 2)
     return {{0, 0, size.width / static_cast<double>(frame_.width),
              size.height / static_cast<double>(frame_.height)},

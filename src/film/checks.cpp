@@ -27,6 +27,9 @@ std::filesystem::path file_of(const Shoot& shoot, const char* what) {
   return cache_path("checks", folder_name(shoot) + cache_name(id) + what);
 }
 
+// Others when it is looked for otherwise.
+constexpr const char* kFoundMethod = "-found2.json";
+
 json read_json(const std::filesystem::path& file) {
   const auto bytes = load_cached(file);
   return bytes ? json::parse(bytes->begin(), bytes->end(), nullptr, false)
@@ -44,7 +47,7 @@ void write_json(const Shoot& shoot, const std::filesystem::path& file, const jso
 }  // namespace
 
 std::optional<Checks> load_checks(const Shoot& shoot) {
-  const json j = read_json(file_of(shoot, ".json"));
+  const json j = read_json(file_of(shoot, kFoundMethod));
   try {
     Checks out;
     for (const auto& s : j.at("shifts")) out.shifts.push_back({s.at(0), s.at(1), s.at(2) == 1});
@@ -71,12 +74,12 @@ void save_checks(const Shoot& shoot, const Checks& checks) {
                         {"kind", static_cast<int>(s.kind)},
                         {"reason", s.reason},
                         {"strength", s.strength}});
-  write_json(shoot, file_of(shoot, ".json"), {{"shifts", shifts}, {"suspects", suspects}});
+  write_json(shoot, file_of(shoot, kFoundMethod), {{"shifts", shifts}, {"suspects", suspects}});
 }
 
 void know_hot_pixels(Shoot& shoot, const Work& work) {
   if (!is_used(shoot.decisions, Param::hot_pixels) || shoot.hot_pixels) return;
-  const auto file = file_of(shoot, "-hot.json");
+  const auto file = file_of(shoot, "-hot2.json");
   HotPixels hot;
   try {
     const json known = read_json(file);

@@ -349,6 +349,9 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work,
     }
     auto found = covered(shoot, store, r, work);
     if (!found) return tl::unexpected(found.error());
+    if (notes && found->repair.kind != r.kind)
+      notes->push_back("No single place is like what lies round " + what +
+                       ": it became an area, covered from several.");
     r = std::move(found->repair);
     if (notes && found->misfit > kMisfit)
       notes->push_back("Nothing beside " + what +

@@ -25,8 +25,8 @@ Result<Covered> covered(const Shoot& shoot, ProxyStore& store, Repair repair,
                         const Work& work = {});
 
 // Everything that was left out (is_incomplete in document/repairs_json.h) is found. Repairs of
-// which nothing can be found fail; of those that are covered by what does not fit well a sentence
-// each is added to `notes`.
+// which nothing can be found fail; of those that are covered by what does not fit well, or
+// became an area, a sentence each is added to `notes`.
 Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work = {},
                               std::vector<std::string>* notes = nullptr);
 

@@ -310,6 +310,31 @@ TEST(RawFiles, AShootHasTheSizeOfWhatIsDeveloped) {
   }
 }
 
+// Negative numbers point before the picture.
+TEST(RawFiles, AnAreaThatCannotBeIsNotTaken) {
+  const test::TempDir dir;
+  sim::DngLayout layout;
+  layout.top = 8, layout.left = 12;
+  ASSERT_TRUE(write_file(dir / "a.dng", write_dng(layout), IfExists::keep, false));
+  const auto image = Exiv2::ImageFactory::open((dir / "a.dng").string());
+  image->readMetadata();
+  for (const char* group : {"Image", "SubImage1"}) {
+    const Exiv2::ExifKey key(std::string("Exif.") + group + ".0xc68d");
+    const auto at = image->exifData().findKey(key);
+    if (at == image->exifData().end()) continue;
+    image->exifData().erase(at);
+    const auto area = Exiv2::Value::create(Exiv2::signedLong);
+    ASSERT_EQ(area->read("-800 -1200 168 252"), 0);
+    image->exifData().add(key, area.get());
+  }
+  image->writeMetadata();
+  const auto tags = TiffTags::read(dir / "a.dng");
+  ASSERT_TRUE(tags && raw_directory(*tags));
+  ASSERT_EQ(tags->numbers(*raw_directory(*tags), kActiveArea, 4).at(0), -800);
+  EXPECT_FALSE(dng_area(*tags));
+  (void)read_frame(dir / "a.dng");
+}
+
 // A film, whose sides are even, leaves a row and a column out and resamples nothing.
 TEST(RawFiles, AnOddSizeIsKeptAndAFilmOfItIsAsSharp) {
   const test::TempDir dir;
