@@ -237,6 +237,24 @@ TEST(Framing, AMovementThatLeavesNothingStillShowsNoBorder) {
   for (int i = 0; i < 20; ++i) expect_within(course.film(i, {300, 200}));
 }
 
+// A film of an odd frame leaves a row out; one that glides lies evenly from its first frame on.
+TEST(Framing, AGlideFromAllOfAnOddFrameDoesNotJump) {
+  Shoot s = made_up(30, {1501, 1001});
+  const Placement whole = FramingCourse(s).film(0, {1500, 1000});
+  EXPECT_EQ(whole.corner.x, 0);
+  EXPECT_NEAR(whole.right.x * 1501, 1500, 1e-9);
+  for (const auto& [frame, width] : {std::pair{0, 1.0}, {29, 0.5}}) {
+    Values& v = s.decisions.framing.glide.at(s.sequence.id_of(frame), presets(kGlide)).values;
+    v[Param::crop_x] = v[Param::crop_y] = 0.5 * (1 - width), v[Param::crop_w] = width;
+  }
+  const FramingCourse course(s);
+  for (int i = 0; i < 30; ++i) {
+    const Point middle = course.film(i, {1500, 1000}).at(0.5, 0.5);
+    EXPECT_NEAR(middle.x * 1501, 750.5, 0.01) << i;
+    EXPECT_NEAR(middle.y * 1001, 500.5, 0.01) << i;
+  }
+}
+
 TEST(Framing, AGlideGoesEvenlyOverTheFilmWhateverIsSetAside) {
   Shoot s = made_up(60);
   auto& glide = s.decisions.framing.glide;
