@@ -11,12 +11,16 @@
 #include <numeric>
 #include <vector>
 
+#include "image/image.h"
 #include "output/export_job.h"
 #include "own_folders.h"
 #include "sim/simulate.h"
 
 namespace tsukimi::test {
 namespace fs = std::filesystem;
+
+// What is read before it is written is seen by every test.
+inline const bool spoiling = (spoil_new_pixels(), true);
 
 class TempDir {
  public:

@@ -2,6 +2,8 @@
 
 #include <sys/mman.h>
 
+#include <atomic>
+#include <cstring>
 #include <mutex>
 
 namespace tsukimi {
@@ -65,18 +67,28 @@ Spare& spare() {
   return *all;
 }
 
+std::atomic<int> spoil_with{-1};  // a byte; -1: nothing
+
 std::size_t whole_pages(std::size_t bytes) { return (bytes + kHugePage - 1) & ~(kHugePage - 1); }
 
 }  // namespace
 
-void* allocate_pixels(std::size_t bytes) {
+static void* any_pixels(std::size_t bytes) {
   if (bytes < kBig) return ::operator new(bytes, std::align_val_t(64));
-  bytes = whole_pages(bytes);
-  if (void* memory = spare().take(bytes)) return memory;
-  void* memory = ::operator new(bytes, std::align_val_t(kHugePage));
-  madvise(memory, bytes, MADV_HUGEPAGE);  // only a hint: ordinary pages do as well
+  if (void* memory = spare().take(whole_pages(bytes))) return memory;
+  void* memory = ::operator new(whole_pages(bytes), std::align_val_t(kHugePage));
+  madvise(memory, whole_pages(bytes), MADV_HUGEPAGE);  // only a hint: ordinary pages do as well
   return memory;
 }
+
+void* allocate_pixels(std::size_t bytes) {
+  void* memory = any_pixels(bytes);
+  if (const int byte = spoil_with.load(std::memory_order_relaxed); byte >= 0)
+    std::memset(memory, byte, bytes);
+  return memory;
+}
+
+void spoil_new_pixels(unsigned char byte) { spoil_with = byte; }
 
 void free_pixels(void* memory, std::size_t bytes) {
   if (bytes < kBig)

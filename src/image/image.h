@@ -16,6 +16,9 @@ namespace tsukimi {
 void* allocate_pixels(std::size_t bytes);
 void free_pixels(void* memory, std::size_t bytes);
 void drop_spare_pixels();
+// From now on all bytes of new memory are this one (0xff: NaN, 65535), so that a test sees what is
+// read before it is written. Otherwise it holds what lay there before, often zeros.
+void spoil_new_pixels(unsigned char byte = 0xff);
 
 // Leaves memory uninitialised, so that big planes cost no clearing.
 template <typename T>

@@ -222,7 +222,9 @@ static Plane misfit(const SlopedFrame& a, const SlopedFrame& b, const Shift& by)
 }
 
 Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
-  Plane ground(frames[0].stops.width, frames[0].stops.height), other = ground;
+  Plane ground(frames[0].stops.width, frames[0].stops.height);
+  std::ranges::fill(ground.data, 0.0f);
+  Plane other = ground;
   for (std::size_t k = 1; k < frames.size(); ++k) {
     const SlopedFrame &a = frames[k - 1], &b = frames[k];
     const Shift still = shift_of(a, b, {}, layers.still),

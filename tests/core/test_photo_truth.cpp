@@ -58,6 +58,24 @@ sim::PhotoOptions drifting(double strip, double clouds) {
   return out;
 }
 
+// Not what lay in memory before.
+TEST(PhotoTruth, MovementIsTheSameHoweverOftenItIsMeasured) {
+  auto o = plain_evening(30, 48, {900, 600});
+  o.camera.shaking = 1.6;
+  const PhotoShoot shoot("Path", "BytheWater", o, drifting(0.15, 6));
+  const Shoot s = *start_shoot(make_sequence(*read_folder(shoot.folder), {}));
+  ProxyStore store(s.sequence.folder);
+  const MotionTrack once = measure_motion(s, store);
+  EXPECT_GT(once.fit.parted, 0.1);
+  spoil_new_pixels(0);
+  const MotionTrack again = measure_motion(s, store);
+  spoil_new_pixels();
+  for (std::size_t k = 0; k < once.frames.size(); ++k) {
+    EXPECT_EQ(again.frames[k].move.dx, once.frames[k].move.dx) << k;
+    EXPECT_EQ(again.frames[k].move.dy, once.frames[k].move.dy) << k;
+  }
+}
+
 TEST(PhotoTruthSlow, ASkyThatDriftsOverHalfOfThePictureDoesNotSteer) {
   for (const auto& [ground, sky, clouds] :
        {std::tuple{"FallenLeaf", "EveningGlow", 0.75}, {"Path", "BytheWater", 1.5}}) {
