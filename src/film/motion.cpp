@@ -19,26 +19,31 @@ struct Compared {
 };
 
 // What lies outside of them says nothing.
-void keep_areas(Plane& known, const std::vector<Rect>& areas) {
-  for (int y = 0; y < known.height; ++y)
-    for (int x = 0; x < known.width; ++x) {
-      const double u = (x + 0.5) / known.width, v = (y + 0.5) / known.height;
+Plane within(const std::vector<Rect>& areas, Size size) {
+  Plane out(size.width, size.height);
+  for (int y = 0; y < out.height; ++y)
+    for (int x = 0; x < out.width; ++x) {
+      const double u = (x + 0.5) / out.width, v = (y + 0.5) / out.height;
       const bool in = std::ranges::any_of(areas, [&](const Rect& r) {
         return u >= r.x && u < r.x + r.w && v >= r.y && v < r.y + r.h;
       });
-      if (!in) known.at(x, y) = 0;
+      out.at(x, y) = in ? 1.0f : 0.0f;
     }
+  return out;
 }
 
 // Hundredths of a pixel are found in copies of so many; more of them would take longer than reading
 // the frames does.
 constexpr int kWidestCopy = 520;
 
-Compared compared(const Proxy& proxy, const std::vector<Rect>& areas) {
-  // Light that changes over the picture moves nothing.
+// still: what stands, 1 or 0; nullptr where areas say it, or where nothing does.
+Compared compared(const Proxy& proxy, const std::vector<Rect>& areas, const Plane* still) {
   const Image small = halved(unpack(proxy), kWidestCopy);
-  RelativeLight frame = relative_light(small, std::max(12, small.width / 30));
-  if (!areas.empty()) keep_areas(frame.known, areas);
+  Plane drawn;
+  if (!areas.empty()) drawn = within(areas, small.size()), still = &drawn;
+  if (still && Size{still->width, still->height} != small.size()) still = nullptr;
+  // Light that changes over the picture moves nothing.
+  const RelativeLight frame = relative_light(small, std::max(12, small.width / 30), still);
   return {slope_frame(frame.stops, frame.known), prepare_shift(half_size(frame.light))};
 }
 
@@ -55,19 +60,18 @@ using Apart = std::array<int, 3>;  // ascending
 
 // How a frame of a list lies against one before it, before it is measured: pixels of the copies.
 using Guess = std::function<Shift(int from, int to, const Compared& a, const Compared& b)>;
-// What stands still round a frame of a list (motion/layers.h): 1, else 0; nullptr: all of it.
-using Still = std::function<const Plane*(int frame)>;
-
 Shift by_correlation(const Compared& a, const Compared& b) {
   const Shift half = measure_shift(a.coarse, b.coarse);
   return {2 * half.dx, 2 * half.dy, half.known};
 }
 
-// Of a run of frames.
+// What stands still over a run of frames (motion/layers.h).
 struct Standing {
   Layers layers;
-  Plane pixels;  // empty: all of the picture moves as one
+  Plane pixels;  // 1, else 0; empty: all of the picture moves as one
 };
+// Round a frame of a list; nullptr: all of the picture moves as one.
+using Still = std::function<const Standing*(int frame)>;
 
 // Reads and measures lists of frames.
 class Measuring {
@@ -89,7 +93,7 @@ class Measuring {
       if (!at(k)) continue;
       for (int apart : aparts)
         if (k >= first && k >= apart && at(k - apart))
-          add_pair(k - apart, k, *at(k - apart), *at(k), guess, still(k) != nullptr, out);
+          add_pair(k - apart, k, *at(k - apart), *at(k), guess, still(k), out);
     }
     return out;
   }
@@ -115,6 +119,7 @@ class Measuring {
     Standing out;
     out.layers = find_layers(steps);
     out.layers.about = std::move(about);
+    if (!out.layers.comes_back) out.layers = with_left_behind(seen, steps, std::move(out.layers));
     if (!out.layers.still.empty()) out.pixels = still_pixels(seen, out.layers);
     return out;
   }
@@ -135,23 +140,21 @@ class Measuring {
   static bool same_size(const Compared& a, const Compared& b) {
     return a.fine.stops.width == b.fine.stops.width && a.fine.stops.height == b.fine.stops.height;
   }
-  std::optional<Compared> read(int frame, const Plane* still) const {
+  std::optional<Compared> read(int frame, const Standing* still) const {
     if (work_.stop()) return {};
     const auto proxy = store_.get(shoot_.sequence.frames[static_cast<std::size_t>(frame)]);
     if (!proxy) return {};
-    auto out = compared(**proxy, shoot_.decisions.framing.steady.areas);
-    if (still && still->width == out.fine.known.width && still->height == out.fine.known.height)
-      for (std::size_t i = 0; i < still->data.size(); ++i) out.fine.known.data[i] *= still->data[i];
-    return out;
+    return compared(**proxy, shoot_.decisions.framing.steady.areas,
+                    still ? &still->pixels : nullptr);
   }
   static void add_pair(int from, int to, const Compared& a, const Compared& b, const Guess& guess,
-                       bool partly, std::vector<MotionPair>& out) {
+                       const Standing* still, std::vector<MotionPair>& out) {
     if (!same_size(a, b)) return;
     Shift about = guess(from, to, a, b);
-    // The whole picture goes with what moves by itself.
-    if (partly) about = shift_of(a.fine, b.fine, about, {});
+    // The whole picture goes with what moves by itself; what is soft is found from afar.
+    if (still) about = still->layers.soft ? Shift{0, 0, true} : shift_of(a.fine, b.fine, about, {});
     if (!about.known) return;
-    if (const auto m = measure_similarity(a.fine, b.fine, about, false, partly); m.known)
+    if (const auto m = measure_similarity(a.fine, b.fine, about, false, still != nullptr); m.known)
       out.push_back(pair_of(from, to, m, a.fine.stops.width));
   }
 
@@ -164,10 +167,9 @@ class Measuring {
 struct Ground {
   static constexpr int kRun = 64;  // frames
   std::vector<Standing> runs;
-  const Plane* at(int frame) const {
-    const auto run = std::min(static_cast<std::size_t>(frame / kRun), runs.size() - 1);
-    const Plane& pixels = runs[run].pixels;
-    return pixels.data.empty() ? nullptr : &pixels;
+  const Standing* at(int frame) const {
+    const Standing& run = runs[std::min(static_cast<std::size_t>(frame / kRun), runs.size() - 1)];
+    return run.pixels.data.empty() ? nullptr : &run;
   }
 };
 
@@ -187,10 +189,10 @@ void agree(Ground& ground) {
   }
   if (common.size() < 3) return;
   const auto voters = static_cast<double>(common.size());
-  const Plane usual = ground.runs[std::ranges::max_element(common)->second].pixels;
+  const Standing usual = ground.runs[std::ranges::max_element(common)->second];
   constexpr double kAgrees = 0.4;
   for (const auto& [same, k] : common)
-    if (same < kAgrees * voters) ground.runs[k].pixels = usual;
+    if (same < kAgrees * voters) ground.runs[k] = usual;
 }
 
 // A camera turns, or it does not: where hardly a pair asks for turn and scale they are noise, and
@@ -249,7 +251,7 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
         // Of three pairs a frame hardly one: there is too little ground to hold on to.
         if (ground.at(first) && std::ssize(of_run) < last - first)
           of_run = measuring.run(frames, first, last, kNear, correlated,
-                                 [](int) -> const Plane* { return nullptr; });
+                                 [](int) -> const Standing* { return nullptr; });
       },
       more);
   std::vector<MotionPair> pairs;
@@ -289,7 +291,7 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
   MotionTrack out = with_far(near, solve_track(few, pairs), kAnchor);
   for (const Standing& run : ground.runs) {
     constexpr double kGoesOn = 0.15;  // px of the copies, from every second frame to the next
-    if (!run.pixels.data.empty() && run.layers.speed > kGoesOn)
+    if (!run.pixels.data.empty() && (run.layers.speed > kGoesOn || run.layers.soft))
       out.fit.parted = std::max(out.fit.parted, run.layers.other);
   }
   return out;

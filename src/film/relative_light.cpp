@@ -7,7 +7,7 @@
 
 namespace tsukimi {
 
-RelativeLight relative_light(const Image& rgb, int reach) {
+RelativeLight relative_light(const Image& rgb, int reach, const Plane* counts) {
   constexpr float kBrightestKnown = 0.9f;
   const int w = rgb.width, h = rgb.height;
   RelativeLight out{{w, h}, {w, h}, {w, h}};
@@ -19,8 +19,19 @@ RelativeLight relative_light(const Image& rgb, int reach) {
         light > kDarkestKnown && std::max({r, g, b}) < kBrightestKnown ? 1.0f : 0.0f;
     out.stops.data[i] = fast_log2(std::max(light, kDarkestKnown));
   }
-  const Plane around = box_mean(out.stops, reach);
-  for (std::size_t i = 0; i < out.stops.data.size(); ++i) out.stops.data[i] -= around.data[i];
+  if (!counts) {
+    const Plane around = box_mean(out.stops, reach);
+    for (std::size_t i = 0; i < out.stops.data.size(); ++i) out.stops.data[i] -= around.data[i];
+    return out;
+  }
+  for (std::size_t i = 0; i < out.stops.data.size(); ++i) {
+    out.stops.data[i] *= counts->data[i];
+    out.known.data[i] *= counts->data[i];
+  }
+  const Plane around = box_mean(out.stops, reach), share = box_mean(*counts, reach);
+  for (std::size_t i = 0; i < out.stops.data.size(); ++i)
+    out.stops.data[i] =
+        counts->data[i] > 0 ? out.stops.data[i] - around.data[i] / share.data[i] : 0.0f;
   return out;
 }
 

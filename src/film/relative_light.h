@@ -12,7 +12,8 @@ struct RelativeLight {
 };
 constexpr float kDarkestKnown = 0.004f;
 
-// camera RGB, 0..1; reach: half a side of the box, pixels.
-RelativeLight relative_light(const Image& rgb, int reach);
+// camera RGB, 0..1; reach: half a side of the box, pixels. counts: 1, or 0 for what takes no part:
+// what moves there is not seen beside it either.
+RelativeLight relative_light(const Image& rgb, int reach, const Plane* counts = nullptr);
 
 }  // namespace tsukimi

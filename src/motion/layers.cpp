@@ -125,6 +125,13 @@ Shift shift_of(const SlopedFrame& a, const SlopedFrame& b, const Shift& about,
   return {median(x), median(y), x.size() >= 3};
 }
 
+// Through most of the run.
+static bool is_followed(std::span<const std::vector<BlockMove>> steps, std::size_t block) {
+  const auto enough = std::max<std::size_t>(3, steps.size() / 4);
+  return static_cast<std::size_t>(std::ranges::count_if(
+             steps, [block](const auto& moves) { return moves[block].known; })) >= enough;
+}
+
 Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
   constexpr double kTogether = 0.06;    // px a step by which blocks of a layer part at most
   constexpr double kShaken = 0.7;       // ... and in single steps, where the camera turns
@@ -132,12 +139,9 @@ Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
   constexpr double kLeastOther = 0.12;  // of the blocks that are followed
   constexpr std::size_t kLeastBlocks = 6;
   Layers out;
-  const auto enough = std::max<std::size_t>(3, steps.size() / 4);
-  std::vector<std::size_t> seen;  // blocks that are followed through most of the run
+  std::vector<std::size_t> seen;
   for (std::size_t b = 0; b < kBlocks; ++b)
-    if (static_cast<std::size_t>(std::ranges::count_if(
-            steps, [b](const auto& moves) { return moves[b].known; })) >= enough)
-      seen.push_back(b);
+    if (is_followed(steps, b)) seen.push_back(b);
   // In a few steps what shakes and what drifts look alike.
   constexpr std::size_t kFewestSteps = 10, kFewestBlocks = 10;
   if (steps.size() < kFewestSteps || seen.size() < kFewestBlocks) return out;
@@ -190,6 +194,7 @@ Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
       std::max(0.12, 1.5 * median(shaken) / std::sqrt(static_cast<double>(steps.size())));
   const bool any_at_rest =
       std::ranges::any_of(layers, [&](const Layer& l) { return l.speed < at_rest; });
+  out.comes_back = any_at_rest;
   const Layer* ground = nullptr;
   for (const Layer& l : layers)
     if ((!any_at_rest || l.speed < at_rest) && (!ground || l.blocks.size() > ground->blocks.size()))
@@ -221,21 +226,45 @@ static Plane misfit(const SlopedFrame& a, const SlopedFrame& b, const Shift& by)
   return box_mean(out, 2);
 }
 
+// How what stands still and what does not went in each step.
+struct Ways {
+  Shift still, moving;
+  bool known() const { return still.known && moving.known; }
+};
+
+static std::vector<Ways> ways_of(std::span<const SlopedFrame> frames, const Layers& layers) {
+  std::vector<Ways> out;
+  double x = 0, y = 0, n = 0;
+  for (std::size_t k = 1; k < frames.size(); ++k) {
+    const SlopedFrame &a = frames[k - 1], &b = frames[k];
+    const Shift moving = shift_of(a, b, layers.about[k - 1], layers.moving);
+    out.push_back({layers.soft ? moving : shift_of(a, b, {}, layers.still), moving});
+    if (moving.known) x += moving.dx, y += moving.dy, ++n;
+  }
+  // By as much as the rest, but for what that goes on by: what is left shakes.
+  if (layers.soft && n > 0)
+    for (Ways& w : out) w.still.dx -= x / n, w.still.dy -= y / n;
+  return out;
+}
+
+// What is left of two movements where the pixels are noise alone, stops squared.
+constexpr float kNoise = 2e-4f;
+
 Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
   Plane ground(frames[0].stops.width, frames[0].stops.height);
   std::ranges::fill(ground.data, 0.0f);
   Plane other = ground;
+  const std::vector<Ways> ways = ways_of(frames, layers);
   for (std::size_t k = 1; k < frames.size(); ++k) {
     const SlopedFrame &a = frames[k - 1], &b = frames[k];
-    const Shift still = shift_of(a, b, {}, layers.still),
-                moving = shift_of(a, b, layers.about[k - 1], layers.moving);
-    if (!still.known || !moving.known) continue;
-    const Plane at_rest = misfit(a, b, still), gone = misfit(a, b, moving);
+    const Ways& way = ways[k - 1];
+    if (!way.known()) continue;
+    const Plane at_rest = misfit(a, b, way.still), gone = misfit(a, b, way.moving);
     for (std::size_t i = 0; i < ground.data.size(); ++i)
       ground.data[i] += at_rest.data[i], other.data[i] += gone.data[i];
   }
   // Where both fit as well there is nothing to see, and the block says whose it is.
-  constexpr float kClearly = 0.75f, kNoise = 2e-4f;  // stops squared
+  constexpr float kClearly = 0.75f;
   const auto steps = static_cast<float>(frames.size());
   Plane out(ground.width, ground.height);
   for (int y = 0; y < out.height; ++y)
@@ -256,6 +285,41 @@ Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
   for (std::size_t i = 0; i < rim.data.size(); ++i)
     rim.data[i] = rim.data[i] > 0.999f ? 1.0f : 0.0f;
   return rim;
+}
+
+Layers with_left_behind(std::span<const SlopedFrame> frames,
+                        std::span<const std::vector<BlockMove>> steps, Layers layers) {
+  constexpr double kSurely = 0.4;  // of what is left where it goes along
+  constexpr std::ptrdiff_t kFewest = 8;
+  std::vector<char> followed(kBlocks);
+  for (std::size_t b = 0; b < kBlocks; ++b) followed[b] = is_followed(steps, b);
+  Layers soft = layers;
+  soft.soft = true, soft.moving = followed;
+  std::vector<double> stays(kBlocks, 0), goes(kBlocks, 0);
+  const std::vector<Ways> ways = ways_of(frames, soft);
+  for (std::size_t k = 1; k < frames.size(); ++k) {
+    const Ways& way = ways[k - 1];
+    if (!way.known()) continue;
+    const SlopedFrame &a = frames[k - 1], &b = frames[k];
+    const Plane at_rest = misfit(a, b, way.still), gone = misfit(a, b, way.moving);
+    for (std::size_t i = 0; i < kBlocks; ++i) {
+      const Place p = place_of(static_cast<int>(i), at_rest.width, at_rest.height);
+      for (int y = p.y0; y < p.y1; ++y)
+        for (int x = p.x0; x < p.x1; ++x) {
+          stays[i] += at_rest.at(x, y) + kNoise;
+          goes[i] += gone.at(x, y) + kNoise;
+        }
+    }
+  }
+  soft.still.assign(kBlocks, 0);
+  for (std::size_t b = 0; b < kBlocks; ++b) {
+    soft.still[b] = stays[b] < kSurely * goes[b];
+    soft.moving[b] = followed[b] && !soft.still[b];
+  }
+  if (std::ranges::count(soft.still, 1) < kFewest) return layers;
+  soft.speed = 0;
+  soft.other = static_cast<double>(std::ranges::count(soft.moving, 1)) / kBlocks;
+  return soft;
 }
 
 }  // namespace tsukimi

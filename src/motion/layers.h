@@ -35,6 +35,8 @@ struct Layers {
   std::vector<char> moving;  // likewise of the largest other layer
   std::vector<Shift> about;  // of each step, where whole pictures seem to have gone
   double speed = 0;          // px a step by which even that goes on
+  bool comes_back = true;    // false: all that can be followed goes on and on
+  bool soft = false;         // what stands still is too soft to be followed
   double other = 0;          // share of the blocks with structure that go otherwise together
 };
 
@@ -44,5 +46,11 @@ Layers find_layers(std::span<const std::vector<BlockMove>> steps);
 // The pixels of what stands still: 1, else 0, as fine as the skyline is. frames: of the run, each a
 // step from the one before it; layers: of these steps, with `about`, and not of one layer alone.
 Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers);
+
+// Where nothing comes back: what is too soft to be followed, but lies better where it lay than
+// where the rest goes. A camera that pans takes all of the picture along; clouds that fill it do
+// not. The layers as they are where there is nothing of that kind.
+Layers with_left_behind(std::span<const SlopedFrame> frames,
+                        std::span<const std::vector<BlockMove>> steps, Layers layers);
 
 }  // namespace tsukimi

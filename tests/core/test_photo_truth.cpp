@@ -102,6 +102,21 @@ TEST(PhotoTruthSlow, FastCloudsOverAStripOfGroundDoNotTakeItAlong) {
   }
 }
 
+// Boards out of focus that run along the drift: nothing there can be followed, all that can be goes
+// on and on. Nor does a camera that pans leave anything behind.
+TEST(PhotoTruthSlow, GroundThatIsTooSoftToBeFollowedIsNoPan) {
+  auto o = plain_evening(60, 78, {1500, 1000});
+  o.camera.shaking = 1.6;
+  bool fits = true;
+  const Off still = measured(PhotoShoot("BytheWater", "Autumn", o, drifting(0.15, 5)), 1500, &fits);
+  EXPECT_LT(still.rms, 0.15);  // it went with the clouds before: 87 px
+  EXPECT_FALSE(fits);          // and is said to be in doubt
+  o.camera.drift = 200;
+  const Off pans = measured(PhotoShoot("BytheWater", "Path", o, drifting(0.5, 0)), 1500, &fits);
+  EXPECT_LT(pans.rms, 0.08);
+  EXPECT_TRUE(fits);
+}
+
 // How far frames are from themselves, where an area of them is filled from frames before and after:
 // RMS of light over its mean, finished and live.
 std::array<double, 2> filled_is_off(const std::string& ground, const std::string& sky,
