@@ -9,11 +9,11 @@
 #include <cstring>
 #include <ctime>
 #include <exiv2/exiv2.hpp>
-#include <mutex>
 #include <unordered_map>
 
 #include "base/file.h"
 #include "base/text.h"
+#include "camera/prepare_exiv2.h"
 
 namespace tsukimi {
 namespace {
@@ -21,21 +21,6 @@ namespace {
 double snap_to_third(double stops) {
   const double snapped = std::round(stops * 3) / 3;
   return std::fabs(snapped - stops) <= 0.12 ? snapped : stops;
-}
-
-void prepare_exiv2() {
-  static std::once_flag once;
-  std::call_once(once, [] {
-    // The XMP toolkit is not thread safe by itself.
-    static std::recursive_mutex mutex;
-    Exiv2::XmpParser::initialize(
-        [](void* m, bool lock) {
-          auto& xmp = *static_cast<std::recursive_mutex*>(m);
-          lock ? xmp.lock() : xmp.unlock();
-        },
-        &mutex);
-    Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);
-  });
 }
 
 using Keys = std::initializer_list<const char*>;

@@ -14,6 +14,7 @@
 #include "base/file.h"
 #include "base/parallel.h"
 #include "camera/frame_info.h"
+#include "camera/prepare_exiv2.h"
 #include "camera/sensor_frame.h"
 #include "image/colour.h"
 
@@ -328,6 +329,7 @@ class Still {
 };
 
 int read_orientation(const std::filesystem::path& path) {
+  prepare_exiv2();
   try {
     auto image = Exiv2::ImageFactory::open(path.string());
     image->readMetadata();
