@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <optional>
 
 #include "base/median.h"
 #include "motion/similarity.h"
@@ -72,6 +71,14 @@ std::vector<BlockMove> drifts_of(const std::vector<std::vector<BlockMove>>& step
   return even;
 }
 
+void leave_out_what_moves(Plane& known, const std::vector<char>& still) {
+  for (int y = 0; y < known.height; ++y)
+    for (int x = 0; x < known.width; ++x)
+      if (!still[static_cast<std::size_t>(y * kBlocksDown / known.height * kBlocksAcross +
+                                          x * kBlocksAcross / known.width)])
+        known.at(x, y) = 0;
+}
+
 // Between four pixels; false where one is not known, or there is none.
 bool between(const Layered& of, const Relative& frame, double x, double y, float& value) {
   const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
@@ -95,52 +102,46 @@ DustMoves measure_moves(const DustStack& stack, const Work& work) {
   std::vector<double> doubts(count, 1e9), known_doubts;
   int done = 0;
   for (const Run& run : runs) {
+    const auto length = static_cast<std::size_t>(run.to - run.from);
+    std::vector<Coarse> frames;
     std::vector<std::vector<BlockMove>> steps;
-    std::vector<Shift> about;
-    std::optional<Coarse> before;
     for (int k = run.from; k < run.to && !work.stop(); ++k) {
-      Coarse now = coarse(stack, k);
-      if (before) {
-        steps.push_back(block_moves(before->frame, now.frame, {}));
-        for (BlockMove& m : steps.back()) m.x *= now.times, m.y *= now.times;
-      }
-      before = std::move(now);
+      frames.push_back(coarse(stack, k));
+      if (frames.size() > 1)
+        steps.push_back(block_moves((frames.end() - 2)->frame, frames.back().frame, {}));
+      work.report(++done, 2 * static_cast<int>(count));
     }
+    if (frames.size() < length) break;
+    const double times = frames.front().times;
     const Layers layers = find_layers(steps);
     // The ground's blocks say about how the camera moved, and then all its pixels.
-    for (const auto& moves : steps) {
+    std::vector<Shift> about;
+    for (auto& moves : steps) {
       std::vector<double> x, y;
       for (std::size_t b = 0; b < moves.size(); ++b)
         if (moves[b].known && (layers.still.empty() || layers.still[b]))
           x.push_back(moves[b].x), y.push_back(moves[b].y);
       about.push_back({median(x), median(y), x.size() >= 3});
     }
-    out.drifts.push_back(drifts_of(steps, about));
-    std::optional<SlopedFrame> last;
-    for (int k = run.from; k < run.to && !work.stop();
-         ++k, work.report(++done, static_cast<int>(count))) {
-      out.run[static_cast<std::size_t>(k)] = out.drifts.size() - 1;
-      SlopedFrame now = stack.sloped(k);
-      if (!layers.still.empty())
-        for (int y = 0; y < stack.height; ++y)
-          for (int x = 0; x < stack.width; ++x)
-            if (!layers.still[static_cast<std::size_t>(y * kBlocksDown / stack.height *
-                                                           kBlocksAcross +
-                                                       x * kBlocksAcross / stack.width)])
-              now.known.at(x, y) = 0;
-      if (last) {
-        const auto at = static_cast<std::size_t>(k - 1);
-        const Shift& guess = about[static_cast<std::size_t>(k - 1 - run.from)];
-        // Small pictures have no blocks to follow: then it is looked for round no movement.
-        if (const auto m = measure_similarity(*last, now, guess, true);
-            m.known && std::hypot(m.move.dx, m.move.dy) < kFarthest) {
-          out.shifts[at] = {m.move.dx, m.move.dy, true};
-          doubts[at] = m.doubt;
-          known_doubts.push_back(m.doubt);
-        }
-      }
-      last = std::move(now);
+    for (std::size_t k = 0; k < length; ++k, work.report(++done, 2 * static_cast<int>(count))) {
+      const auto at = static_cast<std::size_t>(run.from) + k;
+      out.run[at] = out.drifts.size();
+      if (!layers.still.empty()) leave_out_what_moves(frames[k].frame.known, layers.still);
+      if (k == 0) continue;
+      // Small pictures have no blocks to follow: then it is looked for round no movement.
+      const auto m = measure_similarity(frames[k - 1].frame, frames[k].frame, about[k - 1], true);
+      const Shift shift{times * m.move.dx, times * m.move.dy, true};
+      if (!m.known || std::hypot(shift.dx, shift.dy) >= kFarthest) continue;
+      out.shifts[at - 1] = shift;
+      doubts[at - 1] = m.doubt;
+      known_doubts.push_back(m.doubt);
     }
+    auto in_pixels = [times](auto& moves) {
+      for (auto& m : moves) m.x *= times, m.y *= times;
+    };
+    for (auto& moves : steps) in_pixels(moves);
+    for (Shift& s : about) s.dx *= times, s.dy *= times;
+    out.drifts.push_back(drifts_of(steps, about));
   }
   // A frame that something happened to does not fit its neighbours.
   const double most = 2.5 * median(known_doubts);

@@ -66,6 +66,7 @@ namespace {
 // What depends on the distance alone, at every quarter of a pixel.
 class Radial {
  public:
+  static constexpr float kPerPixel = 4;
   template <typename Value>
   Radial(double reach, const Value& value)
       : values_(static_cast<std::size_t>(reach * kPerPixel) + 3) {
@@ -81,7 +82,6 @@ class Radial {
   }
 
  private:
-  static constexpr float kPerPixel = 4;
   std::vector<float> values_;
 };
 
@@ -109,14 +109,21 @@ ShadowShape::ShadowShape(const ShadowFit& fit, double dx, double dy, double smoo
   }
   for (float& k : kernel) k /= sum;
   auto weight = [&](int i) { return kernel[static_cast<std::size_t>(i + margin)]; };
+  // Smoothed down first: of a column at every quarter of a pixel, to either side of the middle.
+  constexpr int kPer = static_cast<int>(Radial::kPerPixel);
+  const int beyond = margin * kPer;
+  std::vector<float> columns(static_cast<std::size_t>(farthest * kPer) + 3 +
+                             static_cast<std::size_t>(2 * beyond));
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    const float at = static_cast<float>(static_cast<int>(i) - beyond) / kPer;
+    for (int v = 0; v <= margin; ++v)
+      columns[i] += (v > 0 ? 2 : 1) * weight(v) * sharp.at(at, static_cast<float>(v));
+  }
   const Radial smooth(farthest, [&](float d) {
+    const auto first = static_cast<std::size_t>(std::lround(d * kPer));
     float all = 0;
-    for (int v = 0; v <= margin; ++v) {
-      float line = 0;
-      for (int u = -margin; u <= margin; ++u)
-        line += weight(u) * sharp.at(d + static_cast<float>(u), static_cast<float>(v));
-      all += (v > 0 ? 2 : 1) * weight(v) * line;
-    }
+    for (int u = -margin; u <= margin; ++u)
+      all += weight(u) * columns[first + static_cast<std::size_t>(beyond + u * kPer)];
     return all;
   });
   for (int y = 0; y < stops_.height; ++y)

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numeric>
 
 #include "base/parallel.h"
 
@@ -147,21 +148,44 @@ Plane stops_of(const FixedSlopes& f) {
   });
   // What holds the whole down: weak, but everywhere.
   constexpr float kHold = 3e-5f;
-  auto normal = [&](const Plane& v, Plane& to) {
+  std::vector<double> of_row(static_cast<std::size_t>(h));
+  // A sum over all pixels: rows by themselves, in a few lanes, so that it is the same for any
+  // number of threads.
+  auto sum_of = [&](const auto& row) {
     parallel_rows(h, [&](int y0, int y1) {
-      for (int y = y0; y < y1; ++y)
-        for (int x = 0; x < w; ++x) {
-          float sum = kHold * v.at(x, y);
-          if (x > 0) sum += wx.at(x - 1, y) * (v.at(x, y) - v.at(x - 1, y));
-          if (x + 1 < w) sum -= wx.at(x, y) * (v.at(x + 1, y) - v.at(x, y));
-          if (y > 0) sum += wy.at(x, y - 1) * (v.at(x, y) - v.at(x, y - 1));
-          if (y + 1 < h) sum -= wy.at(x, y) * (v.at(x, y + 1) - v.at(x, y));
-          to.at(x, y) = sum;
-        }
+      for (int y = y0; y < y1; ++y) of_row[static_cast<std::size_t>(y)] = row(y);
+    });
+    return std::accumulate(of_row.begin(), of_row.end(), 0.0);
+  };
+  auto dot = [&](const float* a, const float* b) {
+    constexpr int kLanes = 8;
+    std::array<float, kLanes> lanes{};
+    int x = 0;
+    for (; x + kLanes <= w; x += kLanes)
+      for (int k = 0; k < kLanes; ++k) lanes[static_cast<std::size_t>(k)] += a[x + k] * b[x + k];
+    double sum = 0;
+    for (; x < w; ++x) sum += static_cast<double>(a[x]) * b[x];
+    for (float lane : lanes) sum += lane;
+    return sum;
+  };
+  const std::vector<float> none(static_cast<std::size_t>(w), 0.0f);
+  // to = the normal equations' matrix times v; v . to.
+  auto normal = [&](const Plane& v, Plane& to) {
+    return sum_of([&](int y) {
+      const float *here = v.row(y), *right = wx.row(y), *down = wy.row(y);
+      const float *above = y > 0 ? v.row(y - 1) : here, *up = y > 0 ? wy.row(y - 1) : none.data(),
+                  *below = y + 1 < h ? v.row(y + 1) : here;
+      float* out_row = to.row(y);
+      for (int x = 0; x < w; ++x)
+        out_row[x] =
+            kHold * here[x] + up[x] * (here[x] - above[x]) + down[x] * (here[x] - below[x]);
+      for (int x = 1; x < w; ++x) out_row[x] += right[x - 1] * (here[x] - here[x - 1]);
+      for (int x = 0; x + 1 < w; ++x) out_row[x] += right[x] * (here[x] - here[x + 1]);
+      return dot(here, out_row);
     });
   };
   Plane rest(w, h), scaled(w, h), way(w, h), image(w, h), diagonal(w, h);
-  for (int y = 0; y < h; ++y)
+  double now = sum_of([&](int y) {
     for (int x = 0; x < w; ++x) {
       float sum = 0, d = kHold;
       if (x > 0) sum += wx.at(x - 1, y) * gx.at(x - 1, y), d += wx.at(x - 1, y);
@@ -170,25 +194,23 @@ Plane stops_of(const FixedSlopes& f) {
       if (y + 1 < h) sum -= wy.at(x, y) * gy.at(x, y), d += wy.at(x, y);
       rest.at(x, y) = sum;
       diagonal.at(x, y) = 1 / d;
+      way.at(x, y) = scaled.at(x, y) = sum / d;
     }
-  auto dot = [&](const Plane& a, const Plane& b) {
-    double sum = 0;
-    for (std::size_t i = 0; i < n; ++i) sum += static_cast<double>(a.data[i]) * b.data[i];
-    return sum;
-  };
-  for (std::size_t i = 0; i < n; ++i)
-    way.data[i] = scaled.data[i] = rest.data[i] * diagonal.data[i];
-  double now = dot(rest, scaled);
+    return dot(rest.row(y), scaled.row(y));
+  });
   const double first = now;
   for (int round = 0; round < 400 && now > 1e-5 * first; ++round) {
-    normal(way, image);
-    const auto step = static_cast<float>(now / dot(way, image));
-    for (std::size_t i = 0; i < n; ++i) {
-      out.data[i] += step * way.data[i];
-      rest.data[i] -= step * image.data[i];
-      scaled.data[i] = rest.data[i] * diagonal.data[i];
-    }
-    const double next = dot(rest, scaled);
+    const auto step = static_cast<float>(now / normal(way, image));
+    const double next = sum_of([&](int y) {
+      float *to = out.row(y), *r = rest.row(y), *s = scaled.row(y);
+      const float *along = way.row(y), *by = image.row(y), *d = diagonal.row(y);
+      for (int x = 0; x < w; ++x) {
+        to[x] += step * along[x];
+        r[x] -= step * by[x];
+        s[x] = r[x] * d[x];
+      }
+      return dot(r, s);
+    });
     const auto keep = static_cast<float>(next / now);
     now = next;
     for (std::size_t i = 0; i < n; ++i) way.data[i] = scaled.data[i] + keep * way.data[i];
