@@ -46,20 +46,29 @@ Plane displaced_part(const Plane& in, const Shift& shift, int x0, int y0, int x1
             oy = static_cast<int>(std::floor(shift.dy));
   const Taps kx = taps(shift.dx - ox), ky = taps(shift.dy - oy);
   Plane out(x1 - x0, y1 - y0);
-  std::vector<float> line(static_cast<std::size_t>(out.width) + 5);
+  const int wide = out.width + 5, left = x0 + ox - 2;
+  const bool inside = left >= 0 && left + wide <= in.width;
+  std::vector<float> line(static_cast<std::size_t>(wide)), border(line.size());
   for (int y = y0; y < y1; ++y) {
-    std::fill(line.begin(), line.end(), 0.0f);
+    std::ranges::fill(line, 0.0f);
     for (int j = 0; j < 6; ++j) {
-      const float* row = in.row(std::clamp(y + oy + j - 2, 0, in.height - 1));
+      const float* from = in.row(std::clamp(y + oy + j - 2, 0, in.height - 1));
+      if (inside) {
+        from += left;
+      } else {
+        for (int i = 0; i < wide; ++i)
+          border[static_cast<std::size_t>(i)] = from[std::clamp(left + i, 0, in.width - 1)];
+        from = border.data();
+      }
       const float k = ky[static_cast<std::size_t>(j)];
-      for (int i = 0; i < out.width + 5; ++i)
-        line[static_cast<std::size_t>(i)] += k * row[std::clamp(x0 + i + ox - 2, 0, in.width - 1)];
+      for (int i = 0; i < wide; ++i) line[static_cast<std::size_t>(i)] += k * from[i];
     }
-    for (int x = 0; x < out.width; ++x) {
-      float sum = 0;
-      for (int i = 0; i < 6; ++i)
-        sum += kx[static_cast<std::size_t>(i)] * line[static_cast<std::size_t>(x + i)];
-      out.at(x, y - y0) = sum;
+    float* to = out.row(y - y0);
+    std::fill(to, to + out.width, 0.0f);
+    for (int i = 0; i < 6; ++i) {
+      const float k = kx[static_cast<std::size_t>(i)];
+      const float* from = line.data() + i;
+      for (int x = 0; x < out.width; ++x) to[x] += k * from[x];
     }
   }
   return out;
