@@ -247,29 +247,36 @@ static std::vector<Ways> ways_of(std::span<const SlopedFrame> frames, const Laye
   return out;
 }
 
-// What is left of two movements where the pixels are noise alone, stops squared.
-constexpr float kNoise = 2e-4f;
-
-Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
-  Plane ground(frames[0].stops.width, frames[0].stops.height);
-  std::ranges::fill(ground.data, 0.0f);
-  Plane other = ground;
+// What both ways leave at each pixel over the run, and what noise alone would.
+struct Misfits {
+  Plane at_rest, along;
+};
+static Misfits misfits(std::span<const SlopedFrame> frames, const Layers& layers) {
+  constexpr float kNoise = 2e-4f;  // stops squared, of a step
+  Misfits out;
+  out.at_rest = Plane(frames[0].stops.width, frames[0].stops.height);
+  std::ranges::fill(out.at_rest.data, kNoise * static_cast<float>(frames.size()));
+  out.along = out.at_rest;
   const std::vector<Ways> ways = ways_of(frames, layers);
   for (std::size_t k = 1; k < frames.size(); ++k) {
     const SlopedFrame &a = frames[k - 1], &b = frames[k];
     const Ways& way = ways[k - 1];
     if (!way.known()) continue;
-    const Plane at_rest = misfit(a, b, way.still), gone = misfit(a, b, way.moving);
-    for (std::size_t i = 0; i < ground.data.size(); ++i)
-      ground.data[i] += at_rest.data[i], other.data[i] += gone.data[i];
+    const Plane stays = misfit(a, b, way.still), goes = misfit(a, b, way.moving);
+    for (std::size_t i = 0; i < stays.data.size(); ++i)
+      out.at_rest.data[i] += stays.data[i], out.along.data[i] += goes.data[i];
   }
+  return out;
+}
+
+Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
+  const auto [at_rest, along] = misfits(frames, layers);
   // Where both fit as well there is nothing to see, and the block says whose it is.
   constexpr float kClearly = 0.75f;
-  const auto steps = static_cast<float>(frames.size());
-  Plane out(ground.width, ground.height);
+  Plane out(at_rest.width, at_rest.height);
   for (int y = 0; y < out.height; ++y)
     for (int x = 0; x < out.width; ++x) {
-      const float g = ground.at(x, y) + kNoise * steps, o = other.at(x, y) + kNoise * steps;
+      const float g = at_rest.at(x, y), o = along.at(x, y);
       const int block = std::min(y * kBlocksDown / out.height, kBlocksDown - 1) * kBlocksAcross +
                         std::min(x * kBlocksAcross / out.width, kBlocksAcross - 1);
       out.at(x, y) = g < kClearly * o                                ? 1.0f
@@ -289,31 +296,21 @@ Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
 
 Layers with_left_behind(std::span<const SlopedFrame> frames,
                         std::span<const std::vector<BlockMove>> steps, Layers layers) {
-  constexpr double kSurely = 0.4;  // of what is left where it goes along
+  constexpr float kSurely = 0.4f;  // of what is left where it goes along
   constexpr std::ptrdiff_t kFewest = 8;
   std::vector<char> followed(kBlocks);
   for (std::size_t b = 0; b < kBlocks; ++b) followed[b] = is_followed(steps, b);
   Layers soft = layers;
   soft.soft = true, soft.moving = followed;
-  std::vector<double> stays(kBlocks, 0), goes(kBlocks, 0);
-  const std::vector<Ways> ways = ways_of(frames, soft);
-  for (std::size_t k = 1; k < frames.size(); ++k) {
-    const Ways& way = ways[k - 1];
-    if (!way.known()) continue;
-    const SlopedFrame &a = frames[k - 1], &b = frames[k];
-    const Plane at_rest = misfit(a, b, way.still), gone = misfit(a, b, way.moving);
-    for (std::size_t i = 0; i < kBlocks; ++i) {
-      const Place p = place_of(static_cast<int>(i), at_rest.width, at_rest.height);
-      for (int y = p.y0; y < p.y1; ++y)
-        for (int x = p.x0; x < p.x1; ++x) {
-          stays[i] += at_rest.at(x, y) + kNoise;
-          goes[i] += gone.at(x, y) + kNoise;
-        }
-    }
-  }
+  const auto [at_rest, along] = misfits(frames, soft);
   soft.still.assign(kBlocks, 0);
   for (std::size_t b = 0; b < kBlocks; ++b) {
-    soft.still[b] = stays[b] < kSurely * goes[b];
+    const Place p = place_of(static_cast<int>(b), at_rest.width, at_rest.height);
+    // Most pixels of it, not a few hot ones.
+    int stay = 0;
+    for (int y = p.y0; y < p.y1; ++y)
+      for (int x = p.x0; x < p.x1; ++x) stay += at_rest.at(x, y) < kSurely * along.at(x, y);
+    soft.still[b] = 2 * stay > (p.x1 - p.x0) * (p.y1 - p.y0);
     soft.moving[b] = followed[b] && !soft.still[b];
   }
   if (std::ranges::count(soft.still, 1) < kFewest) return layers;
