@@ -114,7 +114,7 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
   std::string areas;
   for (const Rect& r : shoot.decisions.framing.steady.areas)
     for (double v : {r.x, r.y, r.w, r.h}) areas += std::to_string(v) + " ";
-  constexpr const char* kMotionMethod = "-motion7";  // another one when it is measured otherwise
+  constexpr const char* kMotionMethod = "-motion8";  // another one when it is measured otherwise
   const std::string name =
       kMotionMethod + (areas.empty() ? "" : "-" + cache_name(areas).substr(0, 12)) + ".json";
   const auto file = file_of(shoot, name.c_str());

@@ -197,12 +197,9 @@ void agree(Ground& ground) {
 
 // A camera turns, or it does not: where hardly a pair asks for turn and scale they are noise, and
 // what moves by itself.
-void leave_out_turns(std::vector<MotionPair>& pairs) {
-  constexpr double kAFew = 0.2;
+bool turns(const std::vector<MotionPair>& pairs, double hardly) {
   const auto asked = std::ranges::count_if(pairs, &MotionPair::turns);
-  if (static_cast<double>(asked) > kAFew * static_cast<double>(pairs.size())) return;
-  for (MotionPair& p : pairs)
-    if (!p.turns) p.move = p.shift;
+  return static_cast<double>(asked) > hardly * static_cast<double>(pairs.size());
 }
 
 // Neighbours say how a frame shook; but a hundredth of a pixel from each to the next is a degree in
@@ -256,7 +253,11 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
       more);
   std::vector<MotionPair> pairs;
   for (const auto& f : found) pairs.insert(pairs.end(), f.begin(), f.end());
-  leave_out_turns(pairs);
+  // A single knock may turn it all the same.
+  constexpr double kHardly = 0.2, kHardlyOfFar = 0.5;  // there are hardly a dozen far ones
+  if (!turns(pairs, kHardly))
+    for (MotionPair& p : pairs)
+      if (!p.turns) p.move = p.shift;
   const MotionTrack near = solve_track(all, pairs);
 
   auto between = [&](int from, int to) {
@@ -280,7 +281,11 @@ MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
       more);
   pairs.clear();
   for (const auto& f : found) pairs.insert(pairs.end(), f.begin(), f.end());
-  leave_out_turns(pairs);
+  if (!turns(pairs, kHardlyOfFar))
+    for (MotionPair& p : pairs) {
+      const Similarity said = between(p.from, p.to);
+      p.move = {p.shift.dx, p.shift.dy, said.angle, said.log_scale};
+    }
   std::erase_if(pairs, [&](const MotionPair& p) {
     const Similarity said = between(p.from, p.to);
     return std::hypot(p.move.dx - said.dx, p.move.dy - said.dy) > kMostOff / kWidestCopy;

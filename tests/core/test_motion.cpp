@@ -210,6 +210,23 @@ TEST_F(MotionOfAShoot, TheWobbleIsFound) {
   EXPECT_LT(*std::ranges::max_element(off), 0.2);
 }
 
+// An evening goes on between frames that are far apart: that is no turn.
+TEST(Track, ATripodThatDoesNotTurnIsNotTurned) {
+  test::TempDir dir;
+  sim::SimulateOptions o;
+  o.camera.frames = 120;
+  o.camera.seed = 831;
+  o.camera.shaking = 1;
+  o.camera.bump = 4;
+  o.size = {480, 320};
+  o.folder = dir.path();
+  ASSERT_TRUE(sim::simulate(o));
+  const Shoot s = *start_shoot(make_sequence(*read_folder(dir.path()), {}));
+  ProxyStore store(s.sequence.folder);
+  for (const FrameMotion& f : measure_motion(s, store).frames)
+    EXPECT_LT(std::fabs(f.move.angle), 1e-4);  // 0.006 degrees; it was 0.037
+}
+
 TEST_F(MotionOfAShoot, AFrameThatCannotBeReadLiesBetweenItsNeighbours) {
   std::vector<fs::path> files;
   for (const auto& entry : fs::directory_iterator(dir / "s")) files.push_back(entry.path());
