@@ -10,6 +10,7 @@
 #include "base/parallel.h"
 #include "base/text.h"
 #include "cli/commands.h"
+#include "output/export_manifest.h"
 
 namespace tsukimi::cli {
 
@@ -58,7 +59,8 @@ int main(int argc, char** argv) {
   CLI::App app("Tsukimi: time-lapse sequences, levelled, deflickered, graded and exported.",
                "tsukimi-batch");
   app.require_subcommand(1);
-  app.set_version_flag("--version", "tsukimi-batch " TSUKIMI_VERSION);
+  app.set_version_flag("--version",
+                       "tsukimi-batch " TSUKIMI_VERSION ", engine " + std::to_string(kEngine));
   cli::Run run;
   cli::add_simulate(app, run);
   cli::add_demo(app, run);

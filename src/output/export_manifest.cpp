@@ -20,7 +20,6 @@ namespace {
 
 constexpr const char* kFormat = "tsukimi export";
 constexpr int kSchema = 2;
-constexpr int kEngine = 10;  // raise when the same settings give other bytes
 
 bool is_text(const json& j, const char* key) { return j.contains(key) && j[key].is_string(); }
 bool is_whole(const json& j, const char* key) {
