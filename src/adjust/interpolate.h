@@ -10,11 +10,17 @@
 
 #include <vector>
 
+#include "base/table.h"
+
 namespace tsukimi {
 
 // smooth: no corner. straight: evenly to and from its neighbours. eased: comes to rest there.
 // hold: stays as it is until the next key.
 enum class Easing { smooth, straight, eased, hold };
+constexpr Words<Easing> kEasings{{{Easing::smooth, "smooth"},
+                                  {Easing::straight, "straight"},
+                                  {Easing::eased, "eased"},
+                                  {Easing::hold, "hold"}}};
 
 class MonotoneCurve {
  public:

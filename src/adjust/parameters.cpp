@@ -40,7 +40,7 @@ constexpr ParameterInfo radius(Param p, const char* name, const char* label, dou
           preset, 0.005, 3,     kLinear, kShape, "In widths of the frame."};
 }
 
-const ParameterInfo kPlain[] = {
+constexpr ParameterInfo kPlain[] = {
     {Param::exposure, "exposure", "Exposure", "EV", -5, 5, 0, 0.05, 2, kLinear, kLight,
      "Brightness in stops, in linear light: +1 doubles it."},
     {Param::temperature, "temperature", "Temperature", "K", 2000, 15000, 5500, 50, 0, Scale::mired,
@@ -174,6 +174,31 @@ const ParameterInfo kPlain[] = {
      "How many frames of the sequence pass in a frame of the film."},
 };
 
+// Of the ring and the curves there is a row for every number, made below.
+constexpr bool is_numbered(Param p) { return p >= Param::hue_ring && p < Param::place_exposure; }
+
+consteval bool every_parameter_has_a_row() {
+  for (int p = 0; p < kParamCount; ++p) {
+    int rows = is_numbered(static_cast<Param>(p));
+    for (const ParameterInfo& row : kPlain) rows += row.id == static_cast<Param>(p);
+    if (rows != 1) return false;
+  }
+  return true;
+}
+static_assert(every_parameter_has_a_row(), "a parameter has one row in the table");
+
+constexpr const Kind* kKinds[] = {&kLook, &kPlace, &kGraduated, &kEllipse, &kSpot, &kGlide, &kPace};
+
+consteval bool every_parameter_is_of_a_kind() {
+  int next = 0;
+  for (const Kind* kind : kKinds) {
+    if (static_cast<int>(kind->first) != next) return false;
+    next += kind->count;
+  }
+  return next == kParamCount;
+}
+static_assert(every_parameter_is_of_a_kind(), "the kinds share out the table, in its order");
+
 const char* keep(std::string text) {
   static std::list<std::string> kept;  // the table's words live as long as the program
   return kept.emplace_back(std::move(text)).c_str();
@@ -274,7 +299,7 @@ std::span<const ParameterInfo> Kind::rows() const {
 }
 
 const Kind& kind_of(Param p) {
-  for (const Kind* kind : {&kLook, &kPlace, &kGraduated, &kEllipse, &kSpot, &kGlide, &kPace})
+  for (const Kind* kind : kKinds)
     if (kind->has(p)) return *kind;
   return kLook;
 }

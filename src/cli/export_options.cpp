@@ -6,22 +6,6 @@
 namespace tsukimi::cli {
 namespace {
 
-// The words of a table, and which of them it is.
-template <typename Enum, int kCount>
-std::vector<std::string> words_of_table() {
-  std::vector<std::string> out;
-  for (int i = 0; i < kCount; ++i) out.emplace_back(info(static_cast<Enum>(i)).name);
-  return out;
-}
-std::vector<std::string> formats() { return words_of_table<FileFormat, kFileFormats>(); }
-std::vector<std::string> spaces() { return words_of_table<ColourSpace, kColourSpaces>(); }
-const std::vector<std::string> kCompressionWords{"none", "lzw", "deflate"};
-
-template <typename Enum>
-Enum choice(const std::vector<std::string>& words, const std::string& word) {
-  return static_cast<Enum>(std::ranges::find(words, word) - words.begin());
-}
-
 struct FrameWords {
   std::string size, frames, format, space, chroma = "444", compression = "none", part;
   bool no_location = false;
@@ -41,15 +25,17 @@ void add_export_options(CLI::App& app, const TakeJob& take) {
        "Name with # for the digits of the number, as in harbour_#####; {shoot}, {date} and "
        "{time} are filled in")
       ->required();
-  c->add_option("--format", o->format, "Kind of file")->required()->check(CLI::IsMember(formats()));
+  c->add_option("--format", o->format, "Kind of file")
+      ->required()
+      ->check(CLI::IsMember(file_formats().names()));
   c->add_option("--space", o->space, "Colour space")
       ->default_val("srgb")
-      ->check(CLI::IsMember(spaces()));
+      ->check(CLI::IsMember(colour_spaces().names()));
   c->add_option("--quality", o->out.quality, "JPEG quality")->check(CLI::Range(1, 100));
   c->add_option("--chroma", o->chroma, "JPEG: colour in every pixel, or in one of four")
-      ->check(CLI::IsMember({"444", "420"}));
+      ->check(CLI::IsMember(kChromas.names()));
   c->add_option("--compression", o->compression, "TIFF: all without loss")
-      ->check(CLI::IsMember(kCompressionWords));
+      ->check(CLI::IsMember(kCompressions.names()));
   c->add_option("--size", o->size,
                 "Exact size in pixels, WxH, or long:N for the longer edge; else all pixels of the "
                 "crop");
@@ -64,10 +50,10 @@ void add_export_options(CLI::App& app, const TakeJob& take) {
   c->add_flag("--xmp", o->out.sidecars, "An XMP file beside each frame");
   c->add_flag("--overwrite", o->all.job.overwrite, "Replace files that are there already");
   c->callback([o, take] {
-    o->out.format = choice<FileFormat>(formats(), o->format);
-    o->out.space = choice<ColourSpace>(spaces(), o->space);
-    o->out.chroma = o->chroma == "420" ? Chroma::half : Chroma::full;
-    o->out.compression = choice<Compression>(kCompressionWords, o->compression);
+    o->out.format = file_formats().named(o->format);
+    o->out.space = colour_spaces().named(o->space);
+    o->out.chroma = kChromas.named(o->chroma);
+    o->out.compression = kCompressions.named(o->compression);
     o->out.location = !o->no_location;
     o->out.pixels = parse_pixels(o->size);
     // What can be said without the shoot.

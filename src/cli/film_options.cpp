@@ -13,12 +13,6 @@ struct FilmWords {
   JobOptions all;
 };
 
-std::vector<std::string> codecs() {
-  std::vector<std::string> out;
-  for (int i = 0; i < kCodecs; ++i) out.emplace_back(info(static_cast<Codec>(i)).name);
-  return out;
-}
-
 // "50M" in bits a second.
 long long parse_bitrate(const std::string& text) {
   if (text.empty()) return 0;
@@ -40,18 +34,12 @@ ExportSettings parse_also_frames(const std::string& text) {
   ExportSettings out;
   out.folder = text.substr(0, first);
   out.pattern = text.substr(first + 1, last - first - 1);
-  for (int f = 0; f < kFileFormats; ++f)
-    if (text.substr(last + 1) == info(static_cast<FileFormat>(f)).name) {
-      out.format = static_cast<FileFormat>(f);
+  for (const FormatInfo& f : file_formats())
+    if (text.substr(last + 1) == f.name) {
+      out.format = f.id;
       return out;
     }
   throw CLI::ValidationError("--also-frames", "\"" + text.substr(last + 1) + "\" is no format");
-}
-
-Sampling parse_chroma(const std::string& text) {
-  return text == "420"   ? Sampling::half_both
-         : text == "422" ? Sampling::half_across
-                         : Sampling::full;
 }
 
 FilmSettings film_for(const std::string& file) {
@@ -63,16 +51,16 @@ FilmSettings film_for(const std::string& file) {
 
 FilmSettings film_of(const FilmWords& o) {
   FilmSettings f = film_for(o.to);
-  for (int i = 0; i < kCodecs; ++i)
-    if (o.codec == info(static_cast<Codec>(i)).name) {
-      f.codec = static_cast<Codec>(i);
-      f.bits = info(f.codec).bits.front();
-      f.sampling = info(f.codec).sampling.front();
+  for (const CodecInfo& codec : codecs())
+    if (o.codec == codec.name) {
+      f.codec = codec.id;
+      f.bits = codec.bits.front();
+      f.sampling = codec.sampling.front();
     }
   f.quality = o.quality;
   f.bitrate = parse_bitrate(o.bitrate);
   if (o.bits > 0) f.bits = o.bits;
-  if (!o.chroma.empty()) f.sampling = parse_chroma(o.chroma);
+  if (!o.chroma.empty()) f.sampling = kSamplings.named(o.chroma);
   f.space = o.space == "rec2020" ? ColourSpace::rec2020 : ColourSpace::rec709;
   f.fps = o.fps;
   f.pixels = parse_pixels(o.size);
@@ -106,7 +94,7 @@ void add_film_options(CLI::App& app, const TakeJob& take) {
   c->add_option("FILE", o->all.file, "The shoot (.tsukimi)")->required();
   c->add_option("--to", o->to, "The film: .mp4, .mov, .webm, .mkv or .gif")->required();
   c->add_option("--codec", o->codec, "Else the usual one of the container")
-      ->check(CLI::IsMember(codecs()));
+      ->check(CLI::IsMember(codecs().names()));
   auto* quality = c->add_option("--quality", o->quality, "0 to 100, the same for every codec")
                       ->check(CLI::Range(0.0, 100.0));
   c->add_option("--bitrate", o->bitrate, "Bits a second, as in 50M")->excludes(quality);

@@ -52,10 +52,9 @@ void FramingOptions::parse() {
                                  "\"" + crop_ + "\" is neither a shape such as 16:9 nor x,y,w,h");
   }
   keys_.clear();
-  const char* const proposals[] = {"push-in", "pull-out", "pan-left", "pan-right"};
   proposed_.reset();
-  for (int k = 0; k < 4; ++k)  // in the enumeration's order
-    if (glide_ == proposals[k]) proposed_ = GlideKind(k);
+  for (const auto& [kind, word] : kGlideKinds)
+    if (glide_ == word) proposed_ = kind;
   if (!glide_.empty() && !proposed_)
     for (const auto& text : split(glide_, ';')) {
       Key key;

@@ -32,13 +32,13 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
     // Every sequence is judged by itself; brackets change their settings on purpose.
     Shoot shoot;
     shoot.sequence = make_sequence(out.scan, part.frames);
-    if (part.kind == Part::Kind::sequence)
+    if (part.kind == PartKind::sequence)
       for (Gap gap : shoot.sequence.gaps) {
         gap.after = part.frames[gap.after];
         out.gaps.push_back(gap);
       }
     std::vector<Suspect> suspects;
-    if (pictures && part.kind == Part::Kind::sequence) {
+    if (pictures && part.kind == PartKind::sequence) {
       suspects = measure_frames(shoot, store, {terminal_progress("looking"), nullptr}).suspects;
       if (std::exchange(longest, std::max(longest, part.frames.size())) < part.frames.size())
         out.dust =
@@ -51,7 +51,7 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
       out.all.frames[static_cast<std::size_t>(part.frames[i])].problem =
           shoot.sequence.frames[i].problem;
     for (auto& s : suspects) {
-      if (part.kind != Part::Kind::sequence && s.kind != SuspectKind::unreadable) continue;
+      if (part.kind != PartKind::sequence && s.kind != SuspectKind::unreadable) continue;
       s.frame = part.frames[s.frame];
       out.suspects.push_back(std::move(s));
     }
@@ -61,16 +61,10 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
   return out;
 }
 
-const char* name_of(Part::Kind kind) {
-  return kind == Part::Kind::brackets  ? "brackets"
-         : kind == Part::Kind::singles ? "singles"
-                                       : "sequence";
-}
-
 json sequences(const FolderScan& scan) {
   json out = json::array();
   for (const Part& p : scan.parts)
-    out.push_back({{"kind", name_of(p.kind)},
+    out.push_back({{"kind", kPartKinds[p.kind].name},
                    {"count", p.frames.size()},
                    {"per_moment", p.per_moment},
                    {"interval", p.interval},
@@ -108,7 +102,7 @@ json facts(const Inspection& in) {
   for (const auto& p : in.suspects)
     suspects.push_back({{"index", p.frame},
                         {"file", to_json_name(s.frames[p.frame].file)},
-                        {"kind", name_of(p.kind)},
+                        {"kind", kSuspectKinds[p.kind].name},
                         {"reason", p.reason},
                         {"strength", p.strength}});
   for (const DustSpot& d : in.dust)

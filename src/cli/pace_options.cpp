@@ -9,14 +9,14 @@ void PaceOptions::add_to(CLI::App& c) {
   c.add_option("--fit-length", pace_.length, "Seconds that the film lasts; the speed follows")
       ->check(CLI::Range(0.01, kLongestFilm));
   c.add_option("--faster", faster_, "Where it runs faster than shot: skip frames, or average them")
-      ->check(CLI::IsMember({"skip", "average"}));
+      ->check(CLI::IsMember(kFasterWords.names()));
   c.add_option("--slower", slower_,
                "Where it runs slower: frames made along the motion, dissolve, or repeat")
-      ->check(CLI::IsMember({"motion", "dissolve", "repeat"}));
+      ->check(CLI::IsMember(kSlowerWords.names()));
   c.add_option("--gaps", gaps_,
                "Where the camera paused: close up, keep the time (a still), or fill it with made "
                "frames")
-      ->check(CLI::IsMember({"close", "keep", "fill"}));
+      ->check(CLI::IsMember(kGapPolicies.names()));
   c.add_option("--blur", pace_.blur, "Degrees of each frame during which the shutter is open")
       ->check(CLI::Range(0.0, kMostBlur));
   c.add_flag("--blur-along", pace_.blur_along, "Blur along what moves, not by dissolving");
@@ -51,13 +51,9 @@ void PaceOptions::parse() {
       keys_.push_back(key);
     }
   }
-  pace_.faster = faster_ == "average" ? Faster::average : Faster::skip;
-  pace_.slower = slower_ == "motion"     ? Slower::motion
-                 : slower_ == "dissolve" ? Slower::dissolve
-                                         : Slower::repeat;
-  pace_.gaps = gaps_ == "keep"   ? GapPolicy::hold
-               : gaps_ == "fill" ? GapPolicy::fill
-                                 : GapPolicy::close;
+  pace_.faster = kFasterWords.named(faster_);
+  pace_.slower = kSlowerWords.named(slower_);
+  pace_.gaps = kGapPolicies.named(gaps_);
   pace_.fade_white = fade_to_ == "white";
 }
 

@@ -41,7 +41,7 @@ json json_of(const QueuedJob& j, const std::optional<QueueProgress>& now) {
   for (const auto& what : words_of(j.job)) makes.push_back(to_json_name(what));
   json out{{"id", j.id},
            {"name", to_json_name(j.name)},
-           {"state", name_of(j.state)},
+           {"state", kJobStates[j.state].name},
            {"frames", j.frames},
            {"places", places},
            {"makes", makes},
@@ -67,7 +67,7 @@ Result<void> list_jobs(bool as_json) {
       out.push_back(json_of(j, now));
       continue;
     }
-    std::cout << j.id << " " << name_of(j.state) << " " << printable(j.name);
+    std::cout << j.id << " " << kJobStates[j.state].name << " " << printable(j.name);
     if (now && now->id == j.id && j.state == JobState::running)
       std::cout << " " << now->step << " " << now->done << "/" << now->total;
     if (!j.problem.empty()) std::cout << ": " << printable(j.problem);

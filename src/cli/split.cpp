@@ -97,7 +97,7 @@ Result<void> run_split(const SplitOptions& o) {
   const Size size = shoot->sequence.size;
   constexpr double kProgram = 300e6, kPixel = 3 * 16 + 40;
   split.memory = kProgram + kPixel * size.width * size.height;
-  const auto engine = static_cast<Engine>(std::ranges::find(kEngines, o.engine) - kEngines);
+  const auto engine = kEngines.named(o.engine);
   if (auto ok = write_file(o.out, split_script(split, engine), IfExists::keep); !ok) return ok;
   std::cout << o.out << "\n";
   return {};
@@ -113,7 +113,7 @@ void add_split(CLI::App& app, Run& run) {
   c->add_option("--parts", o->parts, "How many")->required()->check(CLI::Range(2, 10000));
   c->add_option("--script", o->engine, "For which engine")
       ->required()
-      ->check(CLI::IsMember(std::vector<std::string>(std::begin(kEngines), std::end(kEngines))));
+      ->check(CLI::IsMember(kEngines.names()));
   c->add_option("--out", o->out, "The script")->required();
   c->add_option("WORDS", o->words, "Behind --: export, film or make, with its options");
   c->callback([o, &run] { run = [o] { return run_split(*o); }; });

@@ -138,12 +138,12 @@ constexpr int kSteps = 8192;
 // The transfer function over the fourth root of light.
 const std::vector<float>& transfer_table(ColourSpace space) {
   static const auto all = [] {
-    std::array<std::vector<float>, kColourSpaces> out;
-    for (int s = 0; s < kColourSpaces; ++s)
+    std::array<std::vector<float>, ColourSpaces::kCount> out;
+    for (const ColourSpaceInfo& s : colour_spaces())
       for (int i = 0; i <= kSteps; ++i) {
         const double root = static_cast<double>(i) / kSteps;
-        out[static_cast<std::size_t>(s)].push_back(static_cast<float>(
-            info(static_cast<ColourSpace>(s)).transfer.encode(root * root * root * root)));
+        out[static_cast<std::size_t>(s.id)].push_back(
+            static_cast<float>(s.transfer.encode(root * root * root * root)));
       }
     return out;
   }();

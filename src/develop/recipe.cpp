@@ -9,9 +9,9 @@
 namespace tsukimi {
 namespace {
 
-class Words {
+class TextLine {
  public:
-  explicit Words(std::string& out) : out_(out) {}
+  explicit TextLine(std::string& out) : out_(out) {}
   void word(const std::string& text) { out_ += (out_.empty() ? "" : " ") + text; }
   void number(double v) {
     char text[40];
@@ -39,7 +39,7 @@ class Words {
 
 std::string text_of(const PictureRecipe& r) {
   std::string out;
-  Words w(out);
+  TextLine w(out);
   const FrameInfo& f = r.source.info;
   w.word(to_json_name(f.file));
   w.word(std::to_string(f.bytes));

@@ -5,12 +5,15 @@
 #include <cstdint>
 #include <vector>
 
+#include "base/table.h"
 #include "image/colour_space.h"
 #include "image/image.h"
 
 namespace tsukimi {
 
-enum class Sampling { full, half_across, half_both };  // 4:4:4, 4:2:2, 4:2:0
+enum class Sampling { full, half_across, half_both };
+constexpr Words<Sampling> kSamplings{
+    {{Sampling::full, "444"}, {Sampling::half_across, "422"}, {Sampling::half_both, "420"}}};
 
 // Planes Y', Cb, Cr of 8 to 12 bit in narrow range (ITU-R BT.709 and BT.2020: black 16, white 235
 // of 8 bit), row by row without padding.

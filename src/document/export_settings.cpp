@@ -1,6 +1,5 @@
 #include "document/export_settings.h"
 
-#include <array>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
@@ -10,36 +9,19 @@
 namespace tsukimi {
 namespace {
 
-constexpr std::array<FormatInfo, kFileFormats> kFormats{{
-    {"jpeg", "JPEG", ".jpg", 8},
-    {"tiff8", "TIFF, 8 bit", ".tif", 8},
-    {"tiff16", "TIFF, 16 bit", ".tif", 16},
-    {"png8", "PNG, 8 bit", ".png", 8},
-    {"png16", "PNG, 16 bit", ".png", 16},
-    {"exr", "OpenEXR, half float", ".exr", 16},
+constexpr FileFormats kFormats{{
+    {FileFormat::jpeg, "jpeg", "JPEG", ".jpg", 8, true, false, true},
+    {FileFormat::tiff8, "tiff8", "TIFF, 8 bit", ".tif", 8, false, true, true},
+    {FileFormat::tiff16, "tiff16", "TIFF, 16 bit", ".tif", 16, false, true, true},
+    {FileFormat::png8, "png8", "PNG, 8 bit", ".png", 8, false, false, true},
+    {FileFormat::png16, "png16", "PNG, 16 bit", ".png", 16, false, false, true},
+    {FileFormat::exr, "exr", "OpenEXR, half float", ".exr", 16, false, false, false},
 }};
-constexpr const char* kChroma[] = {"444", "420"};
-constexpr const char* kCompression[] = {"none", "lzw", "deflate"};
-
-template <typename T>
-std::vector<std::string> names_of(const T& table) {
-  std::vector<std::string> out;
-  for (const auto& row : table) out.emplace_back(row.name);
-  return out;
-}
-
-std::vector<std::string> names_of_spaces() {
-  std::vector<std::string> out;
-  for (int s = 0; s < kColourSpaces; ++s) out.emplace_back(info(static_cast<ColourSpace>(s)).name);
-  return out;
-}
 
 }  // namespace
 
-const FormatInfo& info(FileFormat format) { return kFormats[static_cast<std::size_t>(format)]; }
-const char* name_of(Compression compression) {
-  return kCompression[static_cast<std::size_t>(compression)];
-}
+const FileFormats& file_formats() { return kFormats; }
+const FormatInfo& info(FileFormat format) { return kFormats[format]; }
 
 nlohmann::json to_json(Size size) { return nlohmann::json::array({size.width, size.height}); }
 
@@ -64,8 +46,8 @@ nlohmann::json to_json(const ExportSettings& s) {
           {"first_number", s.first_number},
           {"format", info(s.format).name},
           {"quality", s.quality},
-          {"chroma", kChroma[static_cast<std::size_t>(s.chroma)]},
-          {"compression", name_of(s.compression)},
+          {"chroma", kChromas[s.chroma].name},
+          {"compression", kCompressions[s.compression].name},
           {"space", info(s.space).name},
           {"size", to_json(s.pixels.exact)},
           {"long_edge", s.pixels.long_edge},
@@ -81,14 +63,11 @@ ExportSettings read_export_settings(const Fields& f) {
   out.pattern = from_json_name(f.text("pattern"));
   // What the first files did not have yet.
   if (f.has("first_number")) out.first_number = f.whole("first_number", 0, 999999);
-  out.format = static_cast<FileFormat>(f.choice("format", names_of(kFormats)));
+  out.format = f.choice("format", kFormats);
   out.quality = f.whole("quality", 1, 100);
-  if (f.has("chroma"))
-    out.chroma = static_cast<Chroma>(f.choice("chroma", {std::begin(kChroma), std::end(kChroma)}));
-  if (f.has("compression"))
-    out.compression = static_cast<Compression>(
-        f.choice("compression", {std::begin(kCompression), std::end(kCompression)}));
-  if (f.has("space")) out.space = static_cast<ColourSpace>(f.choice("space", names_of_spaces()));
+  if (f.has("chroma")) out.chroma = f.choice("chroma", kChromas);
+  if (f.has("compression")) out.compression = f.choice("compression", kCompressions);
+  if (f.has("space")) out.space = f.choice("space", colour_spaces());
   out.pixels = read_pixel_size(f);
   if (f.has("copyright")) out.copyright = f.text("copyright");
   if (f.has("icc")) {

@@ -4,6 +4,7 @@
 #include <nlohmann/json_fwd.hpp>
 #include <string>
 
+#include "base/table.h"
 #include "image/colour_space.h"
 #include "image/image.h"
 
@@ -13,18 +14,25 @@ class Fields;
 
 enum class FileFormat { jpeg, tiff8, tiff16, png8, png16, exr };
 struct FormatInfo {
+  FileFormat id;
   const char* name;   // in files and on the command line
   const char* label;  // on screen
   const char* extension;
   int bits;  // 16 of EXR are a floating-point half
+  // Which of the settings below decide its bytes.
+  bool quality;  // and chroma
+  bool compressions;
+  bool icc;  // else its primaries tell the colours
 };
-constexpr int kFileFormats = 6;
+using FileFormats = Table<FileFormat, FormatInfo>;
+const FileFormats& file_formats();
 const FormatInfo& info(FileFormat format);
 
-enum class Chroma { full, half };               // JPEG: 4:4:4 or 4:2:0
-enum class Compression { none, lzw, deflate };  // TIFF; none of them loses anything
-constexpr int kCompressions = 3;
-const char* name_of(Compression compression);
+enum class Chroma { full, half };
+constexpr Words<Chroma> kChromas{{{Chroma::full, "444"}, {Chroma::half, "420"}}};
+enum class Compression { none, lzw, deflate };  // none of them loses anything
+constexpr Words<Compression> kCompressions{
+    {{Compression::none, "none"}, {Compression::lzw, "lzw"}, {Compression::deflate, "deflate"}}};
 
 // As many pixels as the crop has (nothing set), exactly that many, or that many along the longer
 // edge.
@@ -42,7 +50,7 @@ struct ExportSettings {
   std::string pattern = "frame_#####";  // output/name_pattern.h
   int first_number = 1;                 // of the film's first frame, 0..999999
   FileFormat format = FileFormat::jpeg;
-  int quality = 92;  // JPEG, 1..100
+  int quality = 92;  // 1..100
   Chroma chroma = Chroma::full;
   Compression compression = Compression::none;
   ColourSpace space = ColourSpace::srgb;

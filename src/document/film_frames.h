@@ -10,6 +10,11 @@ namespace tsukimi {
 // mean of all that is between them along what moves, while a shutter is open; the lightest of each
 // place.
 enum class Composition { one, between, average, swept, lighten };
+constexpr Words<Composition> kCompositions{{{Composition::one, "one"},
+                                            {Composition::between, "between"},
+                                            {Composition::average, "average"},
+                                            {Composition::swept, "swept"},
+                                            {Composition::lighten, "lighten"}}};
 
 struct FilmPart {
   int frame = 0;  // of the sequence

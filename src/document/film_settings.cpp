@@ -12,33 +12,35 @@
 namespace tsukimi {
 namespace {
 
+constexpr const char *kMp4[] = {".mp4", ".mov", ".mkv"}, *kMov[] = {".mov", ".mkv"},
+                     *kWebm[] = {".webm", ".mkv", ".mp4"}, *kMkv[] = {".mkv"}, *kGif[] = {".gif"};
+constexpr int k8[] = {8}, k10[] = {10}, k8or10[] = {8, 10};
 constexpr auto k420 = Sampling::half_both, k422 = Sampling::half_across, k444 = Sampling::full;
+constexpr Sampling kOnly420[] = {k420}, kOnly422[] = {k422}, kOnly444[] = {k444},
+                   k420or422[] = {k420, k422}, kUpTo444[] = {k420, k422, k444},
+                   k444OrLess[] = {k444, k422, k420};
 
-const std::array<CodecInfo, kCodecs>& codecs() {
-  static const std::array<CodecInfo, kCodecs> all{{
-      {"h264", "H.264", {".mp4", ".mov", ".mkv"}, {8, 10}, {k420, k422}, true, false},
-      {"h265", "H.265", {".mp4", ".mov", ".mkv"}, {8, 10}, {k420, k422}, true, false},
-      {"prores422", "ProRes 422", {".mov", ".mkv"}, {10}, {k422}, false, true},
-      {"prores422hq", "ProRes 422 HQ", {".mov", ".mkv"}, {10}, {k422}, false, true},
-      {"prores4444", "ProRes 4444", {".mov", ".mkv"}, {10}, {k444}, false, true},
-      {"av1", "AV1", {".webm", ".mkv", ".mp4"}, {8, 10}, {k420}, true, false},
-      {"vp9", "VP9", {".webm", ".mkv", ".mp4"}, {8, 10}, {k420, k422, k444}, true, false},
-      {"ffv1", "FFV1, lossless", {".mkv"}, {8, 10}, {k444, k422, k420}, false, true},
-      {"gif", "GIF", {".gif"}, {8}, {k444}, false, true},
-  }};
-  return all;
-}
+constexpr Codecs kCodecs{{
+    {Codec::h264, "h264", "H.264", kMp4, k8or10, k420or422, true, false},
+    {Codec::h265, "h265", "H.265", kMp4, k8or10, k420or422, true, false},
+    {Codec::prores422, "prores422", "ProRes 422", kMov, k10, kOnly422, false, true},
+    {Codec::prores422hq, "prores422hq", "ProRes 422 HQ", kMov, k10, kOnly422, false, true},
+    {Codec::prores4444, "prores4444", "ProRes 4444", kMov, k10, kOnly444, false, true},
+    {Codec::av1, "av1", "AV1", kWebm, k8or10, kOnly420, true, false},
+    {Codec::vp9, "vp9", "VP9", kWebm, k8or10, kUpTo444, true, false},
+    {Codec::ffv1, "ffv1", "FFV1, lossless", kMkv, k8or10, k444OrLess, false, true},
+    {Codec::gif, "gif", "GIF", kGif, k8, kOnly444, false, true},
+}};
 
-const char* name_of(Sampling s) { return s == k420 ? "420" : s == k422 ? "422" : "444"; }
-
-template <typename T>
-bool takes(const std::vector<T>& list, const T& what) {
+template <typename List, typename T>
+bool takes(const List& list, const T& what) {
   return std::ranges::find(list, what) != list.end();
 }
 
 }  // namespace
 
-const CodecInfo& info(Codec codec) { return codecs()[static_cast<std::size_t>(codec)]; }
+const Codecs& codecs() { return kCodecs; }
+const CodecInfo& info(Codec codec) { return kCodecs[codec]; }
 
 std::string container_of(const std::filesystem::path& file) {
   std::string out = file.extension().string();
@@ -125,14 +127,14 @@ Result<void> check_film(const FilmSettings& f) {
   const std::string label = codec.label;
   if (!takes(codec.containers, f.container)) {
     std::string list;
-    for (const auto& c : codec.containers) list += (list.empty() ? "" : ", ") + c;
+    for (const std::string c : codec.containers) list += (list.empty() ? "" : ", ") + c;
     return fail(label + " does not go into a " + f.container + " file; it goes into " + list + ".");
   }
   if (!takes(codec.bits, f.bits))
     return fail(label + " has no " + std::to_string(f.bits) + " bit here.");
+  const std::string chroma = kSamplings[f.sampling].name;
   if (!takes(codec.sampling, f.sampling))
-    return fail(label + " has no 4:" + std::string(name_of(f.sampling)).substr(1, 1) + ":" +
-                name_of(f.sampling)[2] + " here.");
+    return fail(label + " has no 4:" + chroma[1] + ":" + chroma[2] + " here.");
   if (f.bitrate > 0 && !codec.has_quality)
     return fail(label + " takes the bits that it takes: no rate can be asked for.");
   if (f.space != ColourSpace::rec709 && f.space != ColourSpace::rec2020)
@@ -146,8 +148,8 @@ Result<void> check_film(const FilmSettings& f) {
 std::string text_of(const FilmSettings& f, Rate rate) {
   char text[200];
   std::snprintf(text, sizeof text, "film 2 %s %g %lld %d %s %s %d/%d", info(f.codec).name,
-                f.quality, f.bitrate, f.bits, name_of(f.sampling), info(f.space).name, rate.frames,
-                rate.seconds);
+                f.quality, f.bitrate, f.bits, kSamplings[f.sampling].name, info(f.space).name,
+                rate.frames, rate.seconds);
   return text;
 }
 
@@ -158,7 +160,7 @@ nlohmann::json to_json(const FilmSettings& f) {
           {"quality", f.quality},
           {"bitrate", f.bitrate},
           {"bits", f.bits},
-          {"chroma", name_of(f.sampling)},
+          {"chroma", kSamplings[f.sampling].name},
           {"space", info(f.space).name},
           {"fps", f.fps},
           {"size", to_json(f.pixels.exact)},
@@ -169,18 +171,15 @@ nlohmann::json to_json(const FilmSettings& f) {
 
 FilmSettings read_film_settings(const Fields& f) {
   FilmSettings out;
-  std::vector<std::string> codec_names;
-  for (const auto& c : codecs()) codec_names.emplace_back(c.name);
   std::vector<std::string> container_names;
   for (const auto& c : containers()) container_names.push_back(c.substr(1));
   out.file = from_json_name(f.text("file"));
   out.container = containers()[f.choice("container", container_names)];
-  out.codec = static_cast<Codec>(f.choice("codec", codec_names));
+  out.codec = f.choice("codec", kCodecs);
   out.quality = f.number("quality", 0, 100);
   out.bitrate = f.whole("bitrate", 0, 2'000'000'000);
   out.bits = f.whole("bits", 8, 10);
-  constexpr Sampling kSamplings[] = {k420, k422, k444};
-  out.sampling = kSamplings[f.choice("chroma", {"420", "422", "444"})];
+  out.sampling = f.choice("chroma", kSamplings);
   constexpr ColourSpace kSpaces[] = {ColourSpace::rec709, ColourSpace::rec2020};
   out.space = kSpaces[f.choice("space", {info(kSpaces[0]).name, info(kSpaces[1]).name})];
   out.fps = f.number("fps", 0, 240);

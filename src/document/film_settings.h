@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -14,15 +15,17 @@ namespace tsukimi {
 enum class Codec { h264, h265, prores422, prores422hq, prores4444, av1, vp9, ffv1, gif };
 
 struct CodecInfo {
-  const char* name;                     // on the command line
-  const char* label;                    // on screen
-  std::vector<std::string> containers;  // extensions, the usual one first
-  std::vector<int> bits;                // the usual one first
-  std::vector<Sampling> sampling;       // likewise
-  bool has_quality;                     // else it is what it is
-  bool each_frame_alone;                // no frame needs another
+  Codec id;
+  const char* name;                         // on the command line
+  const char* label;                        // on screen
+  std::span<const char* const> containers;  // extensions, the usual one first
+  std::span<const int> bits;                // the usual one first
+  std::span<const Sampling> sampling;       // likewise
+  bool has_quality;                         // else it is what it is
+  bool each_frame_alone;                    // no frame needs another
 };
-constexpr int kCodecs = 9;
+using Codecs = Table<Codec, CodecInfo>;
+const Codecs& codecs();
 const CodecInfo& info(Codec codec);
 
 // An exact rate: 24000/1001 for 23.976.

@@ -24,6 +24,10 @@ void end_glide(Shoot& shoot, int frame);
 // A slow move over the whole film, as plain values of its first and last frame, at rest at both
 // ends: towards the middle of the crop by a fifth, out of there, or across it by an eighth.
 enum class GlideKind { push_in, pull_out, pan_left, pan_right };
+constexpr Words<GlideKind> kGlideKinds{{{GlideKind::push_in, "push-in"},
+                                        {GlideKind::pull_out, "pull-out"},
+                                        {GlideKind::pan_left, "pan-left"},
+                                        {GlideKind::pan_right, "pan-right"}}};
 void propose_glide(Shoot& shoot, GlideKind kind);
 
 // Degrees that a line on the frame leans from the level or the upright, whichever is nearer:

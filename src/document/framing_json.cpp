@@ -6,12 +6,11 @@ namespace tsukimi {
 using nlohmann::json;
 namespace {
 
-const std::vector<std::string> kSteadying{"off", "hold", "drift"};  // in the enumeration's order
 constexpr double kMostTurn = 45, kLeastCrop = 0.005, kLeastFollowed = 1e-4;
 
 json to_json(const KeyFrame& key, const Sequence& sequence) {
   json out{{"frame", sequence.place_of(key.frame)}};
-  if (key.easing != Easing::smooth) out["easing"] = name_of(key.easing);
+  if (key.easing != Easing::smooth) out["easing"] = kEasings[key.easing].name;
   for (const auto& row : kGlide.rows()) out[row.name] = key.values[row.id];
   return out;
 }
@@ -52,7 +51,7 @@ json to_json(const Framing& framing, const Sequence& sequence) {
           {"straighten", framing.straighten},
           {"glide", glide},
           {"steady",
-           {{"how", kSteadying[static_cast<std::size_t>(framing.steady.how)]},
+           {{"how", kSteadyings[framing.steady.how].name},
             {"period", framing.steady.period},
             {"areas", areas}}}};
 }
@@ -67,7 +66,7 @@ Framing read_framing(const Fields& f, int frames) {
   if (f.has("glide")) read_glide(f, frames, out.glide);
   if (!f.has("steady")) return out;
   const Fields steady = f.object("steady");
-  out.steady.how = static_cast<Steadying>(steady.choice("how", kSteadying));
+  out.steady.how = steady.choice("how", kSteadyings);
   out.steady.period = steady.number("period", kLeastPeriod, kMostPeriod);
   if (steady.has("areas"))
     for (const auto& area : steady.list("areas")) {

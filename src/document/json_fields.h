@@ -7,6 +7,8 @@
 #include <string>
 #include <vector>
 
+#include "base/table.h"
+
 namespace tsukimi {
 
 // What is wrong with a document: "decisions.fps is 0 but must be from 1 to 240".
@@ -28,6 +30,11 @@ class Fields {
   std::string text(const char* key) const;
   // Which of these words it is.
   std::size_t choice(const char* key, const std::vector<std::string>& words) const;
+  // Which value of an enumeration, by its word in a table.
+  template <typename E, typename Row>
+  E choice(const char* key, const Table<E, Row>& table) const {
+    return static_cast<E>(choice(key, table.names()));
+  }
   Fields object(const char* key) const;
   const nlohmann::json& list(const char* key) const;
   std::vector<double> numbers(const char* key, std::size_t count) const;

@@ -6,16 +6,9 @@
 #include "base/text.h"
 
 namespace tsukimi {
-namespace {
-
-const std::vector<std::string> kEasing{"smooth", "straight", "eased", "hold"};
-
-}  // namespace
-
-const char* name_of(Easing easing) { return kEasing[static_cast<std::size_t>(easing)].c_str(); }
 
 Easing read_easing(const Fields& key) {
-  return key.has("easing") ? static_cast<Easing>(key.choice("easing", kEasing)) : Easing::smooth;
+  return key.has("easing") ? key.choice("easing", kEasings) : Easing::smooth;
 }
 
 Values read_values(const Fields& f, Values values) {

@@ -10,7 +10,6 @@
 
 namespace tsukimi {
 
-const char* name_of(Easing easing);
 Easing read_easing(const Fields& key);  // smooth where none is said; throws FieldError
 
 // What is not said is as in `values`; what is no row of its kind throws FieldError.

@@ -10,9 +10,14 @@ namespace tsukimi {
 // between along what moves, by dissolving, or each is shown for longer.
 enum class Faster { skip, average };
 enum class Slower { motion, dissolve, repeat };
+constexpr Words<Faster> kFasterWords{{{Faster::skip, "skip"}, {Faster::average, "average"}}};
+constexpr Words<Slower> kSlowerWords{
+    {{Slower::motion, "motion"}, {Slower::dissolve, "dissolve"}, {Slower::repeat, "repeat"}}};
 // Where the camera paused: the film goes on at once, the picture stands still for as long, or
 // frames are made for the time.
 enum class GapPolicy { close, hold, fill };
+constexpr Words<GapPolicy> kGapPolicies{
+    {{GapPolicy::close, "close"}, {GapPolicy::hold, "keep"}, {GapPolicy::fill, "fill"}}};
 
 constexpr double kMostBlur = 720, kLongestFade = 60, kLongestFilm = 36000;  // degrees; s
 

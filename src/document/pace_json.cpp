@@ -4,35 +4,23 @@
 
 namespace tsukimi {
 using nlohmann::json;
-namespace {
-
-// In the order of their enumerations.
-const std::vector<std::string> kFaster{"skip", "average"}, kSlower{"motion", "dissolve", "repeat"},
-    kGaps{"close", "keep", "fill"}, kFadeTo{"black", "white"};
-
-template <typename T>
-const std::string& word(const std::vector<std::string>& words, T which) {
-  return words[static_cast<std::size_t>(which)];
-}
-
-}  // namespace
 
 json to_json(const Pace& p, const Sequence& sequence) {
   json speed = json::array();
   for (const KeyFrame& k : p.speed.keys) {
     speed.push_back({{"frame", sequence.place_of(k.frame)}, {"speed", k.values[Param::speed]}});
-    if (k.easing != Easing::smooth) speed.back()["easing"] = name_of(k.easing);
+    if (k.easing != Easing::smooth) speed.back()["easing"] = kEasings[k.easing].name;
   }
   return {{"speed", speed},
           {"length", p.length},
-          {"faster", word(kFaster, p.faster)},
-          {"slower", word(kSlower, p.slower)},
-          {"gaps", word(kGaps, p.gaps)},
+          {"faster", kFasterWords[p.faster].name},
+          {"slower", kSlowerWords[p.slower].name},
+          {"gaps", kGapPolicies[p.gaps].name},
           {"blur", p.blur},
           {"blur_along", p.blur_along},
           {"fade_in", p.fade_in},
           {"fade_out", p.fade_out},
-          {"fade_to", word(kFadeTo, p.fade_white)}};
+          {"fade_to", p.fade_white ? "white" : "black"}};
 }
 
 Pace read_pace(const Fields& f, int frames) {
@@ -46,14 +34,14 @@ Pace read_pace(const Fields& f, int frames) {
     out.speed.at(frame, values).easing = read_easing(k);
   });
   out.length = f.number("length", 0, kLongestFilm);
-  out.faster = static_cast<Faster>(f.choice("faster", kFaster));
-  out.slower = static_cast<Slower>(f.choice("slower", kSlower));
-  out.gaps = static_cast<GapPolicy>(f.choice("gaps", kGaps));
+  out.faster = f.choice("faster", kFasterWords);
+  out.slower = f.choice("slower", kSlowerWords);
+  out.gaps = f.choice("gaps", kGapPolicies);
   out.blur = f.number("blur", 0, kMostBlur);
   out.blur_along = f.flag("blur_along");
   out.fade_in = f.number("fade_in", 0, kLongestFade);
   out.fade_out = f.number("fade_out", 0, kLongestFade);
-  out.fade_white = f.choice("fade_to", kFadeTo) == 1;
+  out.fade_white = f.choice("fade_to", {"black", "white"}) == 1;
   return out;
 }
 

@@ -8,15 +8,13 @@ namespace tsukimi {
 using nlohmann::json;
 namespace {
 
-const std::vector<std::string> kShapes{"graduated", "ellipse", "painted"},
-    kHow{"add", "take", "cut"};
 constexpr double kFar = 3;  // how far beyond the frame a shape may lie
 
 json pair(const Values& v, Param x, Param y) { return json::array({v[x], v[y]}); }
 
 json key_of(const KeyFrame& k, const PlaceOf& place_of) {
   json out{{"frame", place_of(k.frame)}};
-  if (k.easing != Easing::smooth) out["easing"] = name_of(k.easing);
+  if (k.easing != Easing::smooth) out["easing"] = kEasings[k.easing].name;
   return out;
 }
 
@@ -48,7 +46,8 @@ json to_json(const MaskShape& shape, const PlaceOf& place_of) {
     keys.push_back(
         {{"frame", place_of(k.frame)}, {"strokes", strokes}, {"dissolves", k.dissolves}});
   }
-  return {{"kind", name_of(shape.kind)}, {"how", name_of(shape.how)}, {"keys", keys}};
+  return {
+      {"kind", kShapeKinds[shape.kind].name}, {"how", kCombines[shape.how].name}, {"keys", keys}};
 }
 
 void read_pair(const Fields& f, const char* key, Values& v, Param x, Param y) {
@@ -110,8 +109,8 @@ Values read_shape_values(const Fields& f, const Kind& kind) {
 MaskShape read_shape(const Fields& f, int frames) {
   f.nothing_but({"kind", "how", "keys"});
   MaskShape out;
-  out.kind = static_cast<ShapeKind>(f.choice("kind", kShapes));
-  if (f.has("how")) out.how = static_cast<Combine>(f.choice("how", kHow));
+  out.kind = f.choice("kind", kShapeKinds);
+  if (f.has("how")) out.how = f.choice("how", kCombines);
   if (out.kind != ShapeKind::painted) out.values.kind = kind_of(out.kind);
   each_key(f, "keys", frames, [&](const Fields& k, FrameId frame) {
     if (out.kind == ShapeKind::painted) {

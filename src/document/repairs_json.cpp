@@ -9,7 +9,6 @@ namespace tsukimi {
 using nlohmann::json;
 namespace {
 
-const std::vector<std::string> kKinds{"spot", "dust", "area"}, kFills{"around", "source", "time"};
 constexpr double kNowhere = std::numeric_limits<double>::quiet_NaN();
 
 json pair(const Point& p) { return json::array({p.x, p.y}); }
@@ -52,8 +51,7 @@ void read_dust(const Fields& f, Repair& out) {
     // Without a strength it is measured: until then there is none.
     out.shadows.push_back({f.has("aperture") ? f.number("aperture", 0, 200) : 0,
                            f.number("radius", 0.0001, 0.5),
-                           f.has("strength") ? f.number("strength", 0, 0.95) : 0,
-                           read_falloff(f)});
+                           f.has("strength") ? f.number("strength", 0, 0.95) : 0, read_falloff(f)});
   }
   std::ranges::sort(out.shadows, {}, &Shadow::aperture);
 }
@@ -110,7 +108,7 @@ void read_area(const Fields& f, int frames, Repair& out) {
     out.polygon.push_back({p[0], p[1]});
   }
   if (out.polygon.size() < 3) f.wrong("polygon", "has fewer than three corners");
-  if (f.has("fill")) out.fill = static_cast<FillFrom>(f.choice("fill", kFills));
+  if (f.has("fill")) out.fill = f.choice("fill", kFills);
   out.source = out.fill == FillFrom::time ? middle_of(out.polygon) : Point{kNowhere, kNowhere};
   if (f.has("source"))
     out.source = read_point(f, "source");
@@ -132,7 +130,7 @@ void read_area(const Fields& f, int frames, Repair& out) {
 
 Repair read_repair(const Fields& f, int frames) {
   Repair out;
-  out.kind = static_cast<RepairKind>(f.choice("kind", kKinds));
+  out.kind = f.choice("kind", kRepairKinds);
   if (f.has("on")) out.on = f.flag("on");
   if (out.kind == RepairKind::dust) {
     read_dust(f, out);
@@ -165,7 +163,7 @@ bool is_incomplete(const Repair& r) {
 }
 
 json to_json(const Repair& r, const Sequence& s) {
-  json out{{"kind", name_of(r.kind)}, {"on", r.on}};
+  json out{{"kind", kRepairKinds[r.kind].name}, {"on", r.on}};
   if (r.kind == RepairKind::dust) {
     out["at"] = pair(r.at);
     json shadows = json::array();
@@ -180,7 +178,7 @@ json to_json(const Repair& r, const Sequence& s) {
     json polygon = json::array();
     for (const Point& p : r.polygon) polygon.push_back(pair(p));
     out["polygon"] = polygon;
-    out["fill"] = name_of(r.fill);
+    out["fill"] = kFills[r.fill].name;
     if (!std::isnan(r.source.x)) out["source"] = pair(r.source);
     if (!r.quilt.empty()) out["quilt"] = to_json(r.quilt);
     if (r.first != FrameId::none) out["frames"] = {s.place_of(r.first), s.place_of(r.last)};
@@ -194,7 +192,7 @@ json to_json(const Repair& r, const Sequence& s) {
              {"radius", k.values[Param::spot_radius]}};
     if (!std::isnan(k.values[Param::spot_from_x]))
       key["from"] = pair({k.values[Param::spot_from_x], k.values[Param::spot_from_y]});
-    if (k.easing != Easing::smooth) key["easing"] = name_of(k.easing);
+    if (k.easing != Easing::smooth) key["easing"] = kEasings[k.easing].name;
     keys.push_back(std::move(key));
   }
   out["keys"] = keys;

@@ -39,6 +39,9 @@ struct Framing {
 // What becomes of frames that are set aside between kept ones: up to three in a row are filled and
 // longer runs closed up, or all the one way or the other.
 enum class AsidePolicy { automatic, fill, close_up };
+constexpr Words<AsidePolicy> kAsidePolicies{{{AsidePolicy::automatic, "automatic"},
+                                             {AsidePolicy::fill, "fill"},
+                                             {AsidePolicy::close_up, "close_up"}}};
 
 // What undo and redo move between.
 struct Decisions {

@@ -33,9 +33,6 @@ json to_json(const Values& values) {
 
 // Everything below throws FieldError; open_shoot turns it into one sentence.
 
-const std::vector<std::string> kAside{"automatic", "fill", "close_up"}, kOrder{"name", "time"},
-    kPairs{"raw", "still"};  // in the order of their enumerations
-
 // Frames are their places in the file's list, and so are their ids from now on.
 std::vector<FrameId> read_frames(const Fields& f, const char* key, int frames) {
   std::set<FrameId> out;
@@ -53,7 +50,7 @@ json to_json(const KeyedValues& thing, const Sequence& s) {
   json out = json::array();
   for (const auto& k : thing.keys) {
     out.push_back({{"frame", s.place_of(k.frame)}, {thing.kind.name, to_json(k.values)}});
-    if (k.easing != Easing::smooth) out.back()["easing"] = name_of(k.easing);
+    if (k.easing != Easing::smooth) out.back()["easing"] = kEasings[k.easing].name;
   }
   return out;
 }
@@ -74,10 +71,10 @@ json write_decisions(const Decisions& d, const Sequence& s) {
   for (const LocalPlace& place : d.places) local.push_back(to_json(place, s));
   for (const Repair& repair : d.repairs) repairs.push_back(to_json(repair, s));
   if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
-  return {{"order", kOrder[static_cast<std::size_t>(d.order)]},
+  return {{"order", kFrameOrders[d.order].name},
           {"set_aside", places(d.set_aside, s)},
           {"looked_at", places(d.looked_at, s)},
-          {"aside", kAside[static_cast<std::size_t>(d.aside)]},
+          {"aside", kAsidePolicies[d.aside].name},
           {"key_frames", to_json(d.look, s)},
           {"places", local},
           {"repairs", repairs},
@@ -116,8 +113,8 @@ KeyedValues read_keyed(const Fields& f, const char* key, int frames, const Value
 Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   Decisions d;
   // What the first files did not have yet.
-  if (f.has("order")) d.order = static_cast<FrameOrder>(f.choice("order", kOrder));
-  if (f.has("aside")) d.aside = static_cast<AsidePolicy>(f.choice("aside", kAside));
+  if (f.has("order")) d.order = f.choice("order", kFrameOrders);
+  if (f.has("aside")) d.aside = f.choice("aside", kAsidePolicies);
   d.set_aside = read_frames(f, "set_aside", frames);
   d.looked_at = read_frames(f, "looked_at", frames);
   d.look = read_keyed(f, "key_frames", frames, neutral_look(as_shot.kelvin, as_shot.tint));
@@ -172,7 +169,7 @@ FrameList read_list(const Fields& f, int schema) {
   }
   if (out.names.empty()) f.wrong("frames", "lists no frames");
   out.folder = name_of(f.text("folder"));
-  if (f.has("pairs")) out.pairs = static_cast<Pairs>(f.choice("pairs", kPairs));
+  if (f.has("pairs")) out.pairs = f.choice("pairs", kPairs);
   if (f.has("whole_folder")) out.whole_folder = f.flag("whole_folder");
   return out;
 }
@@ -258,7 +255,7 @@ Result<std::string> save_shoot(const Shoot& shoot, const fs::path& file, Replace
       {"format", kFormat},
       {"schema", kShootSchema},
       {"whole_folder", shoot.sequence.whole_folder},
-      {"pairs", kPairs[static_cast<std::size_t>(shoot.sequence.pairs)]},
+      {"pairs", kPairs[shoot.sequence.pairs].name},
       {"folder",
        to_json_name(plain_path(shoot.sequence.folder).lexically_proximate(base).generic_string())},
       {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},

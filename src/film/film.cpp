@@ -19,7 +19,6 @@ int nearest_kept(const Shoot& shoot, int frame) {
 }  // namespace
 
 std::string text_of(const FilmRecipe& recipe) {
-  constexpr const char* kHow[] = {"", "between", "average", "swept", "lighten"};
   std::string out;
   auto number = [&](const char* what, double v) {
     char text[40];
@@ -32,7 +31,7 @@ std::string text_of(const FilmRecipe& recipe) {
     number("from", recipe.open), number("to", recipe.shut);
     for (const Take& t : recipe.takes) number("at", t.at);
   }
-  out += kHow[static_cast<std::size_t>(recipe.how)];
+  out += kCompositions[recipe.how].name;
   for (const Take& t : recipe.takes) {
     char weight[40];
     std::snprintf(weight, sizeof weight, " %.9g of ", t.weight);

@@ -5,11 +5,13 @@
 #include <vector>
 
 #include "base/result.h"
+#include "base/table.h"
 #include "camera/file_kind.h"
 
 namespace tsukimi {
 
 enum class Pairs { raw, still };  // of a raw file and a JPEG of the same shot, which is the frame
+constexpr Words<Pairs> kPairs{{{Pairs::raw, "raw"}, {Pairs::still, "still"}}};
 
 struct FrameFiles {
   std::vector<std::filesystem::path> files;  // unsorted

@@ -5,11 +5,13 @@
 #include <string>
 #include <vector>
 
+#include "base/table.h"
 #include "camera/frame_info.h"
 
 namespace tsukimi {
 
 enum class FrameOrder { name, time };
+constexpr Words<FrameOrder> kFrameOrders{{{FrameOrder::name, "name"}, {FrameOrder::time, "time"}}};
 
 // Numbers inside names compare as numbers: IMG_9 < IMG_10. Upper and lower case are alike.
 bool natural_less(const std::string& a, const std::string& b);

@@ -40,7 +40,7 @@ double interval_of(const Frames& frames, const std::vector<int>& part, int per_m
   return std::round(median_element(d) * 100) / 100;
 }
 
-Part make_part(const Frames& frames, std::vector<int> indices, Part::Kind kind, int per_moment,
+Part make_part(const Frames& frames, std::vector<int> indices, PartKind kind, int per_moment,
                std::string why) {
   Part p{kind, std::move(indices), per_moment, 0, std::move(why)};
   p.interval = interval_of(frames, p.frames, per_moment);
@@ -193,7 +193,7 @@ void split_run(const Frames& frames, std::vector<int> run, std::string why,
       parts.push_back(make_part(frames,
                                 {plain.begin() + static_cast<std::ptrdiff_t>(start),
                                  plain.begin() + static_cast<std::ptrdiff_t>(end)},
-                                Part::Kind::sequence, 1, why));
+                                PartKind::sequence, 1, why));
       why = cut ? cut->why : std::string();
       start = end;
     }
@@ -214,7 +214,7 @@ void split_run(const Frames& frames, std::vector<int> run, std::string why,
     parts.push_back(make_part(frames,
                               {run.begin() + static_cast<std::ptrdiff_t>(k),
                                run.begin() + static_cast<std::ptrdiff_t>(k + length)},
-                              Part::Kind::brackets, static_cast<int>(period),
+                              PartKind::brackets, static_cast<int>(period),
                               first ? why : "exposure brackets begin"));
     k += length;
     why = "after exposure brackets";
@@ -265,7 +265,7 @@ std::vector<Part> split_sequences(const Frames& frames) {
   std::vector<Part> parts;
   if (order.empty())
     return early.empty() ? parts
-                         : std::vector<Part>{make_part(frames, early, Part::Kind::sequence, 1, "")};
+                         : std::vector<Part>{make_part(frames, early, PartKind::sequence, 1, "")};
   auto& first = bodies[order[0]];
   first.insert(first.begin(), early.begin(), early.end());
   // One or two odd frames are a flaw of their sequence, not a sequence.
@@ -297,9 +297,9 @@ std::vector<Part> split_sequences(const Frames& frames) {
   // A handful of frames beside real sequences are single pictures; neighbours go together.
   if (parts.size() > 1)
     for (std::size_t k = 0; k < parts.size(); ++k) {
-      if (parts[k].kind != Part::Kind::sequence || parts[k].frames.size() >= 5) continue;
-      parts[k].kind = Part::Kind::singles;
-      if (k == 0 || parts[k - 1].kind != Part::Kind::singles) continue;
+      if (parts[k].kind != PartKind::sequence || parts[k].frames.size() >= 5) continue;
+      parts[k].kind = PartKind::singles;
+      if (k == 0 || parts[k - 1].kind != PartKind::singles) continue;
       auto& host = parts[k - 1].frames;
       host.insert(host.end(), parts[k].frames.begin(), parts[k].frames.end());
       parts.erase(parts.begin() + static_cast<std::ptrdiff_t>(k--));
@@ -314,7 +314,7 @@ void merge_parts(const Frames& frames, std::vector<Part>& parts, std::size_t fir
   std::sort(all.begin(), all.end());
   const bool alike = parts[first].kind == parts[first + 1].kind &&
                      parts[first].per_moment == parts[first + 1].per_moment;
-  parts[first] = make_part(frames, std::move(all), alike ? parts[first].kind : Part::Kind::sequence,
+  parts[first] = make_part(frames, std::move(all), alike ? parts[first].kind : PartKind::sequence,
                            alike ? parts[first].per_moment : 1, parts[first].why);
   parts.erase(parts.begin() + static_cast<std::ptrdiff_t>(first) + 1);
 }
@@ -350,9 +350,9 @@ void move_boundary(const Frames& frames, std::vector<Part>& parts, std::size_t p
 std::string describe(const Part& p) {
   std::string out;
   const auto n = static_cast<double>(p.frames.size());
-  if (p.kind == Part::Kind::singles)
+  if (p.kind == PartKind::singles)
     return n == 1 ? "1 single picture" : words("%.0f single pictures", n);
-  if (p.kind == Part::Kind::brackets)
+  if (p.kind == PartKind::brackets)
     out = words("%.0f brackets of %.0f", p.moments(), p.per_moment);
   else
     out = n == 1 ? "1 frame" : words("%.0f frames", n);

@@ -9,13 +9,18 @@
 #include <string>
 #include <vector>
 
+#include "base/table.h"
 #include "camera/frame_info.h"
 
 namespace tsukimi {
 
+enum class PartKind { sequence, brackets, singles };
+constexpr Words<PartKind> kPartKinds{{{PartKind::sequence, "sequence"},
+                                      {PartKind::brackets, "brackets"},
+                                      {PartKind::singles, "singles"}}};
+
 struct Part {
-  enum class Kind { sequence, brackets, singles };
-  Kind kind = Kind::sequence;
+  PartKind kind = PartKind::sequence;
   std::vector<int> frames;  // indices, ascending
   int per_moment = 1;       // shots of one bracket
   double interval = 0;      // median s between frames (moments, for brackets); 0: unknown

@@ -4,6 +4,7 @@
 
 #include <string_view>
 
+#include "base/table.h"
 #include "image/colour.h"
 
 namespace tsukimi {
@@ -18,6 +19,7 @@ struct Transfer {
 enum class ColourSpace { srgb, rec709, p3, oprgb, rec2020, romm };
 
 struct ColourSpaceInfo {
+  ColourSpace id;
   const char* name;   // in files and on the command line
   const char* label;  // on screen
   Chromaticity red, green, blue, white;
@@ -27,7 +29,8 @@ struct ColourSpaceInfo {
 // srgb: IEC 61966-2-1. rec709: ITU-R BT.709-6. p3: the primaries of SMPTE EG 432-1 with D65 and the
 // transfer function of sRGB, as screens show it. oprgb: IEC 61966-2-5. rec2020: ITU-R BT.2020-2.
 // romm: ISO 22028-2 (D50; some of its primaries are no colours).
-constexpr int kColourSpaces = 6;
+using ColourSpaces = Table<ColourSpace, ColourSpaceInfo>;
+const ColourSpaces& colour_spaces();
 const ColourSpaceInfo& info(ColourSpace space);
 
 // From the working space; to another white by Bradford's adaptation.

@@ -388,25 +388,6 @@ void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
 
 }  // namespace
 
-const char* name_of(SuspectKind kind) {
-  switch (kind) {
-    case SuspectKind::unreadable:
-      return "unreadable";
-    case SuspectKind::setting:
-      return "setting";
-    case SuspectKind::bright:
-      return "bright";
-    case SuspectKind::dark:
-      return "dark";
-    case SuspectKind::covered:
-      return "covered";
-    case SuspectKind::blurred:
-      return "blurred";
-    default:
-      return "bumped";
-  }
-}
-
 std::vector<Suspect> find_suspects(const std::vector<FrameInfo>& frames,
                                    const std::vector<std::optional<LightGrid>>& grids,
                                    const std::vector<std::optional<FrameSigns>>& signs) {

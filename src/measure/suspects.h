@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 
+#include "base/table.h"
 #include "camera/frame_info.h"
 #include "motion/registration.h"
 #include "proxy/proxy.h"
@@ -17,6 +18,13 @@
 namespace tsukimi {
 
 enum class SuspectKind { unreadable, setting, bright, dark, covered, blurred, bumped };
+constexpr Words<SuspectKind> kSuspectKinds{{{SuspectKind::unreadable, "unreadable"},
+                                            {SuspectKind::setting, "setting"},
+                                            {SuspectKind::bright, "bright"},
+                                            {SuspectKind::dark, "dark"},
+                                            {SuspectKind::covered, "covered"},
+                                            {SuspectKind::blurred, "blurred"},
+                                            {SuspectKind::bumped, "bumped"}}};
 
 struct Suspect {
   int frame = 0;
@@ -38,6 +46,5 @@ std::vector<Suspect> find_suspects(const std::vector<FrameInfo>& frames,
                                    const std::vector<std::optional<FrameSigns>>& signs);
 
 // One word for lists: "bright", "covered", ...
-const char* name_of(SuspectKind kind);
 
 }  // namespace tsukimi

@@ -9,12 +9,15 @@
 
 #include <vector>
 
+#include "base/table.h"
 #include "framing/geometry.h"
 #include "motion/similarity.h"
 
 namespace tsukimi {
 
 enum class Steadying { off, hold, drift };
+constexpr Words<Steadying> kSteadyings{
+    {{Steadying::off, "off"}, {Steadying::hold, "hold"}, {Steadying::drift, "drift"}}};
 
 constexpr double kLeastPeriod = 3, kMostPeriod = 2000;  // frames
 

@@ -34,11 +34,14 @@ using Packet = std::unique_ptr<AVPacket, Free>;
 std::string words(int code);  // of an error
 
 struct Encoder {
+  Codec id;
   const char* name;
-  AVCodecID id;
-  std::uint32_t tag;  // in QuickTime and MP4 files; 0: what the library chooses
-  std::vector<std::pair<const char*, const char*>> options;
+  AVCodecID stream;
+  std::uint32_t tag;         // in QuickTime and MP4 files; 0: what the library chooses
+  const char* options;       // NAME=VALUE;NAME=VALUE
   double best, per_quality;  // its rate factor is best - per_quality * quality
+  // About as many bits a pixel of photographs at quality 85, or always; by how much more of 10 bit.
+  double pixel_bits, more_when_deep;
 };
 const Encoder& encoder_of(Codec codec);
 

@@ -79,7 +79,7 @@ void cut_film(const std::filesystem::path& film, Codec codec, Rate rate,
   if (index < 0) return;
   const AVStream& s = *c->streams[index];
   const AVCodecParameters& p = *s.codecpar;
-  if (p.codec_id != av::encoder_of(codec).id) return;
+  if (p.codec_id != av::encoder_of(codec).stream) return;
   Segment empty;
   empty.profile = p.profile;
   empty.level = p.level;

@@ -224,10 +224,9 @@ std::string picture_text(const FilmRecipe& recipe) {
 
 std::string export_recipe(const FilmRecipe& recipe, const ExportSettings& how) {
   std::string out = picture_text(recipe) + " " + info(how.format).name + " " + info(how.space).name;
-  if (how.format == FileFormat::jpeg)
-    out += " " + std::to_string(how.quality) + (how.chroma == Chroma::full ? " 444" : " 420");
-  if (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16)
-    out += std::string(" ") + name_of(how.compression);
+  const FormatInfo& format = info(how.format);
+  if (format.quality) out += " " + std::to_string(how.quality) + " " + kChromas[how.chroma].name;
+  if (format.compressions) out += std::string(" ") + kCompressions[how.compression].name;
   if (!how.copyright.empty()) out += " by " + how.copyright;
   if (how.icc != 4) out += " icc" + std::to_string(how.icc);
   if (!how.location) out += " nowhere";

@@ -68,7 +68,7 @@ Result<SegmentEncoder> SegmentEncoder::open(const FilmSettings& f, Rate rate, Si
   constexpr int kThreads = 4;
   c.thread_count = kThreads;
   AVDictionary* options = nullptr;
-  for (const auto& [name, value] : encoder.options) av_dict_set(&options, name, value, 0);
+  av_dict_parse_string(&options, encoder.options, "=", ";", 0);
   if (f.bitrate > 0)
     c.bit_rate = f.bitrate;
   else if (info(f.codec).has_quality)

@@ -28,7 +28,7 @@ void describe(AVStream& stream, const FilmSettings& f, const FilmFacts& facts,
   p.codec_type = AVMEDIA_TYPE_VIDEO;
   const av::Encoder& encoder = av::encoder_of(f.codec);
   const bool has_tag = f.container == ".mov" || f.container == ".mp4";
-  p.codec_id = encoder.id;
+  p.codec_id = encoder.stream;
   p.codec_tag = has_tag ? encoder.tag : 0;
   p.width = facts.size.width;
   p.height = facts.size.height;

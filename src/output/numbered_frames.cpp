@@ -1,13 +1,11 @@
 #include "output/numbered_frames.h"
 
 #include <algorithm>
-#include <variant>
 
 #include "base/copy.h"
 #include "base/text.h"
-#include "develop/display.h"
 #include "folder/originals.h"
-#include "output/encode.h"
+#include "output/format_encoder.h"
 #include "output/name_pattern.h"
 #include "output/space.h"
 
@@ -18,32 +16,6 @@ namespace {
 // Files get their names together: one wait for the disk, and one manifest, for many.
 constexpr int kFlushEvery = 16;
 constexpr std::chrono::milliseconds kFlushAfter{2000};
-
-using Ready = std::variant<Encoded8, Encoded16>;
-
-Ready ready_for(const ExportSettings& how, const Image& picture) {
-  if (how.format == FileFormat::exr) return to_half(picture, how.space);
-  if (info(how.format).bits == 16) return encode16(picture, how.space);
-  return encode8(picture, how.space);
-}
-
-Result<StagedFile> write_picture(const fs::path& path, const ExportSettings& how,
-                                 const PictureFacts& facts, const Ready& picture) {
-  const auto* deep = std::get_if<Encoded16>(&picture);
-  const auto* plain = std::get_if<Encoded8>(&picture);
-  if (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16)
-    return StagedFile::write(path, [&](int fd) {
-      return deep ? write_tiff(fd, *deep, how.compression, facts)
-                  : write_tiff(fd, *plain, how.compression, facts);
-    });
-  const Result<Bytes> bytes = how.format == FileFormat::exr     ? encode_exr(*deep, facts)
-                              : how.format == FileFormat::png16 ? encode_png(*deep, facts)
-                              : how.format == FileFormat::png8
-                                  ? encode_png(*plain, facts)
-                                  : encode_jpeg(*plain, how.quality, how.chroma, &facts);
-  if (!bytes) return tl::unexpected(bytes.error());
-  return StagedFile::write(path, [&](int fd) { return write_all(fd, *bytes); });
-}
 
 // With the values that the frame was developed with, but those at their presets.
 Result<StagedFile> write_sidecar(const fs::path& path, const PictureFacts& facts,
@@ -195,8 +167,8 @@ Sink::Rest NumberedFrames::put(const MadeFrame& frame) {
     const auto problem = std::make_shared<Error>(other_content(frame.recipe));
     return {{}, [this, number = frame.number, problem] { miss(number, *problem); }};
   }
-  auto ready = std::make_shared<Ready>();
-  if (!parts.front().sidecar) *ready = ready_for(how_, frame.picture);
+  auto ready = std::make_shared<EncodedPicture>();
+  if (!parts.front().sidecar) *ready = encoder_of(how_.format).encode(frame.picture, how_.space);
   auto written = std::make_shared<std::vector<Waiting>>();
   auto problem = std::make_shared<std::string>();
   return {[this, &frame_parts = parts, number = frame.number, &recipe = frame.recipe,
@@ -217,12 +189,13 @@ Sink::Rest NumberedFrames::put(const MadeFrame& frame) {
 
 // Under no names yet. Empty, or what went wrong.
 std::string NumberedFrames::write(const Parts& parts, int number, const FilmRecipe& recipe,
-                                  const std::string& sources, const Ready& ready,
+                                  const std::string& sources, const EncodedPicture& ready,
                                   std::vector<Waiting>& out) const {
   const PictureFacts facts = facts_of(how_, recipe);
   for (const Part& part : parts) {
-    auto file = part.sidecar ? write_sidecar(folder_ / part.name, facts, recipe)
-                             : write_picture(folder_ / part.name, how_, facts, ready);
+    auto file = part.sidecar
+                    ? write_sidecar(folder_ / part.name, facts, recipe)
+                    : encoder_of(how_.format).write(folder_ / part.name, ready, how_, facts);
     if (!file) return file.error().message;
     auto sum = file_checksum(file->temporary());
     if (!sum) return sum.error().message;

@@ -8,14 +8,13 @@
 #include <atomic>
 #include <chrono>
 #include <memory>
-#include <variant>
 
 #include "base/file.h"
 #include "folder/originals.h"
 #include "output/develop_pass.h"
-#include "output/encode.h"
 #include "output/export_manifest.h"
 #include "output/folder_lock.h"
+#include "output/format_encoder.h"
 
 namespace tsukimi {
 
@@ -63,9 +62,8 @@ class NumberedFrames : public Sink {
     std::string sources, sum;
   };
   using Parts = std::vector<Part>;
-  using Ready = std::variant<Encoded8, Encoded16>;  // a picture in the colours of its file
   std::string write(const Parts& parts, int number, const FilmRecipe& recipe,
-                    const std::string& sources, const Ready& ready,
+                    const std::string& sources, const EncodedPicture& ready,
                     std::vector<Waiting>& out) const;
   NumberedFrames(const ExportSettings& how, std::filesystem::path folder, bool overwrite, int part,
                  FolderLock lock, Manifest manifest);

@@ -95,11 +95,11 @@ std::vector<std::uint8_t> profile_of(ColourSpace space, int version) {
 
 const std::vector<std::uint8_t>& icc_profile(ColourSpace space, int version) {
   static const auto all = [] {
-    std::array<std::array<std::vector<std::uint8_t>, 2>, kColourSpaces> out;
-    for (int s = 0; s < kColourSpaces; ++s)
+    std::array<std::array<std::vector<std::uint8_t>, 2>, ColourSpaces::kCount> out;
+    for (const ColourSpaceInfo& s : colour_spaces())
       for (int old : {0, 1})
-        out[static_cast<std::size_t>(s)][static_cast<std::size_t>(old)] =
-            profile_of(static_cast<ColourSpace>(s), old ? 2 : 4);
+        out[static_cast<std::size_t>(s.id)][static_cast<std::size_t>(old)] =
+            profile_of(s.id, old ? 2 : 4);
     return out;
   }();
   return all[static_cast<std::size_t>(space)][version < 4];

@@ -6,6 +6,8 @@
 #include <cstdio>
 
 #include "base/memory.h"
+#include "output/av.h"
+#include "output/format_encoder.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -13,24 +15,7 @@ namespace fs = std::filesystem;
 double estimated_bytes(const ExportSettings& how, Size size) {
   const double pixels = static_cast<double>(size.width) * size.height;
   constexpr double kHead = 4096;  // profile and facts
-  switch (how.format) {
-    case FileFormat::jpeg: {
-      // About a third of a byte per pixel at quality 92 on all pixels' colours.
-      const double all = 0.34 * std::pow(2.0, (how.quality - 92) / 14.0);
-      return kHead + pixels * (how.chroma == Chroma::full ? all : 0.75 * all);
-    }
-    case FileFormat::tiff8:
-      return kHead + pixels * (how.compression == Compression::none ? 3 : 2);
-    case FileFormat::tiff16:
-      return kHead + pixels * (how.compression == Compression::none ? 6 : 5);
-    case FileFormat::png8:
-      return kHead + pixels * 1.8;
-    case FileFormat::png16:
-      return kHead + pixels * 4.8;
-    case FileFormat::exr:
-      return kHead + pixels * 3.6;
-  }
-  return 0;
+  return kHead + pixels * encoder_of(how.format).pixel_bytes(how);
 }
 
 std::optional<double> free_space(const fs::path& folder) {
@@ -48,35 +33,8 @@ double estimated_film_bytes(const FilmSettings& how, Rate rate, Size size, int f
   const double pixels = static_cast<double>(size.width) * size.height * frames;
   if (how.bitrate > 0)
     return static_cast<double>(how.bitrate) / 8 * frames * rate.seconds / rate.frames;
-  // Bits of a pixel at quality 85; of those that are coded as they are, always.
-  double bits = 0;
-  switch (how.codec) {
-    case Codec::h264:
-      bits = 0.35;
-      break;
-    case Codec::h265:
-      bits = 0.25;
-      break;
-    case Codec::av1:
-    case Codec::vp9:
-      bits = 0.22;
-      break;
-    case Codec::prores422:
-      bits = 2.4;
-      break;
-    case Codec::prores422hq:
-      bits = 3.6;
-      break;
-    case Codec::prores4444:
-      bits = 5.4;
-      break;
-    case Codec::ffv1:
-      bits = how.bits == 8 ? 8 : 12;
-      break;
-    case Codec::gif:
-      bits = 4;
-      break;
-  }
+  double bits = av::encoder_of(how.codec).pixel_bits;
+  if (how.bits > 8) bits *= av::encoder_of(how.codec).more_when_deep;
   if (info(how.codec).has_quality) bits *= std::exp2((how.quality - 85) / 13);
   return pixels * bits / 8;
 }
@@ -101,8 +59,7 @@ Result<void> check_room(const fs::path& folder, double needed, double sure, int 
 }  // namespace
 
 Result<void> check_space(const fs::path& folder, const ExportSettings& how, Size size, int frames) {
-  const bool exact = (how.format == FileFormat::tiff8 || how.format == FileFormat::tiff16) &&
-                     how.compression == Compression::none;
+  const bool exact = info(how.format).compressions && how.compression == Compression::none;
   return check_room(folder, estimated_bytes(how, size) * frames, exact ? 1.0 : 0.5, frames);
 }
 

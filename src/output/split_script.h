@@ -6,11 +6,13 @@
 #include <vector>
 
 #include "base/result.h"
+#include "base/table.h"
 
 namespace tsukimi {
 
 enum class Engine { make, parallel, slurm };
-constexpr const char* kEngines[] = {"make", "parallel", "slurm"};
+constexpr Words<Engine> kEngines{
+    {{Engine::make, "make"}, {Engine::parallel, "parallel"}, {Engine::slurm, "slurm"}}};
 
 struct SplitJob {
   std::vector<std::string> command;  // of the whole export; "--part I/N" is added

@@ -9,9 +9,6 @@
 namespace tsukimi {
 namespace {
 
-constexpr const char *kShapeNames[] = {"graduated", "ellipse", "painted"},
-                     *kHowNames[] = {"add", "take", "cut"};
-
 void number(std::string& out, double v) {
   char text[40];
   std::snprintf(text, sizeof text, " %.9g", v);
@@ -24,9 +21,6 @@ void limit(std::string& out, const char* what, const Limit& l) {
 }
 
 }  // namespace
-
-const char* name_of(ShapeKind kind) { return kShapeNames[static_cast<std::size_t>(kind)]; }
-const char* name_of(Combine how) { return kHowNames[static_cast<std::size_t>(how)]; }
 
 const Kind& kind_of(ShapeKind kind) { return kind == ShapeKind::ellipse ? kEllipse : kGraduated; }
 
@@ -168,7 +162,7 @@ void add_text(std::string& out, const PlaceAt& place) {
   if (place.limits_tones()) limit(out, "tones", place.tones);
   if (place.limits_hues()) limit(out, "hues", place.hues);
   for (const ShapeAt& s : place.shapes) {
-    out += std::string(" ") + name_of(s.how) + " " + name_of(s.kind);
+    out += std::string(" ") + kCombines[s.how].name + " " + kShapeKinds[s.kind].name;
     if (s.kind != ShapeKind::painted) {
       for (double v : s.values.numbers) number(out, v);
       continue;

@@ -19,9 +19,11 @@ namespace tsukimi {
 
 enum class ShapeKind { graduated, ellipse, painted };
 enum class Combine { add, take, cut };
-constexpr int kShapeKinds = 3, kCombines = 3;
-const char* name_of(ShapeKind kind);
-const char* name_of(Combine how);
+constexpr Words<ShapeKind> kShapeKinds{{{ShapeKind::graduated, "graduated"},
+                                        {ShapeKind::ellipse, "ellipse"},
+                                        {ShapeKind::painted, "painted"}}};
+constexpr Words<Combine> kCombines{
+    {{Combine::add, "add"}, {Combine::take, "take"}, {Combine::cut, "cut"}}};
 // What runs through the key frames of a graduated shape or an ellipse.
 const Kind& kind_of(ShapeKind kind);
 

@@ -20,7 +20,6 @@ using nlohmann::json;
 namespace {
 
 constexpr SavedKind kQueue{"tsukimi queue", "queue of exports", 1};
-constexpr const char* kStates[] = {"waiting", "running", "paused", "done", "failed", "cancelled"};
 constexpr const char *kFile = "queue.json", *kProgress = "progress.json",
                      *kRunning = ".running.lock";
 
@@ -68,7 +67,7 @@ class FileLock {
 json to_json(const QueuedJob& j) {
   return {{"id", j.id},
           {"name", to_json_name(j.name)},
-          {"state", name_of(j.state)},
+          {"state", kJobStates[j.state].name},
           {"frames", j.frames},
           {"made", j.made},
           {"seconds", j.seconds},
@@ -84,7 +83,7 @@ QueuedJob read_job(const Fields& f) {
   QueuedJob out;
   out.id = f.whole("id", 1, 1 << 30);
   out.name = from_json_name(f.text("name"));
-  out.state = static_cast<JobState>(f.choice("state", {std::begin(kStates), std::end(kStates)}));
+  out.state = f.choice("state", kJobStates);
   out.frames = f.whole("frames", 0, 10'000'000);
   out.made = f.whole("made", 0, 10'000'000);
   out.seconds = f.number("seconds", 0, 1e9);
@@ -105,8 +104,6 @@ Result<QueuedJob*> find(std::vector<QueuedJob>& jobs, int id) {
 }
 
 }  // namespace
-
-const char* name_of(JobState state) { return kStates[static_cast<std::size_t>(state)]; }
 
 fs::path Queue::users_folder() {
   const fs::path data = data_folder();
@@ -190,8 +187,8 @@ Result<void> Queue::set_state(int id, std::initializer_list<JobState> from, JobS
     const auto job = find(jobs, id);
     if (!job) return tl::unexpected(job.error());
     if (std::ranges::find(from, (*job)->state) == from.end())
-      return fail("Job " + std::to_string(id) + " is " + name_of((*job)->state) + " and " + cannot +
-                  ".");
+      return fail("Job " + std::to_string(id) + " is " + kJobStates[(*job)->state].name + " and " +
+                  cannot + ".");
     (*job)->state = to;
     return {};
   });

@@ -2,13 +2,18 @@
 // or changes something holds it for a moment; whoever runs it (run_queue.h) is one at a time.
 #pragma once
 
+#include "base/table.h"
 #include "output/export_job.h"
 
 namespace tsukimi {
 
 enum class JobState { waiting, running, paused, done, failed, cancelled };
-constexpr int kJobStates = 6;
-const char* name_of(JobState state);
+constexpr Words<JobState> kJobStates{{{JobState::waiting, "waiting"},
+                                      {JobState::running, "running"},
+                                      {JobState::paused, "paused"},
+                                      {JobState::done, "done"},
+                                      {JobState::failed, "failed"},
+                                      {JobState::cancelled, "cancelled"}}};
 
 struct QueuedJob {
   int id = 0;        // given when it is added, never again

@@ -20,9 +20,6 @@ void number(std::string& out, double v) {
 
 }  // namespace
 
-const char* name_of(RepairKind kind) { return kKindNames[static_cast<std::size_t>(kind)]; }
-const char* name_of(FillFrom fill) { return kFillNames[static_cast<std::size_t>(fill)]; }
-
 Shadow shadow_at(const std::vector<Shadow>& measured, double aperture) {
   if (measured.empty()) return {};
   auto beyond = [&](const Shadow& s) {
@@ -119,11 +116,11 @@ void move_keys(Repair& repair, const std::function<FrameId(FrameId)>& to) {
 }
 
 void add_text(std::string& out, const RepairAt& r) {
-  out += std::string(out.empty() ? "mend " : " mend ") + name_of(r.kind);
+  out += std::string(out.empty() ? "mend " : " mend ") + kRepairKinds[r.kind].name;
   for (double v : {r.at.x, r.at.y, r.radius, r.strength, r.source.x, r.source.y}) number(out, v);
   if (r.falloff != Shadow::kRound) out += " falloff", number(out, r.falloff);
   if (r.kind != RepairKind::area) return;
-  out += std::string(" ") + name_of(r.fill);
+  out += std::string(" ") + kFills[r.fill].name;
   for (const Point& p : r.polygon) number(out, p.x), number(out, p.y);
   if (const Quilt& q = r.quilt; !q.empty()) {
     out += " quilt " + std::to_string(q.columns);

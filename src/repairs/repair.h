@@ -19,17 +19,18 @@ namespace tsukimi {
 // region, covered by what lies round it, at another place, or before and after it in time.
 enum class RepairKind { spot, dust, area };
 enum class FillFrom { around, source, time };
-constexpr int kRepairKinds = 3, kFills = 3;
-const char* name_of(RepairKind kind);
-const char* name_of(FillFrom fill);
+constexpr Words<RepairKind> kRepairKinds{
+    {{RepairKind::spot, "spot"}, {RepairKind::dust, "dust"}, {RepairKind::area, "area"}}};
+constexpr Words<FillFrom> kFills{
+    {{FillFrom::around, "around"}, {FillFrom::source, "source"}, {FillFrom::time, "time"}}};
 
 // How a grain of dust darkens at an aperture: light is multiplied by 1 - strength
 // exp(-(d/radius)^falloff) at a distance d. A smaller aperture (a larger f-number) makes it smaller
 // and deeper.
 struct Shadow {
-  double aperture = 0;  // f-number it was measured at; 0: not known
-  double radius = 0;    // in widths of the frame
-  double strength = 0;  // 0..1
+  double aperture = 0;      // f-number it was measured at; 0: not known
+  double radius = 0;        // in widths of the frame
+  double strength = 0;      // 0..1
   double falloff = kRound;  // 1 pointed .. 2 as a bell .. 8 flat at the bottom, with an edge
   static constexpr double kRound = 2, kMostPointed = 1, kFlattest = 8;
   bool operator==(const Shadow&) const = default;
@@ -97,7 +98,7 @@ struct RepairAt {
   RepairKind kind = RepairKind::spot;
   Point at, source;  // middle of it, and of what covers it
   double radius = 0;
-  double strength = 1;         // of dust; how much of an area is covered
+  double strength = 1;  // of dust; how much of an area is covered
   double falloff = Shadow::kRound;
   std::vector<Point> polygon;  // of an area
   FillFrom fill = FillFrom::source;

@@ -150,10 +150,6 @@ Dust Dust::at(const Shot& shot) const {
   return {x, y, radius / by, std::min(depth * by * by, 0.8), profile};
 }
 
-const char* name_of(Profile profile) {
-  return profile == Profile::round ? "round" : profile == Profile::flat ? "flat" : "soft";
-}
-
 std::vector<Dust> dust_of(const CameraOptions& o, Size size) {
   std::vector<Dust> out;
   for (int i = 0; o.dust && i < o.grains; ++i) {
@@ -161,7 +157,7 @@ std::vector<Dust> dust_of(const CameraOptions& o, Size size) {
     out.push_back(
         {unit_hash(i, 20, o.seed) * w, unit_hash(i, 21, o.seed) * (i < 3 ? 0.45f : 0.9f) * h,
          (0.006f + 0.006f * unit_hash(i, 22, o.seed)) * h, 0.10f + 0.12f * unit_hash(i, 23, o.seed),
-         o.profiles ? static_cast<Profile>(i % 3) : Profile::round});
+         o.profiles ? static_cast<Profile>(i % count_of<Profile>()) : Profile::round});
   }
   return out;
 }

@@ -6,6 +6,7 @@
 #include <optional>
 #include <vector>
 
+#include "base/table.h"
 #include "camera/camera_colour.h"
 #include "image/image.h"
 
@@ -38,7 +39,14 @@ struct CameraOptions {
 
 // What happened to a frame. All but `aperture` ruin it.
 enum class Fault { none, headlights, flash, covered, blurred, bumped, aperture, truncated };
-const char* name_of(Fault fault);
+constexpr Words<Fault> kFaults{{{Fault::none, "none"},
+                                {Fault::headlights, "headlights"},
+                                {Fault::flash, "flash"},
+                                {Fault::covered, "covered"},
+                                {Fault::blurred, "blurred"},
+                                {Fault::bumped, "bumped"},
+                                {Fault::aperture, "aperture"},
+                                {Fault::truncated, "truncated"}}};
 
 // One shot as it was really taken, and what its metadata says.
 struct Shot {
@@ -93,12 +101,13 @@ struct Mosaic {
 // p falls as its profile says: exp(-q^2); flat at the bottom, exp(-q^6); soft, a cone. At f/5.6; a
 // smaller aperture makes it smaller and deeper, as a cone of light does.
 enum class Profile { round, flat, soft };
+constexpr Words<Profile> kProfiles{
+    {{Profile::round, "round"}, {Profile::flat, "flat"}, {Profile::soft, "soft"}}};
 struct Dust {
   double x = 0, y = 0, radius = 0, depth = 0;  // px
   Profile profile = Profile::round;
   Dust at(const Shot& shot) const;
 };
-const char* name_of(Profile profile);
 std::vector<Dust> dust_of(const CameraOptions& options, Size size);
 
 // Exposes linear sRGB scene light.

@@ -83,27 +83,6 @@ void blur(Image& image, double sigma) {
 
 }  // namespace
 
-const char* name_of(Fault fault) {
-  switch (fault) {
-    case Fault::headlights:
-      return "headlights";
-    case Fault::flash:
-      return "flash";
-    case Fault::covered:
-      return "covered";
-    case Fault::blurred:
-      return "blurred";
-    case Fault::bumped:
-      return "bumped";
-    case Fault::aperture:
-      return "aperture";
-    case Fault::truncated:
-      return "truncated";
-    default:
-      return "none";
-  }
-}
-
 void plan_faults(const CameraOptions& o, Size size, std::vector<Shot>& shots) {
   constexpr Fault kinds[] = {Fault::blurred,    Fault::covered,  Fault::bumped,   Fault::flash,
                              Fault::headlights, Fault::aperture, Fault::truncated};

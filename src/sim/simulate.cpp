@@ -164,7 +164,7 @@ nlohmann::json truth_of(const Shot& shot, const Image& light, bool jpeg) {
           {"turn", shot.turn * 180 / std::numbers::pi},
           {"ruined", shot.ruined()},
           {"wrong_setting", shot.fault == Fault::aperture},
-          {"fault", name_of(shot.fault)},
+          {"fault", kFaults[shot.fault].name},
           {"bump", shot.bump},
           {"late_step", shot.late_step},
           {"progress", shot.progress}};
@@ -278,7 +278,7 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     dust.push_back({{"at", {(d.x + 0.5) / o.size.width, (d.y + 0.5) / o.size.height}},
                     {"radius", d.radius / o.size.width},
                     {"strength", d.depth},
-                    {"profile", name_of(d.profile)}});
+                    {"profile", kProfiles[d.profile].name}});
   const nlohmann::json all{{"format", kTruthFormat},
                            {"seed", o.camera.seed},
                            {"interval", o.camera.interval},

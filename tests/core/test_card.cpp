@@ -35,7 +35,7 @@ TEST(CardScan, FindsTwoSequencesTheBracketsAndTheWrap) {
   ASSERT_EQ(parts.size(), 3u);
   EXPECT_EQ(parts[0].frames.size(), 26u);
   EXPECT_NEAR(parts[0].interval, 20, 0.1);
-  EXPECT_EQ(parts[1].kind, Part::Kind::brackets);
+  EXPECT_EQ(parts[1].kind, PartKind::brackets);
   EXPECT_EQ(parts[1].per_moment, 3);
   EXPECT_EQ(parts[1].moments(), 9);
   EXPECT_EQ(parts[2].frames.size(), 22u);

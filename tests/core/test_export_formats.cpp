@@ -155,7 +155,7 @@ struct Kind {
 };
 
 void PrintTo(const Kind& k, std::ostream* out) {
-  *out << info(k.format).name << " " << name_of(k.compression);
+  *out << info(k.format).name << " " << kCompressions[k.compression].name;
 }
 
 class Formats : public ::testing::TestWithParam<std::tuple<Kind, ColourSpace>> {};
@@ -200,8 +200,8 @@ TEST(Formats, OpenExrHoldsLightAsItIs) {
 }
 
 TEST(Formats, GreyStaysGreyInEverySpace) {
-  for (int s = 0; s < kColourSpaces; ++s) {
-    const auto space = static_cast<ColourSpace>(s);
+  for (const auto& row : colour_spaces()) {
+    const ColourSpace space = row.id;
     const Encoded16 deep = encode16(chart(), space);
     for (int x = 0; x < kWidth; ++x) {
       const std::uint16_t* p = deep.row(2) + 3 * x;
@@ -282,8 +282,8 @@ TEST(Formats, WhatIsKnownOfTheCaptureIsInEveryFile) {
 
 // Two versions of one profile: the same colours within a thousandth, one of them in the old form.
 TEST(Formats, AProfileForOldViewersIsTheSameSpace) {
-  for (int s = 0; s < kColourSpaces; ++s) {
-    const auto space = static_cast<ColourSpace>(s);
+  for (const auto& row : colour_spaces()) {
+    const ColourSpace space = row.id;
     const auto &now = icc_profile(space), &old = icc_profile(space, 2);
     EXPECT_EQ(now[8], 4) << info(space).name;
     EXPECT_EQ(old[8], 2) << info(space).name;
@@ -316,9 +316,9 @@ TEST(Formats, ZonesAreSecondsAndNonsenseIsNone) {
 }
 
 TEST(Formats, TheSameBytesEveryTime) {
-  for (int f = 0; f < kFileFormats; ++f) {
+  for (const auto& row : file_formats()) {
     const TempDir dir;
-    const auto format = static_cast<FileFormat>(f);
+    const FileFormat format = row.id;
     write_chart(dir / "a", format, ColourSpace::romm, Compression::deflate);
     write_chart(dir / "b", format, ColourSpace::romm, Compression::deflate);
     EXPECT_EQ(*read_file(dir / "a"), *read_file(dir / "b")) << info(format).name;

@@ -137,8 +137,8 @@ void SequenceList::show_scan(const FolderScan& scan, double fps) {
   pictures_.clear();
   int longest = 0;
   for (std::size_t k = 0; k < parts_.size(); ++k)
-    if (parts_[k].kind == Part::Kind::sequence &&
-        (parts_[longest].kind != Part::Kind::sequence ||
+    if (parts_[k].kind == PartKind::sequence &&
+        (parts_[longest].kind != PartKind::sequence ||
          parts_[k].frames.size() > parts_[longest].frames.size()))
       longest = static_cast<int>(k);
   rebuild(longest);
@@ -166,13 +166,13 @@ void SequenceList::rebuild(int current) {
     const int first = p.frames.front();
     item->setData(Qt::UserRole + 9, first);
     QString title = QString::fromStdString(describe(p));
-    if (p.kind != Part::Kind::singles)
+    if (p.kind != PartKind::singles)
       title += tr("  →  %1 s at %2 fps").arg(p.moments() / fps_, 0, 'f', 1).arg(fps_);
     item->setData(kTitle, title);
     item->setData(kDetail, words(p));
     if (choose_) {
       item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-      const bool wanted = p.kind != Part::Kind::singles;
+      const bool wanted = p.kind != PartKind::singles;
       item->setCheckState(ticks.count(first) ? ticks[first] : wanted ? Qt::Checked : Qt::Unchecked);
     } else {
       item->setFlags(item->flags() & ~Qt::ItemIsUserCheckable);

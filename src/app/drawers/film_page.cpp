@@ -11,8 +11,6 @@
 namespace tsukimi::app {
 namespace {
 
-constexpr Sampling kSamplings[] = {Sampling::half_both, Sampling::half_across, Sampling::full};
-const char* const kSamplingWords[] = {"4:2:0", "4:2:2", "4:4:4"};
 constexpr double kRates[] = {0, 12, 15, 23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60};
 
 // Fields that have just one answer say it, and cannot be changed.
@@ -218,10 +216,9 @@ void FilmPage::show_settings(const Shoot& s) {
   if (!file_->hasFocus()) file_->setText(text_of(f.file));
   container_->setCurrentText(QString::fromStdString(f.container));
   fitting_.clear();
-  for (int i = 0; i < kCodecs; ++i)
-    if (const auto& fit = info(static_cast<Codec>(i)).containers;
-        std::ranges::find(fit, f.container) != fit.end())
-      fitting_.push_back(static_cast<Codec>(i));
+  for (const CodecInfo& c : codecs())
+    if (std::ranges::find(c.containers, f.container) != c.containers.end())
+      fitting_.push_back(c.id);
   fill(
       codec_, fitting_, [](Codec c) { return words_of(info(c).label); }, f.codec);
   by_->setVisible(codec.has_quality);
@@ -236,7 +233,8 @@ void FilmPage::show_settings(const Shoot& s) {
   fill(
       chroma_, codec.sampling,
       [](Sampling v) {
-        return QString(kSamplingWords[std::ranges::find(kSamplings, v) - kSamplings]);
+        const char* name = kSamplings[v].name;
+        return QString("%1:%2:%3").arg(name[0]).arg(name[1]).arg(name[2]);
       },
       f.sampling);
   space_->setCurrentIndex(f.space == ColourSpace::rec2020 ? 1 : 0);

@@ -111,14 +111,12 @@ void FramesPage::add_format() {
   heading(tr("Format and colours"));
   auto* row = line();
   format_ = field<QComboBox>("format", tr("Format"));
-  for (int f = 0; f < kFileFormats; ++f)
-    format_->addItem(words_of(info(static_cast<FileFormat>(f)).label));
+  for (const FormatInfo& f : file_formats()) format_->addItem(words_of(f.label));
   space_ = field<QComboBox>("space", tr("Colour space"),
                             tr("The profile is in every file. sRGB looks right everywhere; wider "
                                "spaces are for those who "
                                "go on working. OpenEXR holds linear light in these primaries"));
-  for (int s = 0; s < kColourSpaces; ++s)
-    space_->addItem(words_of(info(static_cast<ColourSpace>(s)).label));
+  for (const ColourSpaceInfo& s : colour_spaces()) space_->addItem(words_of(s.label));
   row->addWidget(format_, 1);
   row->addWidget(space_, 1);
   row = line();
@@ -204,20 +202,19 @@ void FramesPage::show_settings(const Shoot& s) {
   set_quietly(first_number_, e.first_number);
   format_->setCurrentIndex(static_cast<int>(e.format));
   space_->setCurrentIndex(static_cast<int>(e.space));
-  const bool jpeg = e.format == FileFormat::jpeg,
-             tiff = e.format == FileFormat::tiff8 || e.format == FileFormat::tiff16;
+  const FormatInfo& format = info(e.format);
   set_quietly(quality_, e.quality);
   chroma_->setCurrentIndex(static_cast<int>(e.chroma));
   compression_->setCurrentIndex(static_cast<int>(e.compression));
-  quality_->setVisible(jpeg);
-  chroma_->setVisible(jpeg);
-  compression_->setVisible(tiff);
+  quality_->setVisible(format.quality);
+  chroma_->setVisible(format.quality);
+  compression_->setVisible(format.compressions);
   const Size size = output_size(s, e.pixels);
   size_->show_pixels(e.pixels, size);
   pixels_->setText(size_words(s, size));
   location_->setChecked(e.location);
   old_profile_->setChecked(e.icc == 2);
-  old_profile_->setVisible(e.format != FileFormat::exr);
+  old_profile_->setVisible(format.icc);
   sidecars_->setChecked(e.sidecars);
   const int frames = film_length(s);
   const std::string pattern = expanded_pattern(e.pattern, s);

@@ -59,7 +59,7 @@ void PlacesDrawer::add_list() {
   row->setSpacing(4);
   for (ShapeKind kind : kKinds) {
     auto* b = button(
-        words_of(kind), QString("add_%1").arg(name_of(kind)),
+        words_of(kind), QString("add_%1").arg(kShapeKinds[kind].name),
         kind == ShapeKind::graduated ? tr("A new place along two lines: drag from where it is "
                                           "whole to where it ends")
         : kind == ShapeKind::ellipse ? tr("A new place round a middle: drag from there")

@@ -63,7 +63,7 @@ class FrameDelegate : public QStyledItemDelegate {
     p->setPen(here ? colour::moon : colour::text);
     p->drawText(line, Qt::AlignLeft | Qt::AlignVCenter, QString::number(frame + 1));
     const QString words = aside     ? tr("set aside")
-                          : suspect ? QString(name_of(suspect->kind))
+                          : suspect ? QString(kSuspectKinds[suspect->kind].name)
                                     : QString::fromStdString(format_clock(info.time));
     p->setPen(suspect && !aside ? colour::coral : colour::quiet);
     p->drawText(line, Qt::AlignRight | Qt::AlignVCenter, words);
