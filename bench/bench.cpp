@@ -15,7 +15,7 @@
 #include "bench/frames.h"
 #include "develop/develop.h"
 #include "develop/display.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "film/light_plan.h"
 #include "folder/sequence.h"
 #include "output/encode.h"

@@ -5,6 +5,7 @@
 #include <cstdlib>
 
 #include "bench/frames.h"
+#include "document/values.h"
 #include "film/checks.h"
 #include "output/export_job.h"
 

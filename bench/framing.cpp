@@ -5,8 +5,8 @@
 
 #include "bench/frames.h"
 #include "develop/develop.h"
-#include "film/find_repairs.h"
 #include "film/motion.h"
+#include "find_repairs/find_repairs.h"
 #include "motion/optical_flow.h"
 #include "proxy/proxy.h"
 

@@ -13,13 +13,13 @@
 #include <QStyle>
 #include <QTimer>
 
+#include "app/bars/queue_bar.h"
+#include "app/bars/restored_bar.h"
+#include "app/convert/path_text.h"
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/dialogs/open_dialog.h"
 #include "app/dialogs/preferences_dialog.h"
 #include "app/widgets/focus_guard.h"
-#include "app/widgets/path_text.h"
-#include "app/widgets/queue_bar.h"
-#include "app/widgets/restored_bar.h"
 #include "app/widgets/style.h"
 
 namespace tsukimi::app {

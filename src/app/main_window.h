@@ -4,18 +4,26 @@
 #include <QMainWindow>
 #include <QStackedWidget>
 
-#include "app/drawers/drawers.h"
+#include "app/bars/facts_bar.h"
+#include "app/bars/restored_bar.h"
+#include "app/bars/thin_time.h"
+#include "app/bars/transport.h"
+#include "app/drawers/export_drawer.h"
+#include "app/drawers/flicker_drawer.h"
+#include "app/drawers/framing_drawer.h"
+#include "app/drawers/look_drawer.h"
+#include "app/drawers/pace_drawer.h"
 #include "app/drawers/panels.h"
+#include "app/drawers/places_drawer.h"
+#include "app/drawers/repairs_drawer.h"
+#include "app/drawers/sequence_drawer.h"
+#include "app/drawers/steps_drawer.h"
 #include "app/picture/contact_sheet.h"
 #include "app/start/start_page.h"
 #include "app/state/preferences.h"
 #include "app/timeline/timeline.h"
-#include "app/widgets/facts_bar.h"
 #include "app/widgets/hints.h"
 #include "app/widgets/rail.h"
-#include "app/widgets/restored_bar.h"
-#include "app/widgets/thin_time.h"
-#include "app/widgets/transport.h"
 
 namespace tsukimi::app {
 

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "cli/parse.h"
-#include "document/framing_edit.h"
+#include "document/framing/framing_edit.h"
 
 namespace tsukimi::cli {
 

@@ -2,8 +2,8 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
-#include "film/find_repairs.h"
 #include "film/light_plan.h"
+#include "find_repairs/find_repairs.h"
 #include "folder/sequence.h"
 
 namespace tsukimi::cli {

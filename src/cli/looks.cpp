@@ -4,8 +4,9 @@
 #include "cli/commands.h"
 #include "cli/parse.h"
 #include "document/carry.h"
+#include "document/files/shoot_file.h"
 #include "document/kept_places.h"
-#include "document/shoot_file.h"
+#include "document/values.h"
 #include "film/propose_keys.h"
 
 namespace tsukimi::cli {

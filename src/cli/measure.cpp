@@ -4,7 +4,7 @@
 #include <numbers>
 
 #include "cli/commands.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "film/light_plan.h"
 #include "film/motion.h"
 

@@ -5,8 +5,8 @@
 #include <CLI/CLI.hpp>
 #include <charconv>
 
-#include "document/saved_look.h"
-#include "document/shoot.h"
+#include "document/files/saved_look.h"
+#include "document/shoot/shoot.h"
 #include "output/develop_pass.h"
 
 namespace tsukimi::cli {

@@ -5,16 +5,17 @@
 #include "cli/framing_options.h"
 #include "cli/pace_options.h"
 #include "cli/parse.h"
+#include "document/files/places_json.h"
+#include "document/files/repairs_json.h"
+#include "document/files/shoot_file.h"
+#include "document/framing/output_size.h"
 #include "document/kept_places.h"
-#include "document/output_size.h"
-#include "document/places_json.h"
-#include "document/repairs_json.h"
-#include "document/shoot_file.h"
+#include "document/values.h"
 #include "film/checks.h"
 #include "film/film.h"
-#include "film/find_repairs.h"
 #include "film/motion.h"
 #include "film/propose_keys.h"
+#include "find_repairs/find_repairs.h"
 
 namespace tsukimi::cli {
 namespace {

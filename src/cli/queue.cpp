@@ -9,7 +9,7 @@
 #include "cli/commands.h"
 #include "cli/job_options.h"
 #include "cli/notify.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "queue/run_queue.h"
 
 namespace tsukimi::cli {

@@ -6,8 +6,8 @@
 #include "cli/commands.h"
 #include "cli/job_options.h"
 #include "cli/parse.h"
-#include "document/saved_file.h"
-#include "document/shoot_file.h"
+#include "document/files/saved_file.h"
+#include "document/files/shoot_file.h"
 #include "output/saved_export.h"
 
 namespace tsukimi::cli {

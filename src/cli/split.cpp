@@ -8,8 +8,8 @@
 #include "base/file.h"
 #include "cli/commands.h"
 #include "cli/job_options.h"
-#include "document/output_size.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
+#include "document/framing/output_size.h"
 #include "output/space.h"
 
 namespace tsukimi::cli {

@@ -5,7 +5,7 @@
 #include <thread>
 
 #include "cli/commands.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "folder/watch.h"
 
 namespace tsukimi::cli {

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "document/values.h"
+
 namespace tsukimi {
 
 std::vector<CarryChange> carry_changes(const Shoot& shoot, const Values& look,

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "adjust/look_parts.h"
-#include "document/shoot.h"
+#include "document/shoot/shoot.h"
 
 namespace tsukimi {
 

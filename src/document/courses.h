@@ -1,8 +1,8 @@
 // All that runs over the frames.
 #pragma once
 
-#include "document/framing_course.h"
-#include "document/shoot.h"
+#include "document/framing/framing_course.h"
+#include "document/shoot/shoot.h"
 
 namespace tsukimi {
 

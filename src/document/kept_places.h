@@ -2,7 +2,7 @@
 // from.
 #pragma once
 
-#include "document/shoot.h"
+#include "document/shoot/shoot.h"
 
 namespace tsukimi {
 

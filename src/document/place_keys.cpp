@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <set>
 
+#include "document/values.h"
+
 namespace tsukimi {
 namespace {
 

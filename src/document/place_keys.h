@@ -1,7 +1,7 @@
 // The key frames of a place: of its values and of its shapes together, as a person sees them.
 #pragma once
 
-#include "document/shoot.h"
+#include "document/shoot/shoot.h"
 
 namespace tsukimi {
 

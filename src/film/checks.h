@@ -4,7 +4,7 @@
 
 #include <optional>
 
-#include "document/shoot.h"
+#include "document/shoot/shoot.h"
 #include "measure/suspects.h"
 #include "proxy/proxy_store.h"
 

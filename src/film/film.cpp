@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "film/compose.h"
 #include "film/other_frames.h"
 

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "document/courses.h"
-#include "document/film_frames.h"
+#include "document/pace/film_frames.h"
 #include "film/light_plan.h"
 
 namespace tsukimi {

@@ -7,6 +7,7 @@
 
 #include "base/parallel.h"
 #include "develop/propose.h"
+#include "document/values.h"
 #include "film/checks.h"
 #include "film/film.h"
 

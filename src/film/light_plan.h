@@ -1,7 +1,7 @@
 // From light grids to corrections: measure, level, deflicker, in one go.
 #pragma once
 
-#include "document/shoot.h"
+#include "document/shoot/shoot.h"
 #include "measure/brightness.h"
 #include "measure/flicker_left.h"
 #include "measure/suspects.h"

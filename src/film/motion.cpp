@@ -6,7 +6,7 @@
 #include <cmath>
 #include <optional>
 
-#include "film/relative_light.h"
+#include "image/relative_light.h"
 #include "motion/layers.h"
 
 namespace tsukimi {

@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "document/shoot.h"
+#include "document/shoot/shoot.h"
 #include "motion/track.h"
 #include "proxy/proxy_store.h"
 

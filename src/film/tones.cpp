@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "develop/display.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "measure/histogram.h"
 
 namespace tsukimi {

@@ -12,7 +12,7 @@ extern "C" {
 #include <utility>
 #include <vector>
 
-#include "document/film_settings.h"
+#include "document/exports/film_settings.h"
 
 namespace tsukimi::av {
 

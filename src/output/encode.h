@@ -8,7 +8,7 @@
 
 #include "base/result.h"
 #include "camera/frame_info.h"
-#include "document/export_settings.h"
+#include "document/exports/export_settings.h"
 #include "image/image.h"
 
 namespace tsukimi {

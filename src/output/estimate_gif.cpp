@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "output/join_gif.h"
 
 namespace tsukimi {

@@ -4,8 +4,9 @@
 #include <nlohmann/json.hpp>
 #include <numeric>
 
-#include "document/json_fields.h"
-#include "document/output_size.h"
+#include "document/files/exports_json.h"
+#include "document/files/json_fields.h"
+#include "document/framing/output_size.h"
 #include "film/checks.h"
 #include "film/other_frames.h"
 #include "output/film_parts.h"

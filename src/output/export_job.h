@@ -1,10 +1,14 @@
 // An export from beginning to end: the light, the plan, one pass over the frames, every sink.
 #pragma once
 
+#include <nlohmann/json_fwd.hpp>
+
 #include "output/film_file.h"
 #include "output/numbered_frames.h"
 
 namespace tsukimi {
+
+class Fields;
 
 // What is made of a shoot in one pass.
 struct ExportJob {

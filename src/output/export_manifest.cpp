@@ -12,6 +12,7 @@
 #include "base/cache.h"
 #include "base/copy.h"
 #include "base/text.h"
+#include "document/files/exports_json.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;

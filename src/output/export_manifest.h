@@ -10,7 +10,7 @@
 #include <string>
 
 #include "base/file.h"
-#include "document/film_settings.h"
+#include "document/exports/film_settings.h"
 #include "film/film.h"
 
 namespace tsukimi {

@@ -9,7 +9,7 @@
 #include <string>
 #include <vector>
 
-#include "document/film_settings.h"
+#include "document/exports/film_settings.h"
 
 namespace tsukimi {
 

@@ -4,7 +4,7 @@
 #include <string>
 
 #include "base/result.h"
-#include "document/shoot.h"
+#include "document/shoot/shoot.h"
 
 namespace tsukimi {
 

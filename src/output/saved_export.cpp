@@ -5,7 +5,8 @@
 
 #include "base/text.h"
 #include "base/user_folders.h"
-#include "document/saved_file.h"
+#include "document/files/exports_json.h"
+#include "document/files/saved_file.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;

@@ -7,7 +7,7 @@
 #include <string>
 
 #include "base/result.h"
-#include "document/film_settings.h"
+#include "document/exports/film_settings.h"
 
 namespace tsukimi {
 

@@ -11,8 +11,8 @@
 #include "base/file.h"
 #include "base/text.h"
 #include "base/user_folders.h"
-#include "document/saved_file.h"
-#include "document/shoot_file.h"
+#include "document/files/saved_file.h"
+#include "document/files/shoot_file.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;

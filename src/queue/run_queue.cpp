@@ -9,7 +9,7 @@
 
 #include "base/file.h"
 #include "develop/display.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "framing/geometry.h"
 #include "output/encode.h"
 

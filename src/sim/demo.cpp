@@ -2,7 +2,8 @@
 
 #include "base/cache.h"
 #include "base/part_of_work.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
+#include "document/values.h"
 #include "film/light_plan.h"
 #include "folder/sequence.h"
 

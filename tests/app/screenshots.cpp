@@ -15,7 +15,8 @@
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/main_window.h"
 #include "app/widgets/style.h"
-#include "document/framing_edit.h"
+#include "document/framing/framing_edit.h"
+#include "document/values.h"
 #include "film/film.h"
 
 using namespace tsukimi::app;

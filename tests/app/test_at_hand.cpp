@@ -3,9 +3,10 @@
 #include <QComboBox>
 #include <QUndoView>
 
+#include "app/bars/restored_bar.h"
 #include "app/dialogs/preferences_dialog.h"
 #include "app/dialogs/shortcuts_dialog.h"
-#include "app/widgets/restored_bar.h"
+#include "document/values.h"
 #include "window_fixture.h"
 
 namespace tsukimi::app {

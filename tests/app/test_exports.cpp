@@ -8,7 +8,7 @@
 #include <QSpinBox>
 
 #include "app/drawers/panels.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "output/probe_film.h"
 #include "output/saved_export.h"
 #include "output/verify.h"

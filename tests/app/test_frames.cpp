@@ -7,6 +7,7 @@
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/dialogs/open_dialog.h"
 #include "app/window_fixture.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 namespace {

@@ -9,7 +9,7 @@
 
 #include "app/drawers/framing_drawer.h"
 #include "app/picture/canvas.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "motion/track.h"
 #include "window_fixture.h"
 

@@ -2,6 +2,7 @@
 #include <QMenu>
 
 #include "app/widgets/moon.h"
+#include "document/values.h"
 #include "window_fixture.h"
 
 namespace tsukimi::app {

@@ -4,8 +4,8 @@
 #include <QProcess>
 #include <set>
 
+#include "app/convert/path_text.h"
 #include "app/dialogs/bring_in_dialog.h"
-#include "app/widgets/path_text.h"
 #include "app/window_fixture.h"
 #include "output/name_pattern.h"
 

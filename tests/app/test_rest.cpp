@@ -1,6 +1,6 @@
 // At rest the picture is the truth: finished from its file, at the size that is seen, where the
 // live one stood.
-#include "app/widgets/qimage.h"
+#include "app/convert/qimage.h"
 #include "develop/display.h"
 #include "motion/registration.h"
 #include "window_fixture.h"

@@ -6,11 +6,12 @@
 #include <QWheelEvent>
 #include <thread>
 
-#include "app/widgets/qimage.h"
+#include "app/convert/qimage.h"
 #include "app/window_fixture.h"
 #include "base/cache.h"
 #include "develop/display.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
+#include "document/values.h"
 #include "film/checks.h"
 
 namespace tsukimi::app {

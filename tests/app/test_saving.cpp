@@ -1,5 +1,5 @@
 // Saving where somebody else has written meanwhile: by the command line, or in another window.
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "window_fixture.h"
 
 namespace tsukimi::app {

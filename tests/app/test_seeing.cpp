@@ -1,6 +1,7 @@
 // What is seen beside the picture: how its tones are spread.
 #include "app/drawers/histogram_view.h"
 #include "develop/display.h"
+#include "document/values.h"
 #include "window_fixture.h"
 
 namespace tsukimi::app {

@@ -1,5 +1,6 @@
 // The window before something is open, and the shoots that were open last.
 #include "app/dialogs/bring_in_dialog.h"
+#include "document/values.h"
 #include "sim/demo.h"
 #include "window_fixture.h"
 

@@ -7,6 +7,7 @@
 
 #include "app/window_fixture.h"
 #include "base/cache.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 namespace {

@@ -1,8 +1,8 @@
 // Drives the real window as a person would: mouse, keys, and results in files and pictures.
-#include "app/widgets/qimage.h"
+#include "app/convert/qimage.h"
 #include "app/window_fixture.h"
 #include "develop/display.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 
 namespace tsukimi::app {
 namespace {

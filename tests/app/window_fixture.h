@@ -16,7 +16,7 @@
 #include "app/main_window.h"
 #include "app/widgets/style.h"
 #include "base/file.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "film/film.h"
 
 #include "support.h"

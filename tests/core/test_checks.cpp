@@ -7,6 +7,7 @@
 #include "base/cache.h"
 #include "base/file.h"
 #include "core/cli_runner.h"
+#include "document/values.h"
 #include "film/checks.h"
 #include "film/light_plan.h"
 #include "folder/watch.h"

@@ -1,6 +1,6 @@
 // Dust that the simulated camera has on its sensor, before photographs: found, measured, and taken
 // for nothing else. Seeds and pictures other than those the code was written with.
-#include "film/find_repairs.h"
+#include "find_repairs/find_repairs.h"
 #include "folder/sequence.h"
 #include "photographs.h"
 

@@ -5,7 +5,8 @@
 #include <array>
 
 #include "core/pictures.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
+#include "document/values.h"
 #include "film/compose.h"
 #include "film/film.h"
 #include "motion/optical_flow.h"

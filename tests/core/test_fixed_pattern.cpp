@@ -5,7 +5,7 @@
 #include <random>
 
 #include "core/waves.h"
-#include "film/dust_slopes.h"
+#include "find_repairs/dust_slopes.h"
 #include "motion/fixed_pattern.h"
 
 namespace tsukimi {

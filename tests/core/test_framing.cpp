@@ -6,9 +6,10 @@
 
 #include "core/cli_runner.h"
 #include "develop/placing.h"
-#include "document/framing_edit.h"
-#include "document/output_size.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
+#include "document/framing/framing_edit.h"
+#include "document/framing/output_size.h"
+#include "document/values.h"
 #include "film/checks.h"
 #include "film/film.h"
 #include "motion/track.h"

@@ -4,8 +4,9 @@
 #include <nlohmann/json.hpp>
 
 #include "base/file.h"
-#include "document/difference.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
+#include "document/shoot/difference.h"
+#include "document/values.h"
 #include "film/film.h"
 #include "support.h"
 

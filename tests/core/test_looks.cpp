@@ -4,8 +4,9 @@
 #include <fstream>
 
 #include "document/carry.h"
-#include "document/own_looks.h"
-#include "document/shoot_file.h"
+#include "document/files/own_looks.h"
+#include "document/files/shoot_file.h"
+#include "document/values.h"
 #include "film/propose_keys.h"
 #include "measure/lamps.h"
 #include "support.h"

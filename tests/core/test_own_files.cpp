@@ -7,7 +7,7 @@
 #include "base/file.h"
 #include "base/own_files.h"
 #include "cli_runner.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "output/export_manifest.h"
 #include "output/film_parts.h"
 

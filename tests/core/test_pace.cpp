@@ -3,7 +3,8 @@
 
 #include "core/cli_runner.h"
 #include "document/courses.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
+#include "document/values.h"
 #include "film/compose.h"
 #include "film/fade.h"
 #include "film/film.h"

@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "cli_runner.h"
+#include "document/values.h"
 #include "folder/sequence.h"
 #include "output/verify.h"
 #include "queue/run_queue.h"

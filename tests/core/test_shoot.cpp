@@ -9,9 +9,10 @@
 #include <random>
 
 #include "base/file.h"
-#include "document/framing_edit.h"
-#include "document/output_size.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
+#include "document/framing/framing_edit.h"
+#include "document/framing/output_size.h"
+#include "document/values.h"
 #include "film/film.h"
 #include "output/export_manifest.h"
 #include "output/folder_lock.h"

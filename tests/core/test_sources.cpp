@@ -2,7 +2,7 @@
 #include "base/cache.h"
 #include "base/file.h"
 #include "cli_runner.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 #include "proxy/proxy_store.h"
 
 namespace tsukimi {

@@ -4,8 +4,8 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "app/convert/path_text.h"
 #include "app/dialogs/dialog_button.h"
-#include "app/widgets/path_text.h"
 #include "folder/mounted.h"
 #include "sim/demo.h"
 

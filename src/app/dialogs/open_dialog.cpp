@@ -4,8 +4,8 @@
 #include <QLabel>
 #include <QVBoxLayout>
 
+#include "app/convert/path_text.h"
 #include "app/dialogs/dialog_button.h"
-#include "app/widgets/path_text.h"
 
 namespace tsukimi::app {
 

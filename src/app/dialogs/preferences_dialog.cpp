@@ -6,7 +6,7 @@
 #include <QPushButton>
 #include <QThread>
 
-#include "app/widgets/path_text.h"
+#include "app/convert/path_text.h"
 
 namespace tsukimi::app {
 

@@ -6,10 +6,10 @@
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
+#include "app/convert/path_text.h"
+#include "app/convert/qimage.h"
 #include "app/dialogs/dialog_button.h"
 #include "app/picture/preview.h"
-#include "app/widgets/path_text.h"
-#include "app/widgets/qimage.h"
 #include "app/widgets/style.h"
 #include "develop/develop.h"
 #include "develop/display.h"

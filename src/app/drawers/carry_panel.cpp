@@ -1,7 +1,7 @@
 #include <QHBoxLayout>
 
+#include "app/convert/value_text.h"
 #include "app/drawers/panels.h"
-#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 

@@ -1,9 +1,10 @@
+#include "app/drawers/export_drawer.h"
+
 #include <QStackedWidget>
 #include <QStyle>
 #include <QToolButton>
 
-#include "app/drawers/drawers.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "output/estimate_gif.h"
 #include "output/name_pattern.h"
 #include "output/space.h"

@@ -1,9 +1,9 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 
+#include "app/convert/path_text.h"
+#include "app/convert/value_text.h"
 #include "app/drawers/panels.h"
-#include "app/widgets/path_text.h"
-#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 namespace {

@@ -2,10 +2,10 @@
 #include <QSignalBlocker>
 #include <cmath>
 
+#include "app/convert/path_text.h"
+#include "app/convert/value_text.h"
 #include "app/drawers/export_pages.h"
-#include "app/widgets/path_text.h"
-#include "app/widgets/value_text.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "output/name_pattern.h"
 
 namespace tsukimi::app {

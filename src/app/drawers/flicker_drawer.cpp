@@ -1,4 +1,4 @@
-#include "app/drawers/drawers.h"
+#include "app/drawers/flicker_drawer.h"
 
 namespace tsukimi::app {
 

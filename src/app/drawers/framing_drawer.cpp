@@ -4,10 +4,10 @@
 #include <QSignalBlocker>
 #include <cmath>
 
+#include "app/convert/value_text.h"
 #include "app/widgets/tabs.h"
-#include "app/widgets/value_text.h"
-#include "document/film_frames.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
+#include "document/pace/film_frames.h"
 #include "film/motion.h"
 
 namespace tsukimi::app {

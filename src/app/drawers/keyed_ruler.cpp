@@ -1,6 +1,7 @@
 #include "app/drawers/keyed_ruler.h"
 
-#include "app/widgets/value_text.h"
+#include "app/convert/value_text.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 namespace {

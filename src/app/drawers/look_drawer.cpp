@@ -1,17 +1,18 @@
+#include "app/drawers/look_drawer.h"
+
 #include <QApplication>
 #include <QButtonGroup>
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QMenu>
 
+#include "app/convert/value_text.h"
 #include "app/drawers/curve_view.h"
-#include "app/drawers/drawers.h"
 #include "app/drawers/histogram_view.h"
 #include "app/drawers/ring_view.h"
 #include "app/drawers/tone_wedge.h"
 #include "app/widgets/style.h"
 #include "app/widgets/tabs.h"
-#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 

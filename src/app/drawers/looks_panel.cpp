@@ -2,9 +2,9 @@
 #include <QHBoxLayout>
 #include <QMouseEvent>
 
+#include "app/convert/path_text.h"
+#include "app/convert/value_text.h"
 #include "app/drawers/panels.h"
-#include "app/widgets/path_text.h"
-#include "app/widgets/value_text.h"
 #include "document/kept_places.h"
 
 namespace tsukimi::app {

@@ -3,9 +3,10 @@
 #include <QSignalBlocker>
 #include <cmath>
 
+#include "app/convert/value_text.h"
 #include "app/widgets/tabs.h"
-#include "app/widgets/value_text.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 namespace {

@@ -1,9 +1,10 @@
+#include "app/drawers/places_drawer.h"
+
 #include <QMenu>
 
-#include "app/drawers/drawers.h"
+#include "app/convert/value_text.h"
 #include "app/widgets/style.h"
 #include "app/widgets/tabs.h"
-#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 namespace {

@@ -1,7 +1,9 @@
+#include "app/drawers/repairs_drawer.h"
+
 #include <cmath>
 
-#include "app/drawers/drawers.h"
 #include "app/widgets/style.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 namespace {

@@ -1,9 +1,10 @@
+#include "app/drawers/sequence_drawer.h"
+
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QStyledItemDelegate>
 #include <set>
 
-#include "app/drawers/drawers.h"
 #include "app/widgets/style.h"
 #include "film/film.h"
 

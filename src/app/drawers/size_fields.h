@@ -5,7 +5,7 @@
 #include <QWidget>
 
 #include "app/widgets/column.h"
-#include "document/export_settings.h"
+#include "document/exports/export_settings.h"
 
 namespace tsukimi::app {
 

@@ -1,4 +1,4 @@
-#include "app/drawers/drawers.h"
+#include "app/drawers/steps_drawer.h"
 
 namespace tsukimi::app {
 

@@ -3,12 +3,12 @@
 #include <QMouseEvent>
 #include <cmath>
 
+#include "app/convert/path_text.h"
 #include "app/picture/clipping.h"
 #include "app/picture/neighbours.h"
-#include "app/widgets/path_text.h"
 #include "app/widgets/style.h"
 #include "camera/file_kind.h"
-#include "document/output_size.h"
+#include "document/framing/output_size.h"
 #include "film/film.h"
 
 namespace tsukimi::app {

@@ -1,5 +1,5 @@
 #include "app/picture/preview.h"
-#include "app/widgets/qimage.h"
+#include "app/convert/qimage.h"
 
 #include <QCoreApplication>
 #include <QPointer>

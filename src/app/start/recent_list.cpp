@@ -8,7 +8,7 @@
 #include <QPainter>
 #include <QToolTip>
 
-#include "app/widgets/path_text.h"
+#include "app/convert/path_text.h"
 #include "app/widgets/style.h"
 
 namespace tsukimi::app {

@@ -4,9 +4,9 @@
 #include <QStandardPaths>
 #include <QUndoCommand>
 
-#include "app/widgets/path_text.h"
+#include "app/convert/path_text.h"
 #include "base/file.h"
-#include "document/difference.h"
+#include "document/shoot/difference.h"
 #include "film/other_frames.h"
 
 namespace tsukimi::app {

@@ -14,7 +14,7 @@
 #include "app/state/notices.h"
 #include "app/state/task.h"
 #include "document/courses.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 
 namespace tsukimi::app {
 

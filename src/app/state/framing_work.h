@@ -4,7 +4,7 @@
 #pragma once
 
 #include "app/state/key_work.h"
-#include "document/framing_edit.h"
+#include "document/framing/framing_edit.h"
 
 namespace tsukimi::app {
 

@@ -1,7 +1,8 @@
 #include "app/state/key_work.h"
 
-#include "document/framing_edit.h"
+#include "document/framing/framing_edit.h"
 #include "document/place_keys.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 

@@ -2,9 +2,10 @@
 
 #include <cmath>
 
-#include "app/widgets/value_text.h"
+#include "app/convert/value_text.h"
 #include "document/carry.h"
 #include "document/kept_places.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 

@@ -5,7 +5,7 @@
 
 #include "app/state/light_work.h"
 #include "app/state/playhead.h"
-#include "document/saved_look.h"
+#include "document/files/saved_look.h"
 
 namespace tsukimi::app {
 

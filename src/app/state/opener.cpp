@@ -1,9 +1,9 @@
 #include "app/state/opener.h"
 
-#include "app/widgets/path_text.h"
-#include "app/widgets/qimage.h"
+#include "app/convert/path_text.h"
+#include "app/convert/qimage.h"
 #include "develop/display.h"
-#include "document/shoot_file.h"
+#include "document/files/shoot_file.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;

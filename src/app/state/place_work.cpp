@@ -4,8 +4,9 @@
 #include <QClipboard>
 #include <nlohmann/json.hpp>
 
+#include "document/files/places_json.h"
 #include "document/place_keys.h"
-#include "document/places_json.h"
+#include "document/values.h"
 
 namespace tsukimi::app {
 

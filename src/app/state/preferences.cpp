@@ -2,7 +2,7 @@
 
 #include <memory>
 
-#include "app/widgets/path_text.h"
+#include "app/convert/path_text.h"
 #include "base/parallel.h"
 
 namespace tsukimi::app {

@@ -4,7 +4,7 @@
 #include <QSettings>
 #include <algorithm>
 
-#include "app/widgets/path_text.h"
+#include "app/convert/path_text.h"
 #include "base/cache.h"
 
 namespace tsukimi::app {

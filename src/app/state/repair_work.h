@@ -5,7 +5,7 @@
 
 #include "app/state/light_work.h"
 #include "app/state/playhead.h"
-#include "film/find_repairs.h"
+#include "find_repairs/find_repairs.h"
 
 namespace tsukimi::app {
 

@@ -1,7 +1,7 @@
 #include "app/state/saved_exports.h"
 
-#include "app/widgets/path_text.h"
-#include "document/saved_file.h"
+#include "app/convert/path_text.h"
+#include "document/files/saved_file.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;

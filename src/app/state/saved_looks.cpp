@@ -1,6 +1,6 @@
 #include "app/state/saved_looks.h"
 
-#include "app/widgets/path_text.h"
+#include "app/convert/path_text.h"
 
 namespace tsukimi::app {
 namespace fs = std::filesystem;

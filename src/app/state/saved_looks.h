@@ -2,7 +2,7 @@
 #pragma once
 
 #include "app/state/saved_list.h"
-#include "document/saved_look.h"
+#include "document/files/saved_look.h"
 
 namespace tsukimi::app {
 

@@ -3,9 +3,9 @@
 #include <QMenu>
 #include <cmath>
 
+#include "app/convert/value_text.h"
 #include "app/widgets/moon.h"
 #include "app/widgets/style.h"
-#include "app/widgets/value_text.h"
 
 namespace tsukimi::app {
 namespace {

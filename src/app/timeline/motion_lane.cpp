@@ -5,7 +5,7 @@
 
 #include "app/timeline/trace.h"
 #include "app/widgets/style.h"
-#include "document/film_frames.h"
+#include "document/pace/film_frames.h"
 #include "motion/track.h"
 
 namespace tsukimi::app {

@@ -6,12 +6,12 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "app/convert/path_text.h"
 #include "app/timeline/camera_lane.h"
 #include "app/timeline/keys_lane.h"
 #include "app/timeline/light_lane.h"
 #include "app/timeline/marks_lane.h"
 #include "app/timeline/motion_lane.h"
-#include "app/widgets/path_text.h"
 #include "app/widgets/style.h"
 #include "film/film.h"
 

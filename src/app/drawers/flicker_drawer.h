@@ -1,0 +1,29 @@
+// Taking out flicker.
+#pragma once
+
+#include <QCheckBox>
+#include <QPushButton>
+
+#include "app/drawers/drawer.h"
+#include "app/picture/steady_area_tool.h"
+
+namespace tsukimi::app {
+
+class FlickerDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  FlickerDrawer(Session& session, QWidget* parent = nullptr);
+  PictureTool* tool() override { return &tool_; }
+
+ protected:
+  void refresh() override;
+
+ private:
+  SteadyAreaTool tool_{session_.document};
+  QCheckBox* on_;
+  Ruler *period_, *limit_;
+  QLabel *area_, *summary_, *warning_;
+  QPushButton *whole_, *worst_;
+};
+
+}  // namespace tsukimi::app

@@ -1,0 +1,193 @@
+#include "document/shoot/shoot.h"
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <unordered_map>
+
+#include "motion/track.h"
+
+namespace tsukimi {
+
+Result<Shoot> start_shoot(Sequence sequence) {
+  Shoot shoot;
+  std::string problem = "no frame can be used";
+  for (auto& frame : sequence.frames) {
+    if (!frame.usable()) continue;
+    const auto first = read_frame(sequence.folder / frame.file);
+    if (first) {
+      const auto t = as_shot_temperature(first->colour);
+      shoot.as_shot = {clamped(Param::temperature, t.kelvin), clamped(Param::tint, t.tint)};
+      shoot.sequence = std::move(sequence);
+      return shoot;
+    }
+    problem = first.error().message;
+    frame.problem = "cannot be read";
+  }
+  for (const auto& f : sequence.frames)
+    if (!f.problem.empty() && problem == "no frame can be used") problem = f.file + " " + f.problem;
+  return fail("No frame in " + sequence.folder.string() + " can be read: " + problem);
+}
+
+std::optional<Setting> find_setting(std::string_view name) {
+  const auto dot = name.find('.');
+  if (dot == name.npos) {
+    const auto param = find_parameter(name);
+    return param ? std::optional(Setting(*param)) : std::nullopt;
+  }
+  const std::string_view kind = name.substr(0, dot);
+  name = name.substr(dot + 1);
+  if (kind == kLook.name) return find_setting(name);
+  for (const Kind& one : {kGlide, kPace})
+    if (kind == one.name) {
+      const auto param = find_parameter(name, one);
+      return param ? std::optional(Setting(*param)) : std::nullopt;
+    }
+  if (kind != kPlace.name) return {};
+  int number = 1;
+  if (const auto next = name.find('.'); next != name.npos) {
+    const char* end = name.data() + next;
+    const auto read = std::from_chars(name.data(), end, number);
+    if (read.ec != std::errc() || read.ptr != end || number < 1) return {};
+    name = name.substr(next + 1);
+  }
+  const auto param = find_parameter(name, kPlace);
+  return param ? std::optional(Setting(*param, number - 1)) : std::nullopt;
+}
+
+bool has(const Decisions& d, const Thing& thing) {
+  if (thing.kind == kLook || thing.kind == kGlide || thing.kind == kPace) return true;
+  if (thing.kind == kSpot)
+    return thing.number >= 0 && thing.number < std::ssize(d.repairs) &&
+           d.repairs[static_cast<std::size_t>(thing.number)].kind == RepairKind::spot;
+  if (thing.number < 0 || thing.number >= std::ssize(d.places)) return false;
+  const LocalPlace& place = d.places[static_cast<std::size_t>(thing.number)];
+  return thing.kind == kPlace ||
+         (thing.shape >= 0 && thing.shape < std::ssize(place.shapes) &&
+          place.shapes[static_cast<std::size_t>(thing.shape)].values.kind == thing.kind);
+}
+
+KeyedValues& keyed(Decisions& d, const Thing& thing) {
+  if (thing.kind == kLook) return d.look;
+  if (thing.kind == kGlide) return d.framing.glide;
+  if (thing.kind == kPace) return d.pace.speed;
+  if (thing.kind == kSpot) return d.repairs.at(static_cast<std::size_t>(thing.number)).values;
+  LocalPlace& place = d.places.at(static_cast<std::size_t>(thing.number));
+  return thing.kind == kPlace ? place.values
+                              : place.shapes.at(static_cast<std::size_t>(thing.shape)).values;
+}
+
+const KeyedValues& keyed(const Decisions& d, const Thing& thing) {
+  return keyed(const_cast<Decisions&>(d), thing);
+}
+
+double shape_of_crop(const Shoot& shoot) {
+  const Rect& crop = shoot.decisions.framing.crop;
+  return aspect_of(shoot) * crop.w / crop.h;
+}
+
+double aspect_of(const Shoot& shoot) {
+  const Size size = shoot.sequence.size;
+  return size.height > 0 ? static_cast<double>(size.width) / size.height : 1.5;
+}
+
+Similarity move_of(const Shoot& shoot, int frame) {
+  const auto id = static_cast<std::size_t>(shoot.sequence.id_of(frame));
+  const bool known = shoot.motion && id < shoot.motion->frames.size();
+  return known ? shoot.motion->frames[id].move : Similarity{};
+}
+
+std::vector<Similarity> moves_of(const Shoot& shoot) {
+  std::vector<Similarity> out;
+  for (int k = 0; k < shoot.frame_count(); ++k) out.push_back(move_of(shoot, k));
+  return out;
+}
+
+bool has_key(const Shoot& shoot, int frame, const Thing& thing) {
+  return keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
+}
+
+std::vector<int> key_places(const Shoot& shoot, const Thing& thing) {
+  std::vector<int> out;
+  for (const auto& k : keyed(shoot.decisions, thing).keys)
+    out.push_back(shoot.sequence.place_of(k.frame));
+  std::ranges::sort(out);
+  return out;
+}
+
+void remove_key(Shoot& shoot, int frame, const Thing& thing) {
+  keyed(shoot.decisions, thing).remove(shoot.sequence.id_of(frame));
+}
+
+bool move_key(Shoot& shoot, int from, int to, const Thing& thing) {
+  auto& all = keyed(shoot.decisions, thing);
+  const KeyFrame* there = all.find(shoot.sequence.id_of(from));
+  if (!there || to < 0 || to >= shoot.frame_count() || has_key(shoot, to, thing)) return false;
+  KeyFrame moved = *there;
+  all.remove(moved.frame);
+  moved.frame = shoot.sequence.id_of(to);
+  all.at(moved.frame, moved.values).easing = moved.easing;
+  return true;
+}
+
+Easing easing_at(const Shoot& shoot, int frame, const Thing& thing) {
+  const KeyFrame* key = keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
+  return key ? key->easing : Easing::smooth;
+}
+
+void set_easing(Shoot& shoot, int frame, Easing easing, const Thing& thing) {
+  auto& all = keyed(shoot.decisions, thing);
+  const FrameId id = shoot.sequence.id_of(frame);
+  if (const KeyFrame* key = all.find(id)) all.at(id, key->values).easing = easing;
+}
+
+void ease_ends(Shoot& shoot) {
+  const auto places = key_places(shoot, {kGlide});
+  for (int place : places)
+    set_easing(shoot, place,
+               place == places.front() || place == places.back() ? Easing::eased : Easing::smooth,
+               {kGlide});
+}
+
+bool is_used(const Decisions& d, Setting setting) {
+  return std::ranges::any_of(keyed(d, setting.thing()).keys,
+                             [&](const KeyFrame& k) { return k.values[setting.param] > 0; });
+}
+
+void sort_shoot(Shoot& shoot, FrameOrder order) {
+  shoot.sequence.order = shoot.decisions.order = order;
+  shoot.sequence.ordering = sort_frames(shoot.sequence.frames, order);
+  // The ends of the film are places, not pictures: they stay where they are.
+  find_facts(shoot.sequence);
+}
+
+Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to) {
+  std::unordered_map<std::string, FrameId> ids;
+  for (const auto& f : to.frames) ids.emplace(f.file, f.id);
+  auto id_of = [&](FrameId id) {
+    const int place = from.place_of(id);
+    const auto it = place < 0 ? ids.end() : ids.find(from.frames[place].file);
+    return it == ids.end() ? FrameId::none : it->second;
+  };
+  Decisions out = decisions;
+  for (auto* list : {&out.set_aside, &out.looked_at}) {
+    for (FrameId& id : *list) id = id_of(id);
+    std::erase(*list, FrameId::none);
+    std::ranges::sort(*list);
+  }
+  move_keys(out.look, id_of);
+  for (LocalPlace& place : out.places) move_keys(place, id_of);
+  for (Repair& repair : out.repairs) move_keys(repair, id_of);
+  move_keys(out.framing.glide, id_of);
+  move_keys(out.pace.speed, id_of);
+  return out;
+}
+
+void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
+  auto& all = shoot.sequence.frames;
+  sort_frames(frames, shoot.decisions.order);
+  for (auto& f : frames) all.push_back(std::move(f));
+  find_facts(shoot.sequence);
+}
+
+}  // namespace tsukimi
