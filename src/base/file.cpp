@@ -2,7 +2,6 @@
 
 #include <fcntl.h>
 #include <signal.h>
-#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -15,6 +14,7 @@
 #include <fstream>
 #include <utility>
 
+#include "base/file_lock.h"
 #include "base/own_files.h"
 
 namespace tsukimi {
@@ -144,7 +144,7 @@ Result<StagedFile> StagedFile::write(const fs::path& path,
   }
   // Says to whoever tidies up, here or on another machine, that somebody still works on it.
   file.held_ = fcntl(file.fd_, F_DUPFD_CLOEXEC, 0);
-  (void)flock(file.fd_, LOCK_EX | LOCK_NB);
+  if (const int code = lock_file(file.fd_, Share::alone); code != 0) return file.failed(code);
   if (const int code = writer(file.fd_); code != 0) return file.failed(code);
   return file;
 }
@@ -285,18 +285,11 @@ static bool is_leftover(std::string_view name) {
          !is_alive(pid);
 }
 
-// Somebody works on it, maybe on another machine.
-static bool is_held(const fs::path& file) {
-  const int fd = open(file.c_str(), O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
-  if (fd < 0) return false;
-  const bool held = flock(fd, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK;
-  close(fd);
-  return held;
-}
-
 void remove_leftovers(const fs::path& folder) {
   for (const OwnFile& file : files_named(folder, is_leftover))
-    if (!is_held(folder / file.name)) remove_own_file(folder, file.name, {{is_leftover, ""}});
+    // Else somebody works on it, maybe on another machine.
+    if (!FileLock::is_held(folder / file.name))
+      remove_own_file(folder, file.name, {{is_leftover, ""}});
 }
 
 bool is_folder(const fs::path& path) {

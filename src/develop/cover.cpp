@@ -93,34 +93,28 @@ float cover_weight(const CoverShape& s, double x, double y) {
   if (s.radius > 0) {
     const double away = std::hypot(x - s.middle.x, y - s.middle.y);
     const double t = std::clamp(1 - (away - s.radius) / s.margin, 0.0, 1.0);
-    return static_cast<float>(t * t * (3 - 2 * t));
+    return static_cast<float>(smooth_step(t));
   }
-  bool inside = false;
+  if (is_inside(s.corners, x, y)) return 1;
   double least = 1e18;
   for (std::size_t i = 0, j = s.corners.size() - 1; i < s.corners.size(); j = i++) {
     const Point &a = s.corners[i], &b = s.corners[j];
-    if ((a.y > y) != (b.y > y) && x < (b.x - a.x) * (y - a.y) / (b.y - a.y) + a.x) inside = !inside;
     const double ex = b.x - a.x, ey = b.y - a.y, length = ex * ex + ey * ey;
     const double t =
         length > 0 ? std::clamp(((x - a.x) * ex + (y - a.y) * ey) / length, 0.0, 1.0) : 0;
     const double dx = x - a.x - t * ex, dy = y - a.y - t * ey;
     least = std::min(least, dx * dx + dy * dy);
   }
-  if (inside) return 1;
   const double t = std::max(0.0, 1 - std::sqrt(least) / s.margin);
-  return static_cast<float>(t * t * (3 - 2 * t));
+  return static_cast<float>(smooth_step(t));
 }
 
 Cover::Cover(CoverShape shape, Size picture, int step) : shape_(std::move(shape)) {
-  double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
-  for (const Point& p : shape_.corners) {
-    left = std::min(left, p.x), right = std::max(right, p.x);
-    top = std::min(top, p.y), bottom = std::max(bottom, p.y);
-  }
-  x0_ = std::max(0, static_cast<int>(std::floor(left - shape_.margin)));
-  y0_ = std::max(0, static_cast<int>(std::floor(top - shape_.margin)));
-  x1_ = std::min(picture.width, static_cast<int>(std::ceil(right + shape_.margin)) + 1);
-  y1_ = std::min(picture.height, static_cast<int>(std::ceil(bottom + shape_.margin)) + 1);
+  const Bounds b = bounds_of(shape_.corners);
+  x0_ = std::max(0, static_cast<int>(std::floor(b.left - shape_.margin)));
+  y0_ = std::max(0, static_cast<int>(std::floor(b.top - shape_.margin)));
+  x1_ = std::min(picture.width, static_cast<int>(std::ceil(b.right + shape_.margin)) + 1);
+  y1_ = std::min(picture.height, static_cast<int>(std::ceil(b.bottom + shape_.margin)) + 1);
   if (x0_ >= x1_ || y0_ >= y1_) return;
   // Smooth, so a coarse grid is enough; all of its nodes that count lie within the border.
   const int w = x1_ - x0_, h = y1_ - y0_;

@@ -27,12 +27,8 @@ CoverShape outline_of(const RepairAt& r, const RepairGeometry& in) {
   CoverShape out;
   if (r.kind == RepairKind::area) {
     for (const Point& p : r.polygon) out.corners.push_back(in.to_pixels(p));
-    Point low{1e9, 1e9}, high{-1e9, -1e9};
-    for (const Point& p : out.corners) {
-      low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-    }
-    out.margin = std::max(2.0, 0.5 * kMargin * std::min(high.x - low.x, high.y - low.y));
+    const Bounds b = bounds_of(out.corners);
+    out.margin = std::max(2.0, 0.5 * kMargin * std::min(b.width(), b.height()));
     return out;
   }
   const Point middle = in.to_pixels(r.at);

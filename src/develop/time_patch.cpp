@@ -48,20 +48,16 @@ constexpr int kReach = 4;  // pixels that light between pixels is made of, on ei
 struct Needed {
   int x0, y0, x1, y1;
   Needed(const PatchPlace& p, const PlaceIn& to, Size size) {
-    double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
+    Bounds b;
     for (int x : {p.x0, p.x1})
-      for (int y : {p.y0, p.y1}) {
-        const Point at = to(x, y);
-        left = std::min(left, at.x), right = std::max(right, at.x);
-        top = std::min(top, at.y), bottom = std::max(bottom, at.y);
-      }
+      for (int y : {p.y0, p.y1}) b.add(to(x, y));
     auto inside = [](double at, int most) {
       return static_cast<int>(std::clamp(at, 0.0, static_cast<double>(most)));
     };
-    x0 = std::min(inside(left - kReach, size.width), size.width - 4) & ~1;
-    y0 = std::min(inside(top - kReach, size.height), size.height - 4) & ~1;
-    x1 = std::max((inside(right + kReach, size.width) + 1) & ~1, x0 + 4);
-    y1 = std::max((inside(bottom + kReach, size.height) + 1) & ~1, y0 + 4);
+    x0 = std::min(inside(b.left - kReach, size.width), size.width - 4) & ~1;
+    y0 = std::min(inside(b.top - kReach, size.height), size.height - 4) & ~1;
+    x1 = std::max((inside(b.right + kReach, size.width) + 1) & ~1, x0 + 4);
+    y1 = std::max((inside(b.bottom + kReach, size.height) + 1) & ~1, y0 + 4);
     x1 = std::min(x1, size.width), y1 = std::min(y1, size.height);
   }
 };
@@ -146,16 +142,12 @@ PlaceIn::PlaceIn(const RepairGeometry& g, const Similarity& here, const Similari
 PatchPlace::PatchPlace(const RepairAt& area, const RepairGeometry& in)
     : shape_(outline_of(area, in)) {
   constexpr double kAround = 0.35;  // of an area's size, that lies round it in a patch
-  double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
-  for (const Point& p : shape_.corners) {
-    left = std::min(left, p.x), right = std::max(right, p.x);
-    top = std::min(top, p.y), bottom = std::max(bottom, p.y);
-  }
-  const double pad = 3 * shape_.margin + 4 + kAround * std::max(right - left, bottom - top);
-  x0 = std::max(0, static_cast<int>(left - pad)) & ~1;
-  y0 = std::max(0, static_cast<int>(top - pad)) & ~1;
-  x1 = std::min(in.pixels.width, static_cast<int>(right + pad) + 1);
-  y1 = std::min(in.pixels.height, static_cast<int>(bottom + pad) + 1);
+  const Bounds b = bounds_of(shape_.corners);
+  const double pad = 3 * shape_.margin + 4 + kAround * std::max(b.width(), b.height());
+  x0 = std::max(0, static_cast<int>(b.left - pad)) & ~1;
+  y0 = std::max(0, static_cast<int>(b.top - pad)) & ~1;
+  x1 = std::min(in.pixels.width, static_cast<int>(b.right + pad) + 1);
+  y1 = std::min(in.pixels.height, static_cast<int>(b.bottom + pad) + 1);
 }
 
 bool PatchPlace::is_around(int x, int y) const {

@@ -21,7 +21,7 @@ void vignette_row(float* __restrict r, float* __restrict g, float* __restrict b,
     float t = (std::sqrt(dx * dx + dy2) - inner) * reach;
     t = t > 0 ? t : 0.0f;
     t = t < 1 ? t : 1.0f;
-    const float gain = fast_exp2(stops * t * t * (3 - 2 * t));
+    const float gain = fast_exp2(smooth_step(t, stops));
     r[x] *= gain;
     g[x] *= gain;
     b[x] *= gain;

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/median.h"
+#include "image/bilinear.h"
 #include "motion/similarity.h"
 
 namespace tsukimi {
@@ -84,10 +85,9 @@ bool between(const Layered& of, const Relative& frame, double x, double y, float
   const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
   if (ix < 0 || iy < 0 || ix + 1 >= of.width || iy + 1 >= of.height) return false;
   const std::int16_t* at = frame.data() + of.index(ix, iy);
-  const std::int16_t a = at[0], b = at[1], c = at[of.width], d = at[of.width + 1];
+  const float a = at[0], b = at[1], c = at[of.width], d = at[of.width + 1];
   if (std::min(std::min(a, b), std::min(c, d)) == Layered::kNotKnown) return false;
-  const auto u = static_cast<float>(x - ix), v = static_cast<float>(y - iy);
-  value = (1 - v) * ((1 - u) * a + u * b) + v * ((1 - u) * c + u * d);
+  value = mixed(a, b, c, d, static_cast<float>(x - ix), static_cast<float>(y - iy));
   return true;
 }
 

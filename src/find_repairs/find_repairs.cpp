@@ -49,16 +49,12 @@ Places places_of(const std::vector<Point>& polygon, int w, int h) {
   std::vector<Point> pixels;
   for (const Point& p : polygon) pixels.push_back({p.x * w, p.y * h});
   Places out;
-  double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
-  for (const Point& p : pixels) {
-    left = std::min(left, p.x), right = std::max(right, p.x);
-    top = std::min(top, p.y), bottom = std::max(bottom, p.y);
-  }
-  const int pad = std::max(2, static_cast<int>(0.25 * std::max(right - left, bottom - top)) + 1);
-  out.x0 = std::max(0, static_cast<int>(left) - pad),
-  out.x1 = std::min(w, static_cast<int>(right) + pad + 1);
-  out.y0 = std::max(0, static_cast<int>(top) - pad),
-  out.y1 = std::min(h, static_cast<int>(bottom) + pad + 1);
+  const Bounds b = bounds_of(pixels);
+  const int pad = std::max(2, static_cast<int>(0.25 * std::max(b.width(), b.height())) + 1);
+  out.x0 = std::max(0, static_cast<int>(b.left) - pad),
+  out.x1 = std::min(w, static_cast<int>(b.right) + pad + 1);
+  out.y0 = std::max(0, static_cast<int>(b.top) - pad),
+  out.y1 = std::min(h, static_cast<int>(b.bottom) + pad + 1);
   for (int y = out.y0; y < out.y1; ++y)
     for (int x = out.x0; x < out.x1; ++x)
       (is_inside(pixels, x + 0.5, y + 0.5) ? out.inside : out.border).emplace_back(x, y);

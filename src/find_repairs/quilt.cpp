@@ -17,17 +17,13 @@ struct Box {
 };
 
 Box box_of(const std::vector<Point>& polygon, Size picture) {
-  double left = 1e9, right = -1e9, top = 1e9, bottom = -1e9;
-  for (const Point& p : polygon) {
-    left = std::min(left, p.x), right = std::max(right, p.x);
-    top = std::min(top, p.y), bottom = std::max(bottom, p.y);
-  }
+  const Bounds b = bounds_of(polygon);
   auto pixel = [](double v, int size) {
     return std::clamp(static_cast<int>(std::floor(v * size)), 0, size);
   };
-  return {pixel(left, picture.width), pixel(top, picture.height),
-          std::min(picture.width, pixel(right, picture.width) + 1),
-          std::min(picture.height, pixel(bottom, picture.height) + 1)};
+  return {pixel(b.left, picture.width), pixel(b.top, picture.height),
+          std::min(picture.width, pixel(b.right, picture.width) + 1),
+          std::min(picture.height, pixel(b.bottom, picture.height) + 1)};
 }
 
 // The pixels that are to be covered, as a picture of their box.
@@ -245,15 +241,6 @@ Point offset_at(const Quilt& q, const Point& place) {
   const auto column = cell(place.x, q.from.x, q.cell.x, q.columns),
              row = cell(place.y, q.from.y, q.cell.y, q.rows);
   return q.offsets[q.which[row * static_cast<std::size_t>(q.columns) + column]];
-}
-
-bool is_inside(const std::vector<Point>& polygon, double x, double y) {
-  bool in = false;
-  for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
-    const Point &a = polygon[i], &b = polygon[j];
-    if ((a.y > y) != (b.y > y) && x < (b.x - a.x) * (y - a.y) / (b.y - a.y) + a.x) in = !in;
-  }
-  return in;
 }
 
 bool may_need_quilt(const std::vector<Point>& polygon, Size picture) {

@@ -32,9 +32,6 @@ QuiltChoice choose_quilt(const std::vector<Image>& samples, const std::vector<Po
 // That of the cell in which a place lies, or of the nearest one.
 Point offset_at(const Quilt& quilt, const Point& place);
 
-// Whether a place lies in a polygon, in any one unit.
-bool is_inside(const std::vector<Point>& polygon, double x, double y);
-
 // Whether an area is so large that it may need several.
 bool may_need_quilt(const std::vector<Point>& polygon, Size picture);
 

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "image/fast_math.h"
+
 namespace tsukimi {
 namespace {
 
@@ -39,7 +41,7 @@ Uv daylight(double t) {
 Uv locus(double kelvin) {
   // Blend in mired so that the locus stays smooth between the two.
   const double w = std::clamp((1e6 / 4000 - 1e6 / kelvin) / (1e6 / 4000 - 1e6 / 5000), 0.0, 1.0);
-  const double s = w * w * (3 - 2 * w);
+  const double s = smooth_step(w);
   if (s <= 0) return planckian(kelvin);
   if (s >= 1) return daylight(kelvin);
   const Uv a = planckian(kelvin), b = daylight(kelvin);

@@ -32,6 +32,12 @@ inline float fast_exp2(float x) {
   return p * std::bit_cast<float>(e << 23);
 }
 
+// From 0 at t = 0 to `top` at 1, at rest at both ends (Hermite's cubic); t within 0..1.
+template <typename T>
+inline T smooth_step(T t, T top = 1) {
+  return top * t * t * (3 - 2 * t);
+}
+
 // Cube root of any sign; relative error below 1e-6.
 inline float fast_cbrt(float x) {
   const auto bits = std::bit_cast<std::int32_t>(x);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "image/image.h"
+#include "image/points.h"
 
 namespace tsukimi {
 
@@ -10,11 +11,7 @@ Image oriented(Image image, int orientation);
 
 inline bool lies_on_its_side(int orientation) { return orientation >= 5 && orientation <= 8; }
 
-// A point in fractions of width and height.
-struct Point {
-  double x = 0, y = 0;
-  bool operator==(const Point&) const = default;
-};
+// In fractions of width and height.
 Point point_in_file(Point upright, int orientation);
 Point upright_point(Point in_file, int orientation);
 

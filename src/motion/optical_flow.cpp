@@ -7,8 +7,8 @@
 #include <opencv2/video/tracking.hpp>
 
 #include "base/parallel.h"
+#include "image/bilinear.h"
 #include "image/colour.h"
-#include "image/corners.h"
 #include "motion/bilinear.h"
 #include "motion/moving_things.h"
 
@@ -47,11 +47,8 @@ struct Vec {
 };
 
 Vec sample(const cv::Mat& flow, float x, float y) {
-  const auto [x0, y0, x1, y1, fx, fy] = Corners(flow.cols, flow.rows, x, y);
-  const auto &a = flow.at<cv::Vec2f>(y0, x0), &b = flow.at<cv::Vec2f>(y0, x1),
-             &c = flow.at<cv::Vec2f>(y1, x0), &d = flow.at<cv::Vec2f>(y1, x1);
-  const cv::Vec2f mixed = (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy;
-  return {mixed[0], mixed[1]};
+  const auto at = bilinear<cv::Vec2f>(flow, x, y);
+  return {at[0], at[1]};
 }
 
 // Catmull-Rom along both axes, edges repeated.

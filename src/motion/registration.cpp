@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "image/bilinear.h"
 #include "image/fast_math.h"
 #include "image/guided.h"
 
@@ -10,15 +11,6 @@ namespace tsukimi {
 namespace {
 
 constexpr int kLevels = 3, kBlocksX = 8, kBlocksY = 6;
-
-float bilinear(const Plane& p, double x, double y) {
-  x = std::clamp(x, 0.0, p.width - 1.001);
-  y = std::clamp(y, 0.0, p.height - 1.001);
-  const int ix = static_cast<int>(x), iy = static_cast<int>(y);
-  const float u = static_cast<float>(x - ix), v = static_cast<float>(y - iy);
-  const float *a = p.row(iy) + ix, *b = p.row(iy + 1) + ix;
-  return (1 - v) * ((1 - u) * a[0] + u * a[1]) + v * ((1 - u) * b[0] + u * b[1]);
-}
 
 struct Vote {
   double dx, dy, weight;
@@ -46,13 +38,16 @@ bool block_shift(const Plane& a, const Plane& b, int x0, int y0, int x1, int y1,
   const double least = trace / 2 - std::sqrt(std::max(0.0, trace * trace / 4 - det));
   const double area = static_cast<double>(x1 - x0) * (y1 - y0);
   if (least < 0.004 * area) return false;
+  // Short of the last pixel by so much, as shifts have always been measured.
+  const double right = b.width - 1.001, bottom = b.height - 1.001;
   double error = 0;
   for (int round = 0; round < 6; ++round) {
     double bx = 0, by = 0;
     error = 0;
     for (int y = y0; y < y1; ++y)
       for (int x = x0; x < x1; ++x) {
-        const double d = bilinear(b, x + vote.dx, y + vote.dy) - a.at(x, y);
+        const double d =
+            bilinear(b, std::min(x + vote.dx, right), std::min(y + vote.dy, bottom)) - a.at(x, y);
         bx += d * 0.5 * (a.at(x + 1, y) - a.at(x - 1, y));
         by += d * 0.5 * (a.at(x, y + 1) - a.at(x, y - 1));
         error += d * d;

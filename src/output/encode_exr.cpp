@@ -1,6 +1,7 @@
 #include <Imath/half.h>
 #include <OpenEXR/ImfChannelList.h>
 #include <OpenEXR/ImfChromaticitiesAttribute.h>
+#include <OpenEXR/ImfFloatAttribute.h>
 #include <OpenEXR/ImfFrameBuffer.h>
 #include <OpenEXR/ImfHeader.h>
 #include <OpenEXR/ImfIO.h>
@@ -14,6 +15,7 @@
 #include <thread>
 
 #include "base/parallel.h"
+#include "output/capture_facts.h"
 #include "output/encode.h"
 
 namespace tsukimi {
@@ -43,22 +45,23 @@ void add_facts(Imf::Header& header, const PictureFacts& facts) {
   const ColourSpaceInfo& s = info(facts.space);
   Imf::addChromaticities(header, {point(s.red), point(s.green), point(s.blue), point(s.white)});
   if (f.time > 0) {
-    std::string time = format_time(f.time).substr(0, 19);
-    time[4] = time[7] = ':';
-    Imf::addCapDate(header, time);
+    Imf::addCapDate(header, ExifTime(f.time).moment);
     // UTC is local time plus this.
     if (const auto zone = zone_seconds(f.zone))
       Imf::addUtcOffset(header, static_cast<float>(-*zone));
   }
-  if (f.shutter > 0) Imf::addExpTime(header, static_cast<float>(f.shutter));
-  if (f.aperture > 0) Imf::addAperture(header, static_cast<float>(f.aperture));
+  for (const auto& fact : kCaptureTexts)
+    if (const auto& text = fact.of(f); fact.exr && !text.empty())
+      header.insert(fact.exr, Imf::StringAttribute(text));
+  for (const auto& fact : kCaptureNumbers)
+    if (const double v = fact.of(f); fact.exr && v > 0)
+      header.insert(fact.exr, Imf::FloatAttribute(static_cast<float>(v)));
   if (f.iso > 0) Imf::addIsoSpeed(header, static_cast<float>(f.iso));
   if (f.location) {
     Imf::addLatitude(header, static_cast<float>(f.location->latitude));
     Imf::addLongitude(header, static_cast<float>(f.location->longitude));
     if (f.location->altitude) Imf::addAltitude(header, static_cast<float>(*f.location->altitude));
   }
-  if (!f.artist.empty()) header.insert("artist", Imf::StringAttribute(f.artist));
   if (!facts.copyright.empty()) Imf::addOwner(header, facts.copyright);
   Imf::addComments(header, facts.note.empty() ? "Tsukimi" : facts.note);
 }

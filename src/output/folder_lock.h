@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "base/result.h"
+#include "base/file_lock.h"
 
 namespace tsukimi {
 
@@ -22,13 +22,9 @@ class FolderLock {
   ~FolderLock();
 
  private:
-  struct Held {
-    std::filesystem::path file;
-    int fd;
-  };
   FolderLock() = default;
-  Result<void> take_file(const std::filesystem::path& file, bool shared, const std::string& who);
-  std::vector<Held> held_;
+  Result<void> take_file(const std::filesystem::path& file, Share share, const std::string& who);
+  std::vector<FileLock> held_;
 };
 
 }  // namespace tsukimi

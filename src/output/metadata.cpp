@@ -3,8 +3,8 @@
 #include <exiv2/exiv2.hpp>
 
 #include "base/text.h"
+#include "output/capture_facts.h"
 #include "output/encode.h"
-#include "output/rational.h"
 
 namespace tsukimi {
 namespace {
@@ -14,23 +14,10 @@ Exiv2::URational rational(double v) {
   return {numerator, denominator};
 }
 
-// "2031:10-04 18:42:20.00" in parts, as EXIF has them.
-struct ExifTime {
-  std::string moment, fraction;
-  explicit ExifTime(double time) {
-    if (time <= 0) return;
-    const std::string text = format_time(time);
-    fraction = text.substr(20, 2);
-    moment = text.substr(0, 19);
-    moment[4] = moment[7] = ':';
-  }
-};
-
-// Degrees, minutes, seconds to the hundredth.
 std::string exif_degrees(double v) {
-  const auto hundredths = std::lround(std::fabs(v) * 360000);
-  return std::to_string(hundredths / 360000) + "/1 " + std::to_string(hundredths / 6000 % 60) +
-         "/1 " + std::to_string(hundredths % 6000) + "/100";
+  const ExifDegrees d(v);
+  return std::to_string(d.degrees) + "/1 " + std::to_string(d.minutes) + "/1 " +
+         std::to_string(d.hundredths) + "/100";
 }
 
 void add_location(Exiv2::ExifData& exif, const Location& at) {
@@ -39,9 +26,9 @@ void add_location(Exiv2::ExifData& exif, const Location& at) {
   exif["Exif.GPSInfo.GPSLatitude"] = exif_degrees(at.latitude);
   exif["Exif.GPSInfo.GPSLongitudeRef"] = std::string(at.longitude < 0 ? "W" : "E");
   exif["Exif.GPSInfo.GPSLongitude"] = exif_degrees(at.longitude);
-  if (!at.method.empty()) {  // with the code of its characters in front
+  if (!at.method.empty()) {
     Exiv2::DataValue method;
-    const std::string bytes = std::string("ASCII\0\0\0", 8) + at.method;
+    const std::string bytes = exif_undefined_text(at.method);
     method.read(reinterpret_cast<const Exiv2::byte*>(bytes.data()), bytes.size());
     exif.add(Exiv2::ExifKey("Exif.GPSInfo.GPSProcessingMethod"), &method);
   }
@@ -58,7 +45,6 @@ Exiv2::ExifData exif_of(const PictureFacts& facts, Size size) {
   exif["Exif.Image.Orientation"] = std::uint16_t{1};
   if (!facts.note.empty()) exif["Exif.Image.ImageDescription"] = facts.note;
   if (!facts.copyright.empty()) exif["Exif.Image.Copyright"] = facts.copyright;
-  if (!frame.artist.empty()) exif["Exif.Image.Artist"] = frame.artist;
   // What the standard asks for beside a picture (EXIF 2.32, tables 17 to 20).
   exif["Exif.Image.XResolution"] = Exiv2::URational(72, 1);
   exif["Exif.Image.YResolution"] = Exiv2::URational(72, 1);
@@ -67,14 +53,12 @@ Exiv2::ExifData exif_of(const PictureFacts& facts, Size size) {
   exif["Exif.Photo.ExifVersion"] = std::string("48 50 51 50");          // 0232
   exif["Exif.Photo.FlashpixVersion"] = std::string("48 49 48 48");      // 0100
   exif["Exif.Photo.ComponentsConfiguration"] = std::string("1 2 3 0");  // Y Cb Cr
-  if (!frame.maker.empty()) exif["Exif.Image.Make"] = frame.maker;
-  if (!frame.camera.empty()) exif["Exif.Image.Model"] = frame.camera;
-  if (!frame.lens.empty()) exif["Exif.Photo.LensModel"] = frame.lens;
-  if (frame.shutter > 0) exif["Exif.Photo.ExposureTime"] = rational(frame.shutter);
-  if (frame.aperture > 0) exif["Exif.Photo.FNumber"] = rational(frame.aperture);
+  for (const auto& fact : kCaptureTexts)
+    if (const auto& text = fact.of(frame); !text.empty()) exif[fact.exif] = text;
+  for (const auto& fact : kCaptureNumbers)
+    if (const double v = fact.of(frame); v > 0) exif[fact.exif] = rational(v);
   if (frame.iso > 0)
     exif["Exif.Photo.ISOSpeedRatings"] = static_cast<std::uint16_t>(std::min(frame.iso, 65535.0));
-  if (frame.focal_length > 0) exif["Exif.Photo.FocalLength"] = rational(frame.focal_length);
   if (const ExifTime time(frame.time); !time.moment.empty()) {
     exif["Exif.Photo.SubSecTimeOriginal"] = time.fraction;
     exif["Exif.Photo.DateTimeOriginal"] = time.moment;
@@ -165,21 +149,19 @@ std::string xmp_packet(const PictureFacts& facts, Size size,
   const auto add = [&](const std::string& name, const std::string& value) {
     if (!value.empty()) out += "\n " + name + "=\"" + escaped(value) + "\"";
   };
-  const auto positive = [](double v, auto text) { return v > 0 ? text(v) : std::string(); };
   add("xmp:CreatorTool", "Tsukimi");
   if (f.time > 0) {
     std::string time = format_time(f.time);
     time[10] = 'T';
     add("xmp:CreateDate", time + f.zone);
   }
-  add("tiff:Make", f.maker);
-  add("tiff:Model", f.camera);
+  for (const auto& fact : kCaptureTexts)
+    if (fact.xmp) add(fact.xmp, fact.of(f));
   add("tiff:ImageWidth", std::to_string(size.width));
   add("tiff:ImageLength", std::to_string(size.height));
   add("tiff:Orientation", "1");
-  add("exif:ExposureTime", positive(f.shutter, fraction));
-  add("exif:FNumber", positive(f.aperture, fraction));
-  add("exif:FocalLength", positive(f.focal_length, fraction));
+  for (const auto& fact : kCaptureNumbers)
+    if (const double v = fact.of(f); v > 0) add(fact.xmp, fraction(v));
   if (f.location) {
     add("exif:GPSLatitude", xmp_degrees(f.location->latitude, "NS"));
     add("exif:GPSLongitude", xmp_degrees(f.location->longitude, "EW"));

@@ -5,9 +5,9 @@
 #include <cerrno>
 #include <cmath>
 
+#include "output/capture_facts.h"
 #include "output/encode.h"
 #include "output/profile.h"
-#include "output/rational.h"
 
 namespace tsukimi {
 namespace {
@@ -24,8 +24,7 @@ void set(TIFF* tif, std::uint32_t tag, double positive) {
 }
 
 // What the camera noted; gives the place of the directory.
-bool write_exif(TIFF* tif, const PictureFacts& facts, const std::string& time,
-                std::uint64_t& place) {
+bool write_exif(TIFF* tif, const PictureFacts& facts, const ExifTime& time, std::uint64_t& place) {
   const FrameInfo& frame = facts.frame;
   if (TIFFCreateEXIFDirectory(tif) != 0) return false;
   const std::uint8_t version[4] = {'0', '2', '3', '2'};  // so that the directory is never empty
@@ -34,15 +33,14 @@ bool write_exif(TIFF* tif, const PictureFacts& facts, const std::string& time,
   TIFFSetField(tif, EXIFTAG_COLORSPACE, facts.space == ColourSpace::srgb ? kIsSrgb : kSeeProfile);
   const std::uint8_t flashpix[4] = {'0', '1', '0', '0'};
   TIFFSetField(tif, EXIFTAG_FLASHPIXVERSION, flashpix);
-  set(tif, EXIFTAG_LENSMODEL, frame.lens);
-  set(tif, EXIFTAG_EXPOSURETIME, frame.shutter);
-  set(tif, EXIFTAG_FNUMBER, frame.aperture);
-  set(tif, EXIFTAG_FOCALLENGTH, frame.focal_length);
+  for (const auto& fact : kCaptureTexts)
+    if (fact.is_photo()) set(tif, fact.tag, fact.of(frame));
+  for (const auto& fact : kCaptureNumbers) set(tif, fact.tag, fact.of(frame));
   const auto iso = static_cast<std::uint16_t>(std::clamp(frame.iso, 0.0, 65535.0));
   if (iso > 0) TIFFSetField(tif, EXIFTAG_ISOSPEEDRATINGS, 1, &iso);
-  if (!time.empty()) {
-    set(tif, EXIFTAG_DATETIMEORIGINAL, time.substr(0, 19));
-    set(tif, EXIFTAG_SUBSECTIMEORIGINAL, time.substr(20, 2));
+  if (!time.moment.empty()) {
+    set(tif, EXIFTAG_DATETIMEORIGINAL, time.moment);
+    set(tif, EXIFTAG_SUBSECTIMEORIGINAL, time.fraction);
     set(tif, EXIFTAG_OFFSETTIMEORIGINAL, frame.zone);
     set(tif, EXIFTAG_OFFSETTIME, frame.zone);
   }
@@ -64,12 +62,9 @@ bool tidy_rationals(int fd, std::uint64_t directory, const FrameInfo& frame) {
     Entry e;
     const auto at = static_cast<off_t>(directory + 2 + i * sizeof e);
     if (pread(fd, &e, sizeof e, at) != sizeof e) return false;
-    const double value = e.tag == EXIFTAG_EXPOSURETIME  ? frame.shutter
-                         : e.tag == EXIFTAG_FNUMBER     ? frame.aperture
-                         : e.tag == EXIFTAG_FOCALLENGTH ? frame.focal_length
-                                                        : 0;
-    if (value <= 0 || e.type != TIFF_RATIONAL) continue;
-    const auto rational = exif_rational(value);
+    const auto fact = std::ranges::find(kCaptureNumbers, e.tag, &CaptureFact<double>::tag);
+    if (fact == std::end(kCaptureNumbers) || e.type != TIFF_RATIONAL) continue;
+    const auto rational = exif_rational(fact->of(frame));
     const std::uint32_t both[2] = {rational.first, rational.second};
     if (pwrite(fd, both, sizeof both, static_cast<off_t>(e.place)) != sizeof both) return false;
   }
@@ -83,10 +78,9 @@ bool write_location(TIFF* tif, const Location& at, std::uint64_t& place) {
   TIFFSetField(tif, GPSTAG_VERSIONID, version);
   auto degrees = [&](std::uint32_t side_tag, std::uint32_t tag, double v, const char* sides) {
     const char side[2] = {sides[v < 0], 0};
-    const auto hundredths = std::lround(std::fabs(v) * 360000);
-    const double parts[3] = {static_cast<double>(hundredths / 360000),
-                             static_cast<double>(hundredths / 6000 % 60),
-                             static_cast<double>(hundredths % 6000) / 100};
+    const ExifDegrees d(v);
+    const double parts[3] = {static_cast<double>(d.degrees), static_cast<double>(d.minutes),
+                             static_cast<double>(d.hundredths) / 100};
     TIFFSetField(tif, side_tag, side);
     TIFFSetField(tif, tag, parts);
   };
@@ -96,8 +90,8 @@ bool write_location(TIFF* tif, const Location& at, std::uint64_t& place) {
     TIFFSetField(tif, GPSTAG_ALTITUDEREF, *at.altitude < 0 ? 1 : 0);
     TIFFSetField(tif, GPSTAG_ALTITUDE, std::fabs(*at.altitude));
   }
-  if (!at.method.empty()) {  // with the code of its characters in front
-    const std::string method = std::string("ASCII\0\0\0", 8) + at.method;
+  if (!at.method.empty()) {
+    const std::string method = exif_undefined_text(at.method);
     TIFFSetField(tif, GPSTAG_PROCESSINGMETHOD, static_cast<std::uint16_t>(method.size()),
                  method.data());
   }
@@ -152,8 +146,7 @@ int write(int fd, const Encoded<T>& picture, Compression compression, const Pict
     ::close(own);
     return errno != 0 ? errno : EIO;
   }
-  std::string time = frame.time > 0 ? format_time(frame.time) : "";  // 2031-10-04 18:42:20.00
-  if (!time.empty()) time[4] = time[7] = ':';
+  const ExifTime time(frame.time);
   std::uint64_t exif = 0, location = 0;
   bool good = write_exif(tif, facts, time, exif);
   if (good && frame.location) good = write_location(tif, *frame.location, location);
@@ -177,10 +170,9 @@ int write(int fd, const Encoded<T>& picture, Compression compression, const Pict
     TIFFSetField(tif, TIFFTAG_XRESOLUTION, 72.0);
     TIFFSetField(tif, TIFFTAG_YRESOLUTION, 72.0);
     TIFFSetField(tif, TIFFTAG_RESOLUTIONUNIT, RESUNIT_INCH);
-    set(tif, TIFFTAG_MAKE, frame.maker);
-    set(tif, TIFFTAG_MODEL, frame.camera);
-    set(tif, TIFFTAG_ARTIST, frame.artist);
-    if (!time.empty()) set(tif, TIFFTAG_DATETIME, time.substr(0, 19));
+    for (const auto& fact : kCaptureTexts)
+      if (!fact.is_photo()) set(tif, fact.tag, fact.of(frame));
+    set(tif, TIFFTAG_DATETIME, time.moment);
     good = write_rows(tif, picture, compression) && TIFFFlush(tif) == 1;
   }
   const int code = errno;

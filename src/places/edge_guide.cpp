@@ -89,17 +89,15 @@ EdgesBetween::EdgesBetween(const EdgeGuide& guide, const std::vector<Point>& poi
 
 EdgesBetween::Box EdgesBetween::box_of(const std::vector<Point>& points, std::size_t first,
                                        std::size_t last) const {
-  double x0 = 1e9, x1 = -1e9, y0 = 1e9, y1 = -1e9;
-  for (std::size_t i = first; i < last; ++i) {
-    const double x = points[i].x * guide_.width, y = points[i].y * guide_.height;
-    x0 = std::min(x0, x), x1 = std::max(x1, x), y0 = std::min(y0, y), y1 = std::max(y1, y);
-  }
+  Bounds b;
+  for (std::size_t i = first; i < last; ++i)
+    b.add({points[i].x * guide_.width, points[i].y * guide_.height});
   const double far = reach_ * guide_.width + 2;
   Box out;
-  out.x0 = std::clamp(static_cast<int>(std::floor(x0 - far)), 0, guide_.width);
-  out.y0 = std::clamp(static_cast<int>(std::floor(y0 - far)), 0, guide_.height);
-  out.x1 = std::clamp(static_cast<int>(std::ceil(x1 + far)), out.x0, guide_.width);
-  out.y1 = std::clamp(static_cast<int>(std::ceil(y1 + far)), out.y0, guide_.height);
+  out.x0 = std::clamp(static_cast<int>(std::floor(b.left - far)), 0, guide_.width);
+  out.y0 = std::clamp(static_cast<int>(std::floor(b.top - far)), 0, guide_.height);
+  out.x1 = std::clamp(static_cast<int>(std::ceil(b.right + far)), out.x0, guide_.width);
+  out.y1 = std::clamp(static_cast<int>(std::ceil(b.bottom + far)), out.y0, guide_.height);
   return out;
 }
 

@@ -9,13 +9,15 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
+#include "image/fast_math.h"
+
 HWY_BEFORE_NAMESPACE();
 namespace tsukimi::HWY_NAMESPACE {
 
 HWY_ATTR inline float smooth(float t) {
   t = t > 0 ? t : 0.0f;
   t = t < 1 ? t : 1.0f;
-  return t * t * (3 - 2 * t);
+  return smooth_step(t);
 }
 
 // t: 0 at the line from which on it does nothing, 1 at the one where it is whole.

@@ -7,6 +7,7 @@
 #include <mutex>
 
 #include "base/parallel.h"
+#include "image/fast_math.h"
 
 namespace tsukimi {
 
@@ -90,7 +91,7 @@ void cover(std::uint16_t* mask, const float* distance2, int width, const Brush& 
     float t = (brush.outer - std::sqrt(distance2[x])) * per;
     t = t > 0 ? t : 0.0f;
     t = t < 1 ? t : 1.0f;
-    const float a = brush.flow * t * t * (3 - 2 * t), m = static_cast<float>(mask[x]);
+    const float a = smooth_step(t, brush.flow), m = static_cast<float>(mask[x]);
     const float out = erase ? m * (1 - a) : m + a * (65535.0f - m);
     mask[x] = static_cast<std::uint16_t>(out + 0.5f);
   }

@@ -1,11 +1,6 @@
 #include "queue/queue.h"
 
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <algorithm>
-#include <cerrno>
-#include <cstring>
 #include <nlohmann/json.hpp>
 
 #include "base/file.h"
@@ -22,47 +17,6 @@ namespace {
 constexpr SavedKind kQueue{"tsukimi queue", "queue of exports", 1};
 constexpr const char *kFile = "queue.json", *kProgress = "progress.json",
                      *kRunning = ".running.lock";
-
-struct flock whole_file() {
-  struct flock out {};
-  out.l_type = F_WRLCK;
-  out.l_whence = SEEK_SET;
-  return out;
-}
-
-// Of a file that is there for nothing else; goes with its holder. (Locks of an open file, which can
-// be asked for without being taken.)
-class FileLock {
- public:
-  // wait: until it is free.
-  static Result<FileLock> take(const fs::path& file, bool wait) {
-    const int fd = ::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0644);
-    if (fd < 0) return fail(file.string() + " cannot be written: " + std::strerror(errno) + ".");
-    FileLock lock(fd);
-    struct flock all = whole_file();
-    if (::fcntl(fd, wait ? F_OFD_SETLKW : F_OFD_SETLK, &all) != 0 &&
-        (errno == EAGAIN || errno == EACCES))
-      return fail("It is held.", ErrorCode::exists);
-    return lock;
-  }
-  static bool is_held(const fs::path& file) {
-    const int fd = ::open(file.c_str(), O_RDWR | O_CLOEXEC | O_NOFOLLOW);
-    if (fd < 0) return false;
-    const FileLock closes(fd);
-    struct flock all = whole_file();
-    return ::fcntl(fd, F_OFD_GETLK, &all) == 0 && all.l_type != F_UNLCK;
-  }
-  FileLock(FileLock&& o) noexcept : fd_(std::exchange(o.fd_, -1)) {}
-  FileLock& operator=(FileLock&&) = delete;
-  ~FileLock() {
-    if (fd_ >= 0) ::close(fd_);
-  }
-  int release() { return std::exchange(fd_, -1); }
-
- private:
-  explicit FileLock(int fd) : fd_(fd) {}
-  int fd_;
-};
 
 json to_json(const QueuedJob& j) {
   return {{"id", j.id},
@@ -148,7 +102,7 @@ Result<void> Queue::change_books(const std::function<Result<void>(Books&)>& how)
   if (folder_.empty()) return fail("There is no place for a queue: this user has no home.");
   std::error_code ec;
   fs::create_directories(folder_, ec);
-  const auto lock = FileLock::take(folder_ / ".queue.lock", true);
+  const auto lock = FileLock::take(folder_ / ".queue.lock", Share::alone, true);
   if (!lock) return tl::unexpected(lock.error());
   auto books = read();
   if (!books) return tl::unexpected(books.error());
@@ -262,15 +216,11 @@ Result<QueueRunner> QueueRunner::take(const Queue& queue) {
   if (queue.folder().empty()) return fail("There is no queue: this user has no home.");
   std::error_code ec;
   fs::create_directories(queue.folder(), ec);
-  auto lock = FileLock::take(queue.folder() / kRunning, false);
+  auto lock = FileLock::take(queue.folder() / kRunning, Share::alone);
   if (!lock && lock.error().code == ErrorCode::exists)
     return fail("The queue is being worked on already.", ErrorCode::exists);
   if (!lock) return tl::unexpected(lock.error());
-  return QueueRunner(lock->release());
-}
-
-QueueRunner::~QueueRunner() {
-  if (fd_ >= 0) ::close(fd_);
+  return QueueRunner(std::move(*lock));
 }
 
 namespace {

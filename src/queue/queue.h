@@ -2,6 +2,7 @@
 // or changes something holds it for a moment; whoever runs it (run_queue.h) is one at a time.
 #pragma once
 
+#include "base/file_lock.h"
 #include "base/table.h"
 #include "output/export_job.h"
 
@@ -83,13 +84,10 @@ class Queue {
 class QueueRunner {
  public:
   static Result<QueueRunner> take(const Queue& queue);
-  QueueRunner(QueueRunner&& o) noexcept : fd_(std::exchange(o.fd_, -1)) {}
-  QueueRunner& operator=(QueueRunner&&) = delete;
-  ~QueueRunner();
 
  private:
-  explicit QueueRunner(int fd) : fd_(fd) {}
-  int fd_;
+  explicit QueueRunner(FileLock lock) : lock_(std::move(lock)) {}
+  FileLock lock_;
 };
 
 // How long a job of so many frames will take, by those like it that were done; below 0: not known.

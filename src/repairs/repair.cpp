@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/text.h"
+#include "image/fast_math.h"
 
 namespace tsukimi {
 namespace {
@@ -42,12 +43,8 @@ double taken_by_shadow(double d, double strength, double falloff) {
 }
 
 Point middle_of(const std::vector<Point>& polygon) {
-  Point low{1e9, 1e9}, high{-1e9, -1e9};
-  for (const Point& p : polygon) {
-    low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-    high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-  }
-  return polygon.empty() ? Point{} : Point{(low.x + high.x) / 2, (low.y + high.y) / 2};
+  const Bounds b = bounds_of(polygon);
+  return polygon.empty() ? Point{} : Point{(b.left + b.right) / 2, (b.top + b.bottom) / 2};
 }
 
 RepairCourse::RepairCourse(const Repair& repair, const std::vector<double>& axis,
@@ -98,7 +95,7 @@ RepairAt RepairCourse::whole(int frame) const {
   const double in = first_ > 0 ? (frame - first_ + 1.0) / (repair_.fade + 1) : 1,
                away = last_ < frames - 1 ? (last_ - frame + 1.0) / (repair_.fade + 1) : 1;
   const double t = std::clamp(std::min(in, away), 0.0, 1.0);
-  out.strength = t * t * (3 - 2 * t);
+  out.strength = smooth_step(t);
   if (!out.is_from_time()) return out;
   out.time.first = first_;
   out.time.last = last_;

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "image/bilinear.h"
 #include "sim/camera.h"
 
 namespace tsukimi::sim {
@@ -10,16 +11,6 @@ namespace {
 
 constexpr double kDistortion = -0.022, kRed = 1.0012, kBlue = 0.9990;
 constexpr double kVignetting[3] = {-0.32, 0.06, -0.04};
-
-float sample(const Plane& p, double x, double y) {
-  x = std::clamp(x, 0.0, p.width - 1.0);
-  y = std::clamp(y, 0.0, p.height - 1.0);
-  const int x0 = std::min(static_cast<int>(x), p.width - 2),
-            y0 = std::min(static_cast<int>(y), p.height - 2);
-  const auto fx = static_cast<float>(x - x0), fy = static_cast<float>(y - y0);
-  const float *a = p.row(y0) + x0, *b = p.row(y0 + 1) + x0;
-  return (a[0] * (1 - fx) + a[1] * fx) * (1 - fy) + (b[0] * (1 - fx) + b[1] * fx) * fy;
-}
 
 }  // namespace
 
@@ -44,8 +35,8 @@ Image through_lens(const Image& scene) {
           const double v2 = (std::pow(x - cx, 2) + std::pow(y - cy, 2)) / (corner * corner);
           const double light =
               1 + v2 * (kVignetting[0] + v2 * (kVignetting[1] + v2 * kVignetting[2]));
-          out.planes[c].at(x, y) =
-              static_cast<float>(light) * sample(scene.planes[c], cx + dx * scale, cy + dy * scale);
+          out.planes[c].at(x, y) = static_cast<float>(light) *
+                                   bilinear(scene.planes[c], cx + dx * scale, cy + dy * scale);
         }
   });
   return out;

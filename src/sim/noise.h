@@ -21,8 +21,8 @@ inline float noise(float x, float y, std::uint32_t seed) {
   ix -= x < static_cast<float>(ix);
   iy -= y < static_cast<float>(iy);
   float u = x - static_cast<float>(ix), v = y - static_cast<float>(iy);
-  u = u * u * (3 - 2 * u);
-  v = v * v * (3 - 2 * v);
+  u = smooth_step(u);
+  v = smooth_step(v);
   const float a = unit_hash(ix, iy, seed), b = unit_hash(ix + 1, iy, seed),
               c = unit_hash(ix, iy + 1, seed), d = unit_hash(ix + 1, iy + 1, seed);
   return a + u * (b - a) + v * (c - a + u * (a - b - c + d));
@@ -45,7 +45,7 @@ inline float fbm(float x, float y, int octaves, std::uint32_t seed) {
 // From 0 at a to 1 at b; a may be the larger.
 inline float smoothstep(float a, float b, float x) {
   const float s = (x - a) / (b - a), t = s <= 0 ? 0 : s >= 1 ? 1 : s;
-  return t * t * (3 - 2 * t);
+  return smooth_step(t);
 }
 
 inline float lerp(float a, float b, float t) { return a + (b - a) * t; }
