@@ -65,15 +65,18 @@ std::vector<PlaceAt> three_places(Places how) {
 std::vector<RepairAt> ten_repairs() {
   std::vector<RepairAt> out;
   for (int i = 0; i < 10; ++i) {
-    RepairAt r;
-    r.kind = i < 5 ? RepairKind::dust : i < 9 ? RepairKind::spot : RepairKind::area;
-    r.at = {0.08 + 0.09 * i, 0.2 + 0.05 * (i % 3)};
-    r.source = {r.at.x, r.at.y + 0.2};
-    r.radius = 0.008;
-    r.strength = i < 5 ? 0.2 : 1;
-    r.polygon = {{0.88, 0.3}, {0.95, 0.3}, {0.95, 0.36}, {0.88, 0.36}};
-    if (r.kind == RepairKind::area) r.at = middle_of(r.polygon);
-    out.push_back(std::move(r));
+    const Point at{0.08 + 0.09 * i, 0.2 + 0.05 * (i % 3)}, source{at.x, at.y + 0.2};
+    if (i < 5)
+      out.push_back({{DustAt{at, 0.008, 0.2}}});
+    else if (i < 9)
+      out.push_back({{SpotAt{at, source, 0.008}}});
+    else {
+      AreaAt area;
+      area.polygon = {{0.88, 0.3}, {0.95, 0.3}, {0.95, 0.36}, {0.88, 0.36}};
+      area.at = middle_of(area.polygon);
+      area.source = source;
+      out.push_back({{std::move(area)}});
+    }
   }
   return out;
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/overloaded.h"
 #include "base/parallel.h"
 #include "develop/cover.h"
 #include "develop/repair_geometry.h"
@@ -15,8 +16,9 @@ namespace {
 constexpr float kClipping = 0.995f;
 
 // Light at every pixel: fn(x, y, light) gives the new one. `step`: of pixels of one channel.
-void divide_shadow(const Channel& channel, const Point& at, double radius, double strength,
-                   double falloff) {
+void divide_shadow(const Channel& channel, const RepairGeometry& g, const DustAt& dust) {
+  const Point at = g.to_pixels(dust.at);
+  const double radius = dust.radius * g.width, strength = dust.strength, falloff = dust.falloff;
   // Beyond, the shadow is about a thousandth of its depth: 2.6 radii of a round one.
   const double far = radius * std::pow(6.76, 1 / falloff);
   const int x0 = std::max(0, static_cast<int>(std::floor(at.x - far))),
@@ -24,8 +26,7 @@ void divide_shadow(const Channel& channel, const Point& at, double radius, doubl
             y0 = std::max(0, static_cast<int>(std::floor(at.y - far))),
             y1 = std::min(channel.size.height, static_cast<int>(std::ceil(at.y + far)));
   constexpr float kPerE = -1.44269504f;
-  const auto depth = static_cast<float>(strength),
-             per = static_cast<float>(1 / (radius * radius)),
+  const auto depth = static_cast<float>(strength), per = static_cast<float>(1 / (radius * radius)),
              half = static_cast<float>(0.5 * falloff);
   const bool round = falloff == Shadow::kRound;
   for (int y = channel.first_row(y0); y < y1; y += channel.step)
@@ -38,12 +39,14 @@ void divide_shadow(const Channel& channel, const Point& at, double radius, doubl
     }
 }
 
-CoverShape shape_of(const RepairAt& r, const RepairGeometry& g) {
+// With the way to what covers it, of which red covers red.
+template <typename At>
+CoverShape shape_of(const At& r, const RepairGeometry& g, double strength) {
   CoverShape out = outline_of(r, g);
   const Point at = g.to_pixels(r.at), from = g.to_pixels(r.source);
   out.dx = static_cast<int>(std::lround((from.x - at.x) / 2)) * 2;
   out.dy = static_cast<int>(std::lround((from.y - at.y) / 2)) * 2;
-  out.strength = static_cast<float>(r.kind == RepairKind::area ? r.strength : 1);
+  out.strength = static_cast<float>(strength);
   return out;
 }
 
@@ -103,30 +106,39 @@ class QuiltLight {
   std::vector<std::pair<int, int>> offsets_;
 };
 
+void cover_area(const Channel& channel, const RepairGeometry& g, const AreaAt& area,
+                const Cover& cover) {
+  if (area.is_from_time()) return fill_from_time(channel, g, area.time, cover);
+  if (area.quilt.empty()) return cover.apply(channel);
+  cover.apply(channel, [light = QuiltLight(area.quilt, g, channel)](int x, int y) {
+    return light.at(x, y);
+  });
+}
+
 void mend_channels(const std::vector<Channel>& channels, const RepairGeometry& g,
                    const std::vector<RepairAt>& repairs) {
   // What is the same for all channels is reckoned once.
   std::vector<std::optional<Cover>> covers(repairs.size());
   parallel_ranges(static_cast<int>(repairs.size()), 1, [&](int first, int last) {
+    const Channel& c = channels.front();
     for (auto i = static_cast<std::size_t>(first); i < static_cast<std::size_t>(last); ++i)
-      if (repairs[i].kind != RepairKind::dust)
-        covers[i].emplace(shape_of(repairs[i], g), channels.front().size, channels.front().step);
+      std::visit(Overloaded{[&](const SpotAt& spot) {
+                              covers[i].emplace(shape_of(spot, g, 1), c.size, c.step);
+                            },
+                            [](const DustAt&) {},
+                            [&](const AreaAt& area) {
+                              covers[i].emplace(shape_of(area, g, area.strength), c.size, c.step);
+                            }},
+                 repairs[i].what);
   });
   parallel_ranges(static_cast<int>(channels.size()), 1, [&](int first, int last) {
     for (auto c = static_cast<std::size_t>(first); c < static_cast<std::size_t>(last); ++c)
-      for (std::size_t i = 0; i < repairs.size(); ++i) {
-        const RepairAt& r = repairs[i];
-        if (r.kind == RepairKind::dust)
-          divide_shadow(channels[c], g.to_pixels(r.at), r.radius * g.width, r.strength,
-                        r.falloff);
-        else if (r.kind == RepairKind::area && r.fill == FillFrom::time)
-          fill_from_time(channels[c], g, r.time, *covers[i]);
-        else if (!r.quilt.empty())
-          covers[i]->apply(channels[c], [light = QuiltLight(r.quilt, g, channels[c])](
-                                            int x, int y) { return light.at(x, y); });
-        else
-          covers[i]->apply(channels[c]);
-      }
+      for (std::size_t i = 0; i < repairs.size(); ++i)
+        std::visit(
+            Overloaded{[&](const SpotAt&) { covers[i]->apply(channels[c]); },
+                       [&](const DustAt& dust) { divide_shadow(channels[c], g, dust); },
+                       [&](const AreaAt& area) { cover_area(channels[c], g, area, *covers[i]); }},
+            repairs[i].what);
   });
 }
 

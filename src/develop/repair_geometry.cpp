@@ -21,18 +21,23 @@ RepairGeometry geometry_of(const Proxy& proxy) {
           proxy.width * all.w};
 }
 
-CoverShape outline_of(const RepairAt& r, const RepairGeometry& in) {
-  constexpr int kCircle = 32;      // corners of a spot
-  constexpr double kMargin = 0.3;  // of a radius, over which it fades outside of it
+namespace {
+constexpr double kMargin = 0.3;  // of a radius, over which covers fade outside of what they cover
+}
+
+CoverShape outline_of(const AreaAt& area, const RepairGeometry& in) {
   CoverShape out;
-  if (r.kind == RepairKind::area) {
-    for (const Point& p : r.polygon) out.corners.push_back(in.to_pixels(p));
-    const Bounds b = bounds_of(out.corners);
-    out.margin = std::max(2.0, 0.5 * kMargin * std::min(b.width(), b.height()));
-    return out;
-  }
-  const Point middle = in.to_pixels(r.at);
-  const double radius = r.radius * in.width;
+  for (const Point& p : area.polygon) out.corners.push_back(in.to_pixels(p));
+  const Bounds b = bounds_of(out.corners);
+  out.margin = std::max(2.0, 0.5 * kMargin * std::min(b.width(), b.height()));
+  return out;
+}
+
+CoverShape outline_of(const SpotAt& spot, const RepairGeometry& in) {
+  constexpr int kCircle = 32;  // corners
+  CoverShape out;
+  const Point middle = in.to_pixels(spot.at);
+  const double radius = spot.radius * in.width;
   out.middle = middle;
   out.radius = std::max(radius, 0.5);
   for (int i = 0; i < kCircle; ++i) {

@@ -25,6 +25,7 @@ RepairGeometry geometry_of(const SensorFrame& frame);
 RepairGeometry geometry_of(const Proxy& proxy);
 
 // What a spot or an area covers, and over how much more it fades.
-CoverShape outline_of(const RepairAt& repair, const RepairGeometry& in);
+CoverShape outline_of(const SpotAt& spot, const RepairGeometry& in);
+CoverShape outline_of(const AreaAt& area, const RepairGeometry& in);
 
 }  // namespace tsukimi

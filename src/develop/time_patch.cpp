@@ -139,7 +139,7 @@ PlaceIn::PlaceIn(const RepairGeometry& g, const Similarity& here, const Similari
   down_ = {(down.x - zero_.x) / g.pixels.height, (down.y - zero_.y) / g.pixels.height};
 }
 
-PatchPlace::PatchPlace(const RepairAt& area, const RepairGeometry& in)
+PatchPlace::PatchPlace(const AreaAt& area, const RepairGeometry& in)
     : shape_(outline_of(area, in)) {
   constexpr double kAround = 0.35;  // of an area's size, that lies round it in a patch
   const Bounds b = bounds_of(shape_.corners);

@@ -25,7 +25,7 @@ class PlaceIn {
 // The area in a picture, with what lies round it.
 class PatchPlace {
  public:
-  PatchPlace(const RepairAt& area, const RepairGeometry& in);
+  PatchPlace(const AreaAt& area, const RepairGeometry& in);
   bool is_around(int x, int y) const;  // outside of it and of where it fades
   int x0 = 0, y0 = 0, x1 = 0, y1 = 0;  // of the patch, in pixels; even at the upper left
 

@@ -101,7 +101,7 @@ bool lacks_motion(const Shoot& shoot) {
   const bool follows = std::ranges::any_of(shoot.decisions.places,
                                            [](const LocalPlace& p) { return p.on && p.follow; });
   const bool mended = std::ranges::any_of(shoot.decisions.repairs, [](const Repair& r) {
-    return r.on && r.kind == RepairKind::area && r.fill == FillFrom::time;
+    return r.on && r.area() && r.area()->is_from_time();
   });
   const bool steadied = shoot.decisions.framing.steady.how != Steadying::off;
   const bool known = shoot.motion && shoot.motion->frames.size() == shoot.sequence.places.size() &&

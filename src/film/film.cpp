@@ -67,7 +67,7 @@ struct Adjusted {
 };
 
 // The frames nearest to where an area begins and ends: there it is not.
-static void choose_sources(const Shoot& shoot, int pictured, RepairAt& area) {
+static void choose_sources(const Shoot& shoot, int pictured, AreaAt& area) {
   constexpr std::size_t kMost = 3;  // on either side
   TimeSources& t = area.time;
   t.lies = move_of(shoot, pictured);
@@ -118,8 +118,7 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
   auto adjusted_at = [&](int frame, int pictured) {
     Adjusted out(courses, frame);
     for (RepairAt& repair : out.repairs)
-      if (repair.kind == RepairKind::area && repair.fill == FillFrom::time)
-        choose_sources(shoot, pictured, repair);
+      if (repair.is_from_time()) choose_sources(shoot, pictured, *repair.area());
     for (PlaceAt& place : out.places) choose_guides(shoot, place);
     return out;
   };
@@ -157,11 +156,12 @@ static Result<void> read_other_frames(FilmRecipe& recipe, ProxyStore* store) {
   for (Take& take : recipe.takes) {
     for (RepairAt& r : take.picture.repairs) {
       if (!r.is_from_time()) continue;
-      for (const auto& [frames, light] : {std::pair{&r.time.before, &r.time.light_before},
-                                          {&r.time.after, &r.time.light_after}}) {
+      AreaAt& area = *r.area();
+      for (const auto& [frames, light] : {std::pair{&area.time.before, &area.time.light_before},
+                                          {&area.time.after, &area.time.light_after}}) {
         if (frames->empty()) continue;
-        auto found =
-            store ? others(take).of_proxies(*store, *frames, r) : others(take).of_files(*frames, r);
+        auto found = store ? others(take).of_proxies(*store, *frames, area)
+                           : others(take).of_files(*frames, area);
         if (!found) return tl::unexpected(found.error());
         *light = std::move(*found);
       }
@@ -192,7 +192,7 @@ Result<void> check_sources(const FilmRecipe& recipe) {
     std::vector<const FrameInfo*> frames{&take.picture.source.info};
     for (const RepairAt& r : take.picture.repairs)
       if (r.is_from_time())
-        for (const auto* list : {&r.time.before, &r.time.after})
+        for (const auto* list : {&r.area()->time.before, &r.area()->time.after})
           for (const TimeFrame& f : *list) frames.push_back(&f.info);
     for (const PlaceAt& place : take.picture.places)
       for (const ShapeAt& shape : place.shapes)

@@ -52,8 +52,7 @@ std::array<double, 3> around(const TimePatch& p, const PatchPlace& place) {
 
 Result<std::shared_ptr<const TimePatch>> OtherFrames::middle(const std::string& kind,
                                                              const std::vector<TimeFrame>& frames,
-                                                             const RepairAt& area,
-                                                             const Read& read) {
+                                                             const AreaAt& area, const Read& read) {
   std::string key = kind;
   for (const TimeFrame& f : frames) {
     key += key_of(f.info);
@@ -109,7 +108,7 @@ class SameLight {
 }  // namespace
 
 Result<std::shared_ptr<const TimePatch>> OtherFrames::of_files(const std::vector<TimeFrame>& frames,
-                                                               const RepairAt& area) {
+                                                               const AreaAt& area) {
   SameLight same;
   return middle("file", frames, area, [&](const TimeFrame& f) -> Result<TimePatch> {
     const auto frame = read_frame(folder_ / f.info.file);
@@ -121,7 +120,7 @@ Result<std::shared_ptr<const TimePatch>> OtherFrames::of_files(const std::vector
 }
 
 Result<std::shared_ptr<const TimePatch>> OtherFrames::of_proxies(
-    ProxyStore& store, const std::vector<TimeFrame>& frames, const RepairAt& area) {
+    ProxyStore& store, const std::vector<TimeFrame>& frames, const AreaAt& area) {
   SameLight same;
   return middle("proxy", frames, area, [&](const TimeFrame& f) -> Result<TimePatch> {
     const auto proxy = store.get(f.info);

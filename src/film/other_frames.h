@@ -19,10 +19,10 @@ class OtherFrames {
   // Of the frames as they lie in their files, or of their proxies; each is brought to lie as the
   // first does, and to its light by what lies round the area. From any thread.
   Result<std::shared_ptr<const TimePatch>> of_files(const std::vector<TimeFrame>& frames,
-                                                    const RepairAt& area);
+                                                    const AreaAt& area);
   Result<std::shared_ptr<const TimePatch>> of_proxies(ProxyStore& store,
                                                       const std::vector<TimeFrame>& frames,
-                                                      const RepairAt& area);
+                                                      const AreaAt& area);
   // From the proxy of a key frame. store: where it is, or none.
   Result<std::shared_ptr<const EdgeGuide>> edge_guide(ProxyStore* store, const FrameInfo& frame);
 
@@ -30,7 +30,7 @@ class OtherFrames {
   using Read = std::function<Result<TimePatch>(const TimeFrame&)>;
   Result<std::shared_ptr<const TimePatch>> middle(const std::string& kind,
                                                   const std::vector<TimeFrame>& frames,
-                                                  const RepairAt& area, const Read& read);
+                                                  const AreaAt& area, const Read& read);
   std::filesystem::path folder_;
   std::mutex mutex_;
   std::map<std::string, std::shared_ptr<const TimePatch>> known_;

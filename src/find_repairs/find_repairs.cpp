@@ -287,22 +287,21 @@ Result<CoverSource> find_cover(const std::vector<Sample>& samples,
 
 }  // namespace
 
-Result<Covered> covered(const Shoot& shoot, ProxyStore& store, Repair repair, const Work& work) {
-  const auto samples = samples_of(shoot, store, work);
-  if (samples.empty()) return fail("No frame can be read in which something could cover it.");
+namespace {
+
+// What covers it, and by how much that is off.
+Result<double> cover_area(const std::vector<Sample>& samples, AreaRepair& area, const Work& work) {
+  auto found = find_cover(samples, area.polygon, area.fill == FillFrom::around, work);
+  if (!found) return tl::unexpected(found.error());
+  area.source = found->source, area.quilt = std::move(found->quilt);
+  return found->misfit;
+}
+
+Result<Covered> cover_spot(const Shoot& shoot, const std::vector<Sample>& samples, Repair repair,
+                           const Work& work) {
   Covered out{std::move(repair), 0};
-  Repair& r = out.repair;
-  auto cover_area = [&]() -> Result<void> {
-    auto found = find_cover(samples, r.polygon, r.fill == FillFrom::around, work);
-    if (!found) return tl::unexpected(found.error());
-    r.source = found->source, r.quilt = std::move(found->quilt), out.misfit = found->misfit;
-    return {};
-  };
-  if (r.kind == RepairKind::area) {
-    if (auto done = cover_area(); !done) return tl::unexpected(done.error());
-    return out;
-  }
-  for (KeyFrame& k : r.values.keys) {
+  SpotRepair& spot = *out.repair.spot();
+  for (KeyFrame& k : spot.values.keys) {
     Values& v = k.values;
     if (!std::isnan(v[Param::spot_from_x])) continue;
     const auto round =
@@ -311,16 +310,31 @@ Result<Covered> covered(const Shoot& shoot, ProxyStore& store, Repair repair, co
     if (!found) return tl::unexpected(found.error());
     v[Param::spot_from_x] = found->source.x, v[Param::spot_from_y] = found->source.y;
     out.misfit = std::max(out.misfit, found->misfit);
-    if (r.values.keys.size() > 1 || found->misfit < kTryMore || work.stop()) continue;
-    Covered area;
-    std::swap(area.repair, r);
-    r.kind = RepairKind::area, r.on = area.repair.on, r.polygon = round;
+    if (spot.is_keyed() || found->misfit < kTryMore || work.stop()) continue;
+    // As an area it may be covered from several places.
+    AreaRepair area;
+    area.polygon = round;
     constexpr double kClearly = 0.6;  // it can move no longer
-    if (!cover_area() || r.quilt.empty() || out.misfit > kClearly * found->misfit)
-      r = std::move(area.repair), out.misfit = found->misfit;
+    const auto misfit = cover_area(samples, area, work);
+    if (misfit && !area.quilt.empty() && *misfit <= kClearly * found->misfit)
+      out.repair.what = std::move(area), out.misfit = *misfit;
     return out;
   }
   return out;
+}
+
+}  // namespace
+
+Result<Covered> covered(const Shoot& shoot, ProxyStore& store, Repair repair, const Work& work) {
+  const auto samples = samples_of(shoot, store, work);
+  if (samples.empty()) return fail("No frame can be read in which something could cover it.");
+  if (repair.spot()) return cover_spot(shoot, samples, std::move(repair), work);
+  if (AreaRepair* area = repair.area()) {
+    const auto misfit = cover_area(samples, *area, work);
+    if (!misfit) return tl::unexpected(misfit.error());
+    return Covered{std::move(repair), *misfit};
+  }
+  return Covered{std::move(repair), 0};
 }
 
 Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work,
@@ -329,23 +343,25 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work,
     Repair& r = shoot.decisions.repairs[i];
     work.report(static_cast<int>(i), static_cast<int>(shoot.decisions.repairs.size()));
     const Sequence& s = shoot.sequence;
-    if (r.kind == RepairKind::area && r.fill == FillFrom::time && s.place_of(r.first) == 0 &&
-        s.place_of(r.last) == shoot.frame_count() - 1)
+    if (const AreaRepair* area = r.area(); area && area->is_from_time() &&
+                                           s.place_of(area->first) == 0 &&
+                                           s.place_of(area->last) == shoot.frame_count() - 1)
       return fail("Repair " + std::to_string(i + 1) +
                   " is on all frames: from time it needs some before or after, where it is not.");
     if (!is_incomplete(r)) continue;
     const std::string what = "repair " + std::to_string(i + 1);
-    if (r.kind == RepairKind::dust) {
-      auto found = measure_shadow(dust_frames(shoot, store), r.at, r.shadows.front().radius, work);
+    if (DustRepair* dust = r.dust()) {
+      auto found =
+          measure_shadow(dust_frames(shoot, store), dust->at, dust->shadows.front().radius, work);
       if (work.stop()) return fail("Cancelled.");
       if (found.empty())
         return fail("There is no shadow of dust where " + what + " says: give it a strength.");
-      r.shadows = std::move(found);
+      dust->shadows = std::move(found);
       continue;
     }
     auto found = covered(shoot, store, r, work);
     if (!found) return tl::unexpected(found.error());
-    if (notes && found->repair.kind != r.kind)
+    if (notes && found->repair.kind() != r.kind())
       notes->push_back("No single place is like what lies round " + what +
                        ": it became an area, covered from several.");
     r = std::move(found->repair);
@@ -361,15 +377,12 @@ int add_dust(Shoot& shoot, const std::vector<DustSpot>& found) {
   int added = 0;
   for (const DustSpot& spot : found) {
     const bool there = std::ranges::any_of(shoot.decisions.repairs, [&](const Repair& r) {
-      return r.kind == RepairKind::dust &&
-             std::hypot(r.at.x - spot.at.x, (r.at.y - spot.at.y) / aspect) < 2 * spot.radius();
+      const DustRepair* dust = r.dust();
+      return dust && std::hypot(dust->at.x - spot.at.x, (dust->at.y - spot.at.y) / aspect) <
+                         2 * spot.radius();
     });
     if (there) continue;
-    Repair dust;
-    dust.kind = RepairKind::dust;
-    dust.at = spot.at;
-    dust.shadows = spot.shadows;
-    shoot.decisions.repairs.push_back(std::move(dust));
+    shoot.decisions.repairs.push_back({{DustRepair{spot.at, spot.shadows}}});
     ++added;
   }
   return added;

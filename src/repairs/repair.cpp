@@ -3,14 +3,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/overloaded.h"
 #include "base/text.h"
 #include "image/fast_math.h"
 
 namespace tsukimi {
 namespace {
 
-constexpr const char *kKindNames[] = {"spot", "dust", "area"},
-                     *kFillNames[] = {"around", "source", "time"};
 constexpr double kDeepest = 0.9;
 
 void number(std::string& out, double v) {
@@ -50,82 +49,82 @@ Point middle_of(const std::vector<Point>& polygon) {
 RepairCourse::RepairCourse(const Repair& repair, const std::vector<double>& axis,
                            const std::vector<int>& places, std::vector<double> apertures)
     : repair_(repair),
-      values_(repair.values, presets(kSpot), axis, places),
-      apertures_(std::move(apertures)) {
-  auto place = [&](FrameId id, int otherwise) {
-    return id == FrameId::none ? otherwise : places[static_cast<std::size_t>(id)];
-  };
-  first_ = place(repair.first, 0);
-  last_ = place(repair.last, static_cast<int>(axis.size()) - 1);
+      values_(repair.spot() ? repair.spot()->values : KeyedValues{kSpot, {}}, presets(kSpot), axis,
+              places),
+      apertures_(std::move(apertures)),
+      last_(static_cast<int>(axis.size()) - 1) {
+  const AreaRepair* area = repair_.area();
+  if (!area) return;
+  if (area->first != FrameId::none) first_ = places[static_cast<std::size_t>(area->first)];
+  if (area->last != FrameId::none) last_ = places[static_cast<std::size_t>(area->last)];
 }
 
 std::optional<RepairAt> RepairCourse::at(int frame) const {
-  const bool there = repair_.kind != RepairKind::area || (frame >= first_ && frame <= last_);
-  if (!repair_.on || !there) return {};
+  if (!repair_.on || frame < first_ || frame > last_) return {};
   RepairAt out = whole(frame);
-  if (out.kind != RepairKind::spot && out.strength <= 0) return {};
+  const double strength = out.dust() ? out.dust()->strength : out.area() ? out.area()->strength : 1;
+  if (strength <= 0) return {};
   return out;
 }
 
 RepairAt RepairCourse::whole(int frame) const {
-  RepairAt out;
-  out.kind = repair_.kind;
-  if (repair_.kind == RepairKind::spot) {
-    const Values v = values_.at(frame);
-    out.at = {v[Param::spot_x], v[Param::spot_y]};
-    out.source = {v[Param::spot_from_x], v[Param::spot_from_y]};
-    out.radius = v[Param::spot_radius];
-    return out;
-  }
-  if (repair_.kind == RepairKind::dust) {
-    const Shadow s = shadow_at(repair_.shadows, apertures_[static_cast<std::size_t>(frame)]);
-    out.at = repair_.at;
-    out.radius = s.radius;
-    out.strength = s.radius > 0 ? s.strength : 0;
-    out.falloff = s.falloff;
-    return out;
-  }
-  out.polygon = repair_.polygon;
-  out.fill = repair_.fill;
-  out.at = middle_of(repair_.polygon);
-  out.source = repair_.source;
-  if (out.fill == FillFrom::around) out.quilt = repair_.quilt;
+  return std::visit([&](const auto& what) { return at_moment(what, frame); }, repair_.what);
+}
+
+RepairAt RepairCourse::at_moment(const SpotRepair&, int frame) const {
+  const Values v = values_.at(frame);
+  return {{SpotAt{{v[Param::spot_x], v[Param::spot_y]},
+                  {v[Param::spot_from_x], v[Param::spot_from_y]},
+                  v[Param::spot_radius]}}};
+}
+
+RepairAt RepairCourse::at_moment(const DustRepair& dust, int frame) const {
+  const Shadow s = shadow_at(dust.shadows, apertures_[static_cast<std::size_t>(frame)]);
+  return {{DustAt{dust.at, s.radius, s.radius > 0 ? s.strength : 0, s.falloff}}};
+}
+
+RepairAt RepairCourse::at_moment(const AreaRepair& area, int frame) const {
+  AreaAt out;
+  out.polygon = area.polygon;
+  out.fill = area.fill;
+  out.at = middle_of(area.polygon);
+  out.source = area.source;
+  if (out.fill == FillFrom::around) out.quilt = area.quilt;
   // It comes and goes where the film goes on; at the ends of the sequence it is whole.
   const int frames = static_cast<int>(apertures_.size());
-  const double in = first_ > 0 ? (frame - first_ + 1.0) / (repair_.fade + 1) : 1,
-               away = last_ < frames - 1 ? (last_ - frame + 1.0) / (repair_.fade + 1) : 1;
-  const double t = std::clamp(std::min(in, away), 0.0, 1.0);
-  out.strength = smooth_step(t);
-  if (!out.is_from_time()) return out;
-  out.time.first = first_;
-  out.time.last = last_;
-  out.time.towards = (frame - first_ + 1.0) / (last_ - first_ + 2.0);
-  return out;
+  const double in = first_ > 0 ? (frame - first_ + 1.0) / (area.fade + 1) : 1,
+               away = last_ < frames - 1 ? (last_ - frame + 1.0) / (area.fade + 1) : 1;
+  out.strength = smooth_step(std::clamp(std::min(in, away), 0.0, 1.0));
+  if (out.is_from_time()) {
+    out.time.first = first_;
+    out.time.last = last_;
+    out.time.towards = (frame - first_ + 1.0) / (last_ - first_ + 2.0);
+  }
+  return {{std::move(out)}};
 }
 
 void move_keys(Repair& repair, const std::function<FrameId(FrameId)>& to) {
-  auto& keys = repair.values.keys;
-  for (KeyFrame& k : keys) k.frame = to(k.frame);
-  std::erase_if(keys, [](const KeyFrame& k) { return k.frame == FrameId::none; });
-  std::ranges::sort(keys, {}, &KeyFrame::frame);
-  for (FrameId* end : {&repair.first, &repair.last})
-    if (*end != FrameId::none) *end = to(*end);
+  if (SpotRepair* spot = repair.spot()) {
+    auto& keys = spot->values.keys;
+    for (KeyFrame& k : keys) k.frame = to(k.frame);
+    std::erase_if(keys, [](const KeyFrame& k) { return k.frame == FrameId::none; });
+    std::ranges::sort(keys, {}, &KeyFrame::frame);
+  }
+  if (AreaRepair* area = repair.area())
+    for (FrameId* end : {&area->first, &area->last})
+      if (*end != FrameId::none) *end = to(*end);
 }
 
-void add_text(std::string& out, const RepairAt& r) {
-  out += std::string(out.empty() ? "mend " : " mend ") + kRepairKinds[r.kind].name;
-  for (double v : {r.at.x, r.at.y, r.radius, r.strength, r.source.x, r.source.y}) number(out, v);
-  if (r.falloff != Shadow::kRound) out += " falloff", number(out, r.falloff);
-  if (r.kind != RepairKind::area) return;
-  out += std::string(" ") + kFills[r.fill].name;
-  for (const Point& p : r.polygon) number(out, p.x), number(out, p.y);
-  if (const Quilt& q = r.quilt; !q.empty()) {
-    out += " quilt " + std::to_string(q.columns);
-    for (double v : {q.from.x, q.from.y, q.cell.x, q.cell.y}) number(out, v);
-    for (const Point& p : q.offsets) number(out, p.x), number(out, p.y);
-    for (std::uint8_t k : q.which) out += " " + std::to_string(k);
-  }
-  if (r.fill != FillFrom::time) return;
+namespace {
+
+void add_text(std::string& out, const Quilt& q) {
+  out += " quilt " + std::to_string(q.columns);
+  for (double v : {q.from.x, q.from.y, q.cell.x, q.cell.y}) number(out, v);
+  for (const Point& p : q.offsets) number(out, p.x), number(out, p.y);
+  for (std::uint8_t k : q.which) out += " " + std::to_string(k);
+}
+
+void add_text(std::string& out, const TimeSources& time) {
   auto lies = [&](const Similarity& s) {
     if (s == Similarity{}) return;
     out += " lies";
@@ -139,10 +138,34 @@ void add_text(std::string& out, const RepairAt& r) {
       lies(f.lies);
     }
   };
-  files("before", r.time.before);
-  files("after", r.time.after);
-  number(out, r.time.towards);
-  lies(r.time.lies);
+  files("before", time.before);
+  files("after", time.after);
+  number(out, time.towards);
+  lies(time.lies);
+}
+
+}  // namespace
+
+void add_text(std::string& out, const RepairAt& repair) {
+  out += std::string(out.empty() ? "mend " : " mend ") + kRepairKinds[repair.kind()].name;
+  // The same six numbers of every kind, as recipes have always been told.
+  auto numbers = [&](const Point& at, double radius, double strength, const Point& source) {
+    for (double v : {at.x, at.y, radius, strength, source.x, source.y}) number(out, v);
+  };
+  std::visit(Overloaded{[&](const SpotAt& spot) { numbers(spot.at, spot.radius, 1, spot.source); },
+                        [&](const DustAt& dust) {
+                          numbers(dust.at, dust.radius, dust.strength, {});
+                          if (dust.falloff != Shadow::kRound)
+                            out += " falloff", number(out, dust.falloff);
+                        },
+                        [&](const AreaAt& area) {
+                          numbers(area.at, 0, area.strength, area.source);
+                          out += std::string(" ") + kFills[area.fill].name;
+                          for (const Point& p : area.polygon) number(out, p.x), number(out, p.y);
+                          if (!area.quilt.empty()) add_text(out, area.quilt);
+                          if (area.is_from_time()) add_text(out, area.time);
+                        }},
+             repair.what);
 }
 
 }  // namespace tsukimi

@@ -6,6 +6,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <variant>
 #include <vector>
 
 #include "adjust/keyed_values.h"
@@ -52,20 +53,48 @@ struct Quilt {
   bool operator==(const Quilt&) const = default;
 };
 
-struct Repair {
-  RepairKind kind = RepairKind::spot;
-  bool on = true;
-  KeyedValues values{kSpot, {}};  // of a spot: where, how large, from where; one key frame: always
-  Point at;                       // of dust
-  std::vector<Shadow> shadows;    // of dust, ascending by aperture
-  std::vector<Point> polygon;     // of an area: at least three
+struct SpotRepair {
+  // Where, how large, and what covers it; one key frame: always.
+  KeyedValues values{kSpot, {}};
+  bool is_keyed() const { return values.keys.size() > 1; }
+  bool operator==(const SpotRepair&) const = default;
+};
+
+struct DustRepair {
+  Point at;
+  std::vector<Shadow> shadows;  // ascending by aperture; at least one
+  bool operator==(const DustRepair&) const = default;
+};
+
+struct AreaRepair {
+  std::vector<Point> polygon;  // at least three corners
   FillFrom fill = FillFrom::around;
-  Point source;  // of an area: where its middle is taken from; of `around`, found by itself
+  Point source;  // where its middle is taken from; of `around`, found by itself
   Quilt quilt;   // of `around`, where one source is not enough; found by itself
-  // Of an area: which frames it is on (none: to the end), and over how many it comes and goes,
-  // inside of them.
+  // Which frames it is on (none: to the end), and over how many it comes and goes, inside of them.
   FrameId first = FrameId::none, last = FrameId::none;
   int fade = 0;
+  bool is_from_time() const { return fill == FillFrom::time; }
+  bool operator==(const AreaRepair&) const = default;
+};
+
+// One of its kinds, in the order of RepairKind; asked for another, it is nothing.
+template <typename S, typename D, typename A>
+struct OfKind {
+  std::variant<S, D, A> what;
+  static_assert(std::variant_size_v<decltype(what)> == count_of<RepairKind>());
+  RepairKind kind() const { return static_cast<RepairKind>(what.index()); }
+  S* spot() { return std::get_if<S>(&what); }
+  D* dust() { return std::get_if<D>(&what); }
+  A* area() { return std::get_if<A>(&what); }
+  const S* spot() const { return std::get_if<S>(&what); }
+  const D* dust() const { return std::get_if<D>(&what); }
+  const A* area() const { return std::get_if<A>(&what); }
+  bool operator==(const OfKind&) const = default;
+};
+
+struct Repair : OfKind<SpotRepair, DustRepair, AreaRepair> {
+  bool on = true;
   bool operator==(const Repair&) const = default;
 };
 
@@ -94,17 +123,31 @@ struct TimeSources {
 };
 
 // The same at a moment.
-struct RepairAt {
-  RepairKind kind = RepairKind::spot;
+struct SpotAt {
   Point at, source;  // middle of it, and of what covers it
   double radius = 0;
-  double strength = 1;  // of dust; how much of an area is covered
-  double falloff = Shadow::kRound;
-  std::vector<Point> polygon;  // of an area
+  bool operator==(const SpotAt&) const = default;
+};
+
+struct DustAt {
+  Point at;
+  double radius = 0, strength = 1, falloff = Shadow::kRound;
+  bool operator==(const DustAt&) const = default;
+};
+
+struct AreaAt {
+  std::vector<Point> polygon;
+  Point at, source;     // middle of it, and of what covers it
+  double strength = 1;  // how much of it is covered
   FillFrom fill = FillFrom::source;
   Quilt quilt;
   TimeSources time;
-  bool is_from_time() const { return kind == RepairKind::area && fill == FillFrom::time; }
+  bool is_from_time() const { return fill == FillFrom::time; }
+  bool operator==(const AreaAt&) const = default;
+};
+
+struct RepairAt : OfKind<SpotAt, DustAt, AreaAt> {
+  bool is_from_time() const { return area() && area()->is_from_time(); }
   bool operator==(const RepairAt&) const = default;
 };
 
@@ -118,8 +161,11 @@ class RepairCourse {
   RepairAt whole(int frame) const;              // also then
 
  private:
+  RepairAt at_moment(const SpotRepair& spot, int frame) const;
+  RepairAt at_moment(const DustRepair& dust, int frame) const;
+  RepairAt at_moment(const AreaRepair& area, int frame) const;
   Repair repair_;
-  Course values_;
+  Course values_;  // of a spot
   std::vector<double> apertures_;
   int first_ = 0, last_ = 0;  // of an area
 };

@@ -41,7 +41,7 @@ TEST_F(RepairsWindow, AClickMendsASpotThatCanBeDraggedSwitchedOffAndTakenBack) {
   open_repairs();
   spot(0.4, 0.3);
   ASSERT_EQ(all().size(), 1u);
-  auto v = [&] { return all()[0].values.keys[0].values; };
+  auto v = [&] { return all()[0].spot()->values.keys[0].values; };
   EXPECT_NEAR(v()[Param::spot_x], 0.4, 0.01);
   EXPECT_NEAR(v()[Param::spot_y], 0.3, 0.01);
   EXPECT_GT(std::hypot(v()[Param::spot_from_x] - 0.4, v()[Param::spot_from_y] - 0.3), 0.02)
@@ -63,9 +63,9 @@ TEST_F(RepairsWindow, AClickMendsASpotThatCanBeDraggedSwitchedOffAndTakenBack) {
   // It moves only when that is asked for.
   session->playhead.set_frame(30);
   drag(&w->picture(), at(0.4, 0.3), at(0.42, 0.3));
-  EXPECT_EQ(all()[0].values.keys.size(), 1u);
+  EXPECT_EQ(all()[0].spot()->values.keys.size(), 1u);
   toggle("repair_moves");
-  EXPECT_EQ(all()[0].values.keys.size(), 2u);
+  EXPECT_EQ(all()[0].spot()->values.keys.size(), 2u);
   click(find<QPushButton>("remove_repair"));
   EXPECT_TRUE(all().empty());
 }
@@ -111,11 +111,11 @@ TEST_F(RepairsWindow, ASpotThatNoPlaceFitsBecomesAnAreaAndThatIsSaid) {
     wait();
   };
   at(1 / 18.0, 0.38);  // sky
-  EXPECT_EQ(all().back().kind, RepairKind::spot);
+  EXPECT_EQ(all().back().kind(), RepairKind::spot);
   EXPECT_TRUE(said.isEmpty()) << qPrintable(said.join(" "));
   at(1 / 3.0, 0.48);
-  EXPECT_EQ(all().back().kind, RepairKind::area);
-  EXPECT_FALSE(all().back().quilt.empty());
+  EXPECT_EQ(all().back().kind(), RepairKind::area);
+  EXPECT_FALSE(all().back().area()->quilt.empty());
   EXPECT_TRUE(said.join(" ").contains("it became an area")) << qPrintable(said.join(" "));
   at(1 / 3.0, 0.54);
   EXPECT_TRUE(said.join(" ").startsWith("Nothing beside it fits")) << qPrintable(said.join(" "));
@@ -134,18 +134,18 @@ TEST_F(RepairsWindow, AnAreaIsDrawnFilledFromTimeAndSaved) {
   QTest::mouseRelease(&w->picture(), Qt::LeftButton, {}, corners[4]);
   wait();
   ASSERT_EQ(all().size(), 1u);
-  EXPECT_EQ(all()[0].kind, RepairKind::area);
-  EXPECT_GE(all()[0].polygon.size(), 4u);
+  EXPECT_EQ(all()[0].kind(), RepairKind::area);
+  EXPECT_GE(all()[0].area()->polygon.size(), 4u);
   auto* fill = find<QComboBox>("fill");
   fill->setCurrentIndex(2);
   emit fill->activated(2);
-  EXPECT_EQ(all()[0].fill, FillFrom::time);
+  EXPECT_EQ(all()[0].area()->fill, FillFrom::time);
   find<QSpinBox>("area_first")->setValue(5);
   find<QSpinBox>("area_last")->setValue(9);
   find<QSpinBox>("area_fade")->setValue(2);
-  EXPECT_EQ(all()[0].first, session->document.shoot().sequence.id_of(4));
-  EXPECT_EQ(all()[0].last, session->document.shoot().sequence.id_of(8));
-  EXPECT_EQ(all()[0].fade, 2);
+  EXPECT_EQ(all()[0].area()->first, session->document.shoot().sequence.id_of(4));
+  EXPECT_EQ(all()[0].area()->last, session->document.shoot().sequence.id_of(8));
+  EXPECT_EQ(all()[0].area()->fade, 2);
   session->playhead.set_frame(6);
   ASSERT_TRUE(settled());
   EXPECT_TRUE(w->picture().up_to_date()) << "it is filled, live";
@@ -161,7 +161,7 @@ TEST_F(RepairsWindow, DustIsLookedForAndSaid) {
   wait();
   EXPECT_TRUE(session->repairs.map());
   EXPECT_TRUE(find<QLabel>("dust_map")->isVisible());
-  for (const Repair& r : all()) EXPECT_EQ(r.kind, RepairKind::dust);
+  for (const Repair& r : all()) EXPECT_EQ(r.kind(), RepairKind::dust);
   const std::size_t found = all().size();
   click(find<QPushButton>("find_dust"));
   wait();

@@ -169,10 +169,7 @@ Decisions other_decisions() {
   d.makes_frames = false;
   d.films = {*usual_film(".mp4")};
   d.places = {new_place("sky", ShapeKind::graduated, FrameId{1})};
-  Repair dust;
-  dust.kind = RepairKind::dust;
-  dust.shadows = {{8, 0.01, 0.2}};
-  d.repairs = {dust};
+  d.repairs = {{{DustRepair{{}, {{8, 0.01, 0.2}}}}}};
   return d;
 }
 

@@ -133,12 +133,11 @@ std::array<double, 2> filled_is_off(const std::string& ground, const std::string
   std::iota(few.begin(), few.end(), 10);
   const Shoot plain = *start_shoot(make_sequence(*read_folder(shoot.folder), few));
   Shoot mended = plain;
-  Repair area;
-  area.kind = RepairKind::area;
+  AreaRepair area;
   area.fill = FillFrom::time;
   area.polygon = {{0.3, 0.6}, {0.5, 0.6}, {0.5, 0.85}, {0.3, 0.85}};
   area.first = mended.sequence.id_of(5), area.last = mended.sequence.id_of(7);
-  mended.decisions.repairs.push_back(area);
+  mended.decisions.repairs.push_back({{area}});
   ProxyStore store(plain.sequence.folder);
   know_motion(mended, store);
   std::array<double, 2> out{};
@@ -292,12 +291,12 @@ TEST(PhotoTruth, TheCameraWritesPicturesOfItsOwnWithOtherApertures) {
 
 // One whose source is not known yet.
 Repair spot_at(const Shoot& shoot, double x, double y, double radius) {
-  Repair out;
+  SpotRepair out;
   Values v = presets(kSpot);
   v[Param::spot_x] = x, v[Param::spot_y] = y, v[Param::spot_radius] = radius;
   v[Param::spot_from_x] = v[Param::spot_from_y] = std::nan("");
   out.values.keys = {{shoot.sequence.id_of(0), v}};
-  return out;
+  return {{out}};
 }
 
 // Sky and land differ by stops, and their edge nowhere runs twice the same: what covers a spot
@@ -351,12 +350,13 @@ TEST(PhotoTruth, ASpotAcrossTheSkylineHasTheLightOfBothSides) {
   // Texture that nowhere repeats is covered by its like: that is no misfit.
   const auto among_leaves = covered(plain, store, spot_at(plain, 0.3, 0.9, 0.012));
   ASSERT_TRUE(among_leaves);
-  EXPECT_EQ(among_leaves->repair.kind, RepairKind::spot);
+  EXPECT_TRUE(among_leaves->repair.spot());
   EXPECT_LT(among_leaves->misfit, kMisfit);
   // One that moves is covered from one place at a time: where that does not fit it is said.
   Repair moves = spot_at(plain, 300.5 / kWidth, (scene.skyline(300) + 0.5) / kHeight,
                          static_cast<double>(kRadius) / kWidth);
-  moves.values.keys.push_back({plain.sequence.id_of(2), moves.values.keys[0].values});
+  auto& keys = moves.spot()->values.keys;
+  keys.push_back({plain.sequence.id_of(2), keys[0].values});
   Shoot keyed = plain;
   keyed.decisions.repairs = {moves};
   std::vector<std::string> notes;

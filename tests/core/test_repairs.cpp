@@ -61,21 +61,13 @@ double largest_error(const SensorFrame& f, const std::function<bool(int, int)>& 
 bool anywhere(int, int) { return true; }
 
 RepairAt spot_at(double x, double y, double radius, double from_x, double from_y) {
-  RepairAt r;
-  r.kind = RepairKind::spot;
-  r.at = {x / kSize.width, y / kSize.height};
-  r.source = {from_x / kSize.width, from_y / kSize.height};
-  r.radius = radius / kSize.width;
-  return r;
+  return {{SpotAt{{x / kSize.width, y / kSize.height},
+                  {from_x / kSize.width, from_y / kSize.height},
+                  radius / kSize.width}}};
 }
 
 RepairAt dust_at(double x, double y, double radius, double strength) {
-  RepairAt r;
-  r.kind = RepairKind::dust;
-  r.at = {x / kSize.width, y / kSize.height};
-  r.radius = radius / kSize.width;
-  r.strength = strength;
-  return r;
+  return {{DustAt{{x / kSize.width, y / kSize.height}, radius / kSize.width, strength}}};
 }
 
 TEST(Repairs, DustIsDividedOutAndWhatIsBelowItStays) {
@@ -156,8 +148,7 @@ TEST(Repairs, AnAreaIsCoveredAsFarAsItsStrengthSays) {
   const SensorFrame stained = changed(clean, [](int x, int y, float v) {
     return x >= 140 && x < 160 && y >= 80 && y < 96 ? 0.9f : v;
   });
-  RepairAt area;
-  area.kind = RepairKind::area;
+  AreaAt area;
   area.polygon = {{138.0 / 300, 78.0 / 200},
                   {162.0 / 300, 78.0 / 200},
                   {162.0 / 300, 98.0 / 200},
@@ -165,10 +156,10 @@ TEST(Repairs, AnAreaIsCoveredAsFarAsItsStrengthSays) {
   area.at = middle_of(area.polygon);
   area.source = {220.0 / 300, 120.0 / 200};
   SensorFrame whole = stained, half = stained;
-  mend(whole, {area});
+  mend(whole, {{{area}}});
   EXPECT_LT(largest_error(whole, anywhere), 0.03);
   area.strength = 0.5;
-  mend(half, {area});
+  mend(half, {{{area}}});
   EXPECT_NEAR(half.mosaic.light(150, 88), 0.5 * (0.9 + smooth_light(150, 88)), 0.02);
   // At the border of the frame, and with nothing there to cover it from, nothing breaks.
   for (const Point& p : {Point{0, 0}, Point{1, 1}, Point{0.5, 0}}) {
@@ -190,14 +181,13 @@ TEST(Repairs, ProxiesAreMendedWhereFramesAre) {
     stained.orientation = orientation;
     const bool side = lies_on_its_side(orientation);
     const Size upright = side ? Size{kSize.height, kSize.width} : kSize;
-    RepairAt r;
-    r.kind = RepairKind::spot;
+    SpotAt r;
     r.at = upright_point({60.0 / 300, 50.0 / 200}, orientation);
     r.source = upright_point({120.0 / 300, 90.0 / 200}, orientation);
     r.radius = 11.0 / upright.width;
     PictureRecipe recipe;
     recipe.look = neutral_look(5600, 0);
-    recipe.repairs = {r};
+    recipe.repairs = {{{r}}};
     const Proxy proxy = make_proxy(stained);
     const Image small = develop_proxy(proxy, recipe), full = develop_frame(stained, recipe);
     auto brightest = [](const Image& image) {
@@ -224,8 +214,7 @@ TEST(Repairs, AShadowFollowsTheAperture) {
 }
 
 TEST(Repairs, AnAreaComesAndGoesWithItsFrames) {
-  Repair r;
-  r.kind = RepairKind::area;
+  AreaRepair r;
   r.polygon = {{0.4, 0.4}, {0.5, 0.4}, {0.5, 0.5}};
   r.fill = FillFrom::source;
   r.source = {0.7, 0.45};
@@ -234,19 +223,19 @@ TEST(Repairs, AnAreaComesAndGoesWithItsFrames) {
   std::vector<double> axis(30);
   std::vector<int> places(30);
   for (int i = 0; i < 30; ++i) axis[i] = places[i] = i;
-  const RepairCourse course(r, axis, places, std::vector<double>(30, 8));
+  const RepairCourse course({{r}}, axis, places, std::vector<double>(30, 8));
   EXPECT_FALSE(course.at(9));
   EXPECT_FALSE(course.at(21));
   double before = 0;
   for (int frame = 10; frame <= 12; ++frame) {
-    const double now = course.at(frame)->strength;
+    const double now = course.at(frame)->area()->strength;
     EXPECT_GT(now, before);
     before = now;
   }
   EXPECT_DOUBLE_EQ(before, 1);
-  EXPECT_DOUBLE_EQ(course.at(18)->strength, 1);
-  EXPECT_LT(course.at(20)->strength, 0.5);
-  Repair off = r;
+  EXPECT_DOUBLE_EQ(course.at(18)->area()->strength, 1);
+  EXPECT_LT(course.at(20)->area()->strength, 0.5);
+  Repair off{{r}};
   off.on = false;
   EXPECT_FALSE(RepairCourse(off, axis, places, std::vector<double>(30, 8)).at(15));
 }
@@ -388,7 +377,7 @@ TEST(Repairs, ALargeAreaIsCoveredFromSeveralPlaces) {
     return *open_shoot(dir / "a.tsukimi");
   };
   const Shoot clean = *start_shoot(*scan_folder(dir / "without")), quilted = planned("\"around\"");
-  const Repair& found = quilted.decisions.repairs.at(0);
+  const AreaRepair& found = *quilted.decisions.repairs.at(0).area();
   ASSERT_FALSE(found.quilt.empty());
   const Shoot alone = planned("\"source\",\"source\":[" + std::to_string(found.source.x) + "," +
                               std::to_string(found.source.y) + "]");
@@ -496,14 +485,14 @@ TEST_F(RepairsByCommand, TheShootKeepsAllOfItAndWhatWasOpenIsFound) {
   const auto& all = s.decisions.repairs;
   ASSERT_EQ(all.size(), 6u);
   for (const Repair& one : all) EXPECT_FALSE(is_incomplete(one));
-  EXPECT_EQ(all[0].values.keys[0].values[Param::spot_from_x], 0.35);
-  const Values& found = all[1].values.keys[0].values;
+  EXPECT_EQ(all[0].spot()->values.keys[0].values[Param::spot_from_x], 0.35);
+  const Values& found = all[1].spot()->values.keys[0].values;
   EXPECT_GT(std::hypot(found[Param::spot_from_x] - 0.6, found[Param::spot_from_y] - 0.15), 0.03);
-  EXPECT_EQ(all[2].shadows, (std::vector<Shadow>{{5.6, 0.006, 0.2}}));
-  EXPECT_EQ(all[4].first, FrameId{2});
-  EXPECT_EQ(all[4].last, FrameId{8});
-  EXPECT_EQ(all[4].fade, 2);
-  EXPECT_EQ(all[5].values.keys.size(), 2u);
+  EXPECT_EQ(all[2].dust()->shadows, (std::vector<Shadow>{{5.6, 0.006, 0.2}}));
+  EXPECT_EQ(all[4].area()->first, FrameId{2});
+  EXPECT_EQ(all[4].area()->last, FrameId{8});
+  EXPECT_EQ(all[4].area()->fade, 2);
+  EXPECT_EQ(all[5].spot()->values.keys.size(), 2u);
   ASSERT_TRUE(save_shoot(s, dir / "b.tsukimi"));
   EXPECT_EQ(open_shoot(dir / "b.tsukimi")->decisions.repairs, all);
   EXPECT_EQ(test::run("export " + shoot.string() + " --to " + (dir / "o").string() +

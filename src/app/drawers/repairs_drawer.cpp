@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/widgets/style.h"
+#include "base/overloaded.h"
 #include "document/values.h"
 
 namespace tsukimi::app {
@@ -96,7 +97,7 @@ void RepairsDrawer::add_new() {
   column_->addWidget(radius_);
   connect(radius_, &Ruler::edited, this, [this](double v, int drag) {
     const Repair* r = repairs().repair();
-    if (r && r->kind == RepairKind::spot)
+    if (r && r->spot())
       repairs().set_spot({{Param::spot_radius, v / 100}}, QString("radius %1").arg(drag));
     repairs().radius = v / 100;
     refresh();
@@ -145,16 +146,22 @@ void RepairsDrawer::add_spot_fields() {
 }
 
 QString RepairsDrawer::words_for(const Repair& r) const {
-  if (r.kind == RepairKind::dust)
-    return tr("Dust, %1 %").arg(std::lround(100 * r.shadows.front().strength));
-  if (r.kind == RepairKind::spot)
-    return r.values.keys.size() > 1 ? tr("Spot that moves") : tr("Spot");
-  QString text = r.fill == FillFrom::time ? tr("Area, from time") : tr("Area");
-  if (r.first != FrameId::none) {
-    const Sequence& s = session_.document.shoot().sequence;
-    text += tr(", frames %1 to %2").arg(s.place_of(r.first) + 1).arg(s.place_of(r.last) + 1);
-  }
-  return text;
+  return std::visit(
+      Overloaded{[](const SpotRepair& spot) {
+                   return spot.is_keyed() ? tr("Spot that moves") : tr("Spot");
+                 },
+                 [](const DustRepair& dust) {
+                   return tr("Dust, %1 %").arg(std::lround(100 * dust.shadows.front().strength));
+                 },
+                 [this](const AreaRepair& area) {
+                   const QString text = area.is_from_time() ? tr("Area, from time") : tr("Area");
+                   if (area.first == FrameId::none) return text;
+                   const Sequence& s = session_.document.shoot().sequence;
+                   return text + tr(", frames %1 to %2")
+                                     .arg(s.place_of(area.first) + 1)
+                                     .arg(s.place_of(area.last) + 1);
+                 }},
+      r.what);
 }
 
 void RepairsDrawer::refresh() {
@@ -169,7 +176,7 @@ void RepairsDrawer::refresh() {
   doing_->setText(repairs().looking() ? tr("Looking through the frames …")
                   : spots ? tr("Click on the picture: what covers the spot is found by itself.")
                           : tr("Draw round what is to go."));
-  const bool of_spot = chosen && chosen->kind == RepairKind::spot;
+  const bool of_spot = chosen && chosen->spot();
   radius_->setVisible(of_spot || spots);
   radius_->set_value(
       100 * (of_spot ? course_of(session_.document.shoot(), Thing{kSpot, repairs().chosen(), 0})
@@ -206,19 +213,20 @@ void RepairsDrawer::show_chosen(const Repair* r) {
                               : tr("%1 of %2 are on, on every frame unless they say otherwise.")
                                     .arg(on)
                                     .arg(all.size()));
-  const bool area = r && r->kind == RepairKind::area;
+  const AreaRepair* area = r ? r->area() : nullptr;
+  const SpotRepair* spot = r ? r->spot() : nullptr;
   fields_->setVisible(area);
-  keyed_->setVisible(r && r->kind == RepairKind::spot);
-  if (keyed_->isVisible()) keyed_->setChecked(r->values.keys.size() > 1);
+  keyed_->setVisible(spot);
+  if (spot) keyed_->setChecked(spot->is_keyed());
   if (!area) return;
-  fill_->setCurrentIndex(static_cast<int>(r->fill));
+  fill_->setCurrentIndex(static_cast<int>(area->fill));
   const Sequence& s = session_.document.shoot().sequence;
   const int count = session_.document.shoot().frame_count();
   const QSignalBlocker quiet_first(first_), quiet_last(last_), quiet_fade(fade_);
   for (QSpinBox* box : {first_, last_}) box->setRange(1, count);
-  first_->setValue(r->first == FrameId::none ? 1 : s.place_of(r->first) + 1);
-  last_->setValue(r->last == FrameId::none ? count : s.place_of(r->last) + 1);
-  fade_->setValue(r->fade);
+  first_->setValue(area->first == FrameId::none ? 1 : s.place_of(area->first) + 1);
+  last_->setValue(area->last == FrameId::none ? count : s.place_of(area->last) + 1);
+  fade_->setValue(area->fade);
 }
 
 void RepairsDrawer::show_map() {

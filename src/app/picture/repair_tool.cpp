@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/widgets/style.h"
+#include "base/overloaded.h"
 
 namespace tsukimi::app {
 namespace {
@@ -30,27 +31,36 @@ std::optional<RepairAt> RepairTool::now(std::size_t i) const {
   return courses[i].whole(playhead_.frame());
 }
 
-QPolygonF RepairTool::outline(const RepairAt& r, const Canvas& c) const {
+static QPolygonF circle(const Canvas& c, const Point& at, double radius) {
   QPolygonF out;
-  if (r.kind == RepairKind::area) {
-    for (const Point& p : r.polygon) out << shown(c, p);
-    return out;
-  }
-  const QPointF middle = shown(c, r.at);
-  const double wider = r.kind == RepairKind::dust ? 1.6 : 1;  // round a shadow, not through it
-  const double radius = std::max(4.0, wider * r.radius * c.frame_width());
+  const QPointF middle = shown(c, at);
+  const double px = std::max(4.0, radius * c.frame_width());
   constexpr int kCorners = 40;
   for (int i = 0; i < kCorners; ++i) {
     const double a = 2 * 3.14159265 * i / kCorners;
-    out << middle + radius * QPointF(std::cos(a), std::sin(a));
+    out << middle + px * QPointF(std::cos(a), std::sin(a));
   }
   return out;
 }
 
-// One that can be shown and dragged.
-static bool has_source(const RepairAt& r) {
-  return r.kind == RepairKind::spot ||
-         (r.kind == RepairKind::area && r.fill != FillFrom::time && r.quilt.empty());
+QPolygonF RepairTool::outline(const RepairAt& r, const Canvas& c) const {
+  constexpr double kRound = 1.6;  // radii of a shadow: round it, not through it
+  return std::visit(
+      Overloaded{[&](const SpotAt& spot) { return circle(c, spot.at, spot.radius); },
+                 [&](const DustAt& dust) { return circle(c, dust.at, kRound * dust.radius); },
+                 [&](const AreaAt& area) {
+                   QPolygonF out;
+                   for (const Point& p : area.polygon) out << shown(c, p);
+                   return out;
+                 }},
+      r.what);
+}
+
+std::optional<RepairTool::Way> RepairTool::way_of(const RepairAt& r) {
+  if (const SpotAt* spot = r.spot()) return Way{spot->at, spot->source};
+  if (const AreaAt* area = r.area(); area && !area->is_from_time() && area->quilt.empty())
+    return Way{area->at, area->source};
+  return {};
 }
 
 void RepairTool::paint(QPainter& p, const Canvas& c) {
@@ -65,12 +75,13 @@ void RepairTool::paint(QPainter& p, const Canvas& c) {
     QColor colour = chosen ? colour::moon : colour::text;
     if (!all[i].on) colour.setAlphaF(0.4);
     const QPolygonF line = outline(*r, c);
-    trace(p, line, colour, r->kind == RepairKind::dust ? Qt::DotLine : Qt::SolidLine);
-    if (!chosen || !has_source(*r)) continue;
-    const QPointF to = shown(c, r->source) - shown(c, r->at);
-    trace(p, line.translated(to), colour::moon, Qt::DashLine);
+    trace(p, line, colour, r->dust() ? Qt::DotLine : Qt::SolidLine);
+    const auto way = way_of(*r);
+    if (!chosen || !way) continue;
+    const QPointF from = shown(c, way->at), to = shown(c, way->source);
+    trace(p, line.translated(to - from), colour::moon, Qt::DashLine);
     p.setPen(QPen(colour::moon, 1, Qt::DashLine));
-    p.drawLine(shown(c, r->at), shown(c, r->source));
+    p.drawLine(from, to);
   }
   if (drawn_.size() > 1) {
     QPolygonF line;
@@ -99,14 +110,15 @@ bool RepairTool::press(QPointF at, const Canvas& c) {
   clicked_.reset();
   if (const auto r =
           repairs_.repair() ? now(static_cast<std::size_t>(repairs_.chosen())) : std::nullopt) {
-    start_ = *r;
-    const QPointF middle = shown(c, r->at), source = shown(c, r->source);
-    const double rim = r->radius * c.frame_width();
-    if (has_source(*r) && away(at, source) < kHandle + rim * 0.5) return grip_ = Grip::source, true;
-    if (r->kind == RepairKind::spot && std::fabs(away(at, middle) - rim) < 4 && rim > 8)
-      return grip_ = Grip::rim, true;
-    if (r->kind == RepairKind::spot && away(at, middle) < std::max(kHandle, rim))
-      return grip_ = Grip::middle, true;
+    const auto way = way_of(*r);
+    const SpotAt* spot = r->spot();
+    const double rim = spot ? spot->radius * c.frame_width() : 0;
+    start_ = way.value_or(Way{});
+    if (way && away(at, shown(c, way->source)) < kHandle + rim * 0.5)
+      return grip_ = Grip::source, true;
+    const double from_middle = spot ? away(at, shown(c, spot->at)) : 0;
+    if (spot && std::fabs(from_middle - rim) < 4 && rim > 8) return grip_ = Grip::rim, true;
+    if (spot && from_middle < std::max(kHandle, rim)) return grip_ = Grip::middle, true;
   }
   // One that is there is chosen, not mended again.
   for (std::size_t i = 0; i < document_.decisions().repairs.size(); ++i)
@@ -141,7 +153,7 @@ void RepairTool::drag(QPointF at, const Canvas& c) {
                       gesture);
   } else if (grip_ == Grip::source) {
     const Point to{start_.source.x + by.x(), start_.source.y + by.y()};
-    if (start_.kind == RepairKind::area)
+    if (repairs_.repair() && repairs_.repair()->area())
       repairs_.set_source(to, gesture);
     else
       repairs_.set_spot({{Param::spot_from_x, to.x}, {Param::spot_from_y, to.y}}, gesture);

@@ -27,7 +27,12 @@ class RepairTool : public PictureTool {
   Playhead& playhead_;
   Grip grip_ = Grip::none;
   QPointF from_;
-  RepairAt start_;
+  // From what is covered to what covers it: one that can be shown and dragged.
+  struct Way {
+    Point at, source;
+  };
+  static std::optional<Way> way_of(const RepairAt& repair);
+  Way start_;  // when a drag began
   std::vector<Point> drawn_;
   std::optional<Point> clicked_;
   std::optional<QPointF> pointer_;

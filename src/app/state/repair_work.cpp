@@ -38,7 +38,7 @@ void RepairWork::look_for_source(const QString& text, Repair repair) {
        serial = document_.order_serial()](const Work& work) -> TaskList::Finish {
         const auto found = covered(copy, *store, repair, work);
         if (work.stop()) return {};
-        return [this, text, found, asked = repair.kind, serial] {
+        return [this, text, found, asked = repair.kind(), serial] {
           if (serial != document_.order_serial()) return;
           if (!found) {
             emit notices_.problem(QString::fromStdString(found.error().message));
@@ -50,7 +50,7 @@ void RepairWork::look_for_source(const QString& text, Repair repair) {
           if (found->misfit > kMisfit)
             emit notices_.message(
                 tr("Nothing beside it fits its border well: if that shows, move its source."));
-          else if (found->repair.kind != asked)
+          else if (found->repair.kind() != asked)
             emit notices_.message(
                 tr("No single place is like what lies round it: it became an area, covered from "
                    "several."));
@@ -61,22 +61,21 @@ void RepairWork::look_for_source(const QString& text, Repair repair) {
 
 void RepairWork::add_spot(const Point& at) {
   if (!document_.is_open()) return;
-  Repair spot;
+  SpotRepair spot;
   Values v = presets(kSpot);
   v[Param::spot_x] = at.x, v[Param::spot_y] = at.y;
   v[Param::spot_radius] = radius;
   v[Param::spot_from_x] = v[Param::spot_from_y] = std::numeric_limits<double>::quiet_NaN();
   spot.values.at(document_.shoot().sequence.id_of(playhead_.frame()), v);
-  look_for_source(tr("Mend a spot"), std::move(spot));
+  look_for_source(tr("Mend a spot"), {{std::move(spot)}});
 }
 
 void RepairWork::add_area(const std::vector<Point>& polygon) {
   constexpr std::size_t kFewest = 3;
   if (!document_.is_open() || polygon.size() < kFewest) return;
-  Repair area;
-  area.kind = RepairKind::area;
+  AreaRepair area;
   area.polygon = polygon;
-  look_for_source(tr("Mend an area"), std::move(area));
+  look_for_source(tr("Mend an area"), {{std::move(area)}});
 }
 
 void RepairWork::find_dust() {
@@ -105,12 +104,18 @@ void RepairWork::find_dust() {
   emit changed();
 }
 
-void RepairWork::edit(const QString& text, const std::function<void(Repair&)>& change,
-                      const QString& gesture) {
-  if (!repair()) return;
+void RepairWork::edit_area(const QString& text, const std::function<void(AreaRepair&)>& change,
+                           const QString& gesture) {
+  if (!repair() || !repair()->area()) return;
   document_.edit(
-      text, [&](Shoot& s) { change(s.decisions.repairs[static_cast<std::size_t>(chosen_)]); },
+      text,
+      [&](Shoot& s) { change(*s.decisions.repairs[static_cast<std::size_t>(chosen_)].area()); },
       gesture);
+}
+
+// Of the chosen spot.
+KeyedValues& RepairWork::keyed_values(Shoot& s) const {
+  return keyed(s.decisions, {kSpot, chosen_, 0});
 }
 
 void RepairWork::remove() {
@@ -129,12 +134,12 @@ void RepairWork::set_on(int repair, bool on) {
 void RepairWork::set_spot(const std::vector<std::pair<Param, double>>& values,
                           const QString& gesture) {
   const Repair* r = repair();
-  if (!r || r->kind != RepairKind::spot) return;
-  const bool keyed = r->values.keys.size() > 1;
+  if (!r || !r->spot()) return;
+  const bool keyed = r->spot()->is_keyed();
   document_.edit(
       tr("Move a repair"),
       [&](Shoot& s) {
-        auto& keys = s.decisions.repairs[static_cast<std::size_t>(chosen_)].values.keys;
+        auto& keys = keyed_values(s).keys;
         Values& v =
             keyed ? values_at_key(s, playhead_.frame(), {kSpot, chosen_, 0}) : keys.front().values;
         for (const auto& [p, value] : values) v[p] = clamped(p, value);
@@ -143,19 +148,20 @@ void RepairWork::set_spot(const std::vector<std::pair<Param, double>>& values,
 }
 
 void RepairWork::set_source(const Point& source, const QString& gesture) {
-  edit(
-      tr("Move a source"), [&](Repair& r) { r.source = source, r.quilt = {}; }, gesture);
+  edit_area(
+      tr("Move a source"), [&](AreaRepair& area) { area.source = source, area.quilt = {}; },
+      gesture);
 }
 
 void RepairWork::set_fill(FillFrom fill) {
-  edit(tr("Fill an area"), [&](Repair& r) {
-    r.fill = fill;
+  edit_area(tr("Fill an area"), [&](AreaRepair& area) {
+    area.fill = fill;
     // From time needs frames where it is not.
-    if (fill != FillFrom::time || r.first != FrameId::none) return;
+    if (fill != FillFrom::time || area.first != FrameId::none) return;
     const Sequence& s = document_.shoot().sequence;
     const int here = playhead_.frame(), last = document_.shoot().frame_count() - 1;
-    r.first = s.id_of(std::max(0, here - 1));
-    r.last = s.id_of(std::min(last, here + 1));
+    area.first = s.id_of(std::max(0, here - 1));
+    area.last = s.id_of(std::min(last, here + 1));
   });
 }
 
@@ -165,37 +171,36 @@ void RepairWork::set_frames(int first, int last) {
   first = std::clamp(first, 0, end);
   last = std::clamp(last, first, end);
   const bool all = first == 0 && last == end;
-  if (all && repair() && repair()->fill == FillFrom::time) {
+  if (all && repair() && repair()->area() && repair()->area()->is_from_time()) {
     emit notices_.message(
         tr("From time it needs frames before or after, where it is not: leave some out."));
     return emit changed();
   }
-  edit(
+  edit_area(
       tr("Set frames of a repair"),
-      [&](Repair& r) {
-        r.first = all ? FrameId::none : s.id_of(first);
-        r.last = all ? FrameId::none : s.id_of(last);
+      [&](AreaRepair& area) {
+        area.first = all ? FrameId::none : s.id_of(first);
+        area.last = all ? FrameId::none : s.id_of(last);
       },
       "frames of a repair");
 }
 
 void RepairWork::set_fade(int frames) {
-  edit(
-      tr("Set soft ends"), [&](Repair& r) { r.fade = frames; }, "soft ends of a repair");
+  edit_area(
+      tr("Set soft ends"), [&](AreaRepair& area) { area.fade = frames; }, "soft ends of a repair");
 }
 
 void RepairWork::set_keyed(bool on) {
   const Repair* r = repair();
-  if (!r || r->kind != RepairKind::spot || on == (r->values.keys.size() > 1)) return;
+  if (!r || !r->spot() || on == r->spot()->is_keyed()) return;
   const int frame = playhead_.frame();
   document_.edit(on ? tr("Let a repair move") : tr("Let a repair stand still"), [&](Shoot& s) {
-    auto& keys = s.decisions.repairs[static_cast<std::size_t>(chosen_)].values.keys;
+    auto& keys = keyed_values(s).keys;
     if (on) {
       const Values now = values_at_key(s, frame, {kSpot, chosen_, 0});
       // A second one at the other end: from one to the other it can move.
       const int other = frame > 0 ? 0 : s.frame_count() - 1;
-      s.decisions.repairs[static_cast<std::size_t>(chosen_)].values.at(s.sequence.id_of(other),
-                                                                       now);
+      keyed_values(s).at(s.sequence.id_of(other), now);
     } else {
       const Values now = course_of(s, Thing{kSpot, chosen_, 0}).at(frame);
       keys.erase(keys.begin() + 1, keys.end());

@@ -50,8 +50,9 @@ class RepairWork : public QObject {
 
  private:
   void hold_to_what_is_there();
-  void edit(const QString& text, const std::function<void(Repair&)>& change,
-            const QString& gesture = {});
+  void edit_area(const QString& text, const std::function<void(AreaRepair&)>& change,
+                 const QString& gesture = {});
+  KeyedValues& keyed_values(Shoot& shoot) const;
   void look_for_source(const QString& text, Repair repair);
 
   Document& document_;

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <limits>
 
+#include "base/overloaded.h"
 #include "document/files/keys_json.h"
 
 namespace tsukimi {
@@ -37,7 +38,8 @@ double read_falloff(const Fields& f) {
                           : Shadow::kRound;
 }
 
-void read_dust(const Fields& f, Repair& out) {
+DustRepair read_dust(const Fields& f) {
+  DustRepair out;
   f.nothing_but({"kind", "on", "at", "radius", "strength", "falloff", "aperture", "shadows"});
   out.at = read_point(f, "at");
   if (f.has("shadows")) {
@@ -54,6 +56,7 @@ void read_dust(const Fields& f, Repair& out) {
                            f.has("strength") ? f.number("strength", 0, 0.95) : 0, read_falloff(f)});
   }
   std::ranges::sort(out.shadows, {}, &Shadow::aperture);
+  return out;
 }
 
 json to_json(const Quilt& q) {
@@ -99,7 +102,8 @@ Quilt read_quilt(const Fields& f) {
   return out;
 }
 
-void read_area(const Fields& f, int frames, Repair& out) {
+AreaRepair read_area(const Fields& f, int frames) {
+  AreaRepair out;
   f.nothing_but({"kind", "on", "polygon", "fill", "source", "quilt", "frames", "fade"});
   for (const auto& p : f.list("polygon")) {
     if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number() ||
@@ -126,67 +130,45 @@ void read_area(const Fields& f, int frames, Repair& out) {
   if (f.has("fade")) out.fade = f.whole("fade", 0, 1000);
   if (out.fill == FillFrom::time && out.first == FrameId::none)
     f.wrong("frames", "is missing: time fills a range of them");
+  return out;
+}
+
+SpotRepair read_spot_repair(const Fields& f, int frames) {
+  f.nothing_but({"kind", "on", "at", "radius", "from", "keys"});
+  SpotRepair out;
+  Values always = presets(kSpot);
+  always[Param::spot_from_x] = always[Param::spot_from_y] = kNowhere;
+  if (!f.has("keys") && !f.has("at")) f.wrong("at", "is missing");
+  always = read_spot(f, always);
+  if (f.has("keys"))
+    each_key(f, "keys", frames, [&](const Fields& k, FrameId frame) {
+      k.nothing_but({"frame", "easing", "at", "radius", "from"});
+      out.values.at(frame, read_spot(k, always)).easing = read_easing(k);
+    });
+  if (out.values.keys.empty()) out.values.at(FrameId{0}, always);
+  return out;
 }
 
 Repair read_repair(const Fields& f, int frames) {
   Repair out;
-  out.kind = f.choice("kind", kRepairKinds);
-  if (f.has("on")) out.on = f.flag("on");
-  if (out.kind == RepairKind::dust) {
-    read_dust(f, out);
-  } else if (out.kind == RepairKind::area) {
-    read_area(f, frames, out);
-  } else {
-    f.nothing_but({"kind", "on", "at", "radius", "from", "keys"});
-    Values always = presets(kSpot);
-    always[Param::spot_from_x] = always[Param::spot_from_y] = kNowhere;
-    if (!f.has("keys") && !f.has("at")) f.wrong("at", "is missing");
-    always = read_spot(f, always);
-    if (f.has("keys"))
-      each_key(f, "keys", frames, [&](const Fields& k, FrameId frame) {
-        k.nothing_but({"frame", "easing", "at", "radius", "from"});
-        out.values.at(frame, read_spot(k, always)).easing = read_easing(k);
-      });
-    if (out.values.keys.empty()) out.values.at(FrameId{0}, always);
+  switch (f.choice("kind", kRepairKinds)) {
+    case RepairKind::spot:
+      out.what = read_spot_repair(f, frames);
+      break;
+    case RepairKind::dust:
+      out.what = read_dust(f);
+      break;
+    case RepairKind::area:
+      out.what = read_area(f, frames);
+      break;
   }
+  if (f.has("on")) out.on = f.flag("on");
   return out;
 }
 
-}  // namespace
-
-bool is_incomplete(const Repair& r) {
-  if (r.kind == RepairKind::dust)
-    return std::ranges::any_of(r.shadows, [](const Shadow& s) { return s.strength == 0; });
-  if (r.kind == RepairKind::area) return r.fill != FillFrom::time && std::isnan(r.source.x);
-  return std::ranges::any_of(
-      r.values.keys, [](const KeyFrame& k) { return std::isnan(k.values[Param::spot_from_x]); });
-}
-
-json to_json(const Repair& r, const Sequence& s) {
-  json out{{"kind", kRepairKinds[r.kind].name}, {"on", r.on}};
-  if (r.kind == RepairKind::dust) {
-    out["at"] = pair(r.at);
-    json shadows = json::array();
-    for (const Shadow& d : r.shadows) {
-      shadows.push_back({{"aperture", d.aperture}, {"radius", d.radius}, {"strength", d.strength}});
-      if (d.falloff != Shadow::kRound) shadows.back()["falloff"] = d.falloff;
-    }
-    out["shadows"] = shadows;
-    return out;
-  }
-  if (r.kind == RepairKind::area) {
-    json polygon = json::array();
-    for (const Point& p : r.polygon) polygon.push_back(pair(p));
-    out["polygon"] = polygon;
-    out["fill"] = kFills[r.fill].name;
-    if (!std::isnan(r.source.x)) out["source"] = pair(r.source);
-    if (!r.quilt.empty()) out["quilt"] = to_json(r.quilt);
-    if (r.first != FrameId::none) out["frames"] = {s.place_of(r.first), s.place_of(r.last)};
-    out["fade"] = r.fade;
-    return out;
-  }
+void add_fields(json& out, const SpotRepair& spot, const Sequence& s) {
   json keys = json::array();
-  for (const KeyFrame& k : r.values.keys) {
+  for (const KeyFrame& k : spot.values.keys) {
     json key{{"frame", s.place_of(k.frame)},
              {"at", pair({k.values[Param::spot_x], k.values[Param::spot_y]})},
              {"radius", k.values[Param::spot_radius]}};
@@ -196,6 +178,50 @@ json to_json(const Repair& r, const Sequence& s) {
     keys.push_back(std::move(key));
   }
   out["keys"] = keys;
+}
+
+void add_fields(json& out, const DustRepair& dust, const Sequence&) {
+  out["at"] = pair(dust.at);
+  json shadows = json::array();
+  for (const Shadow& d : dust.shadows) {
+    shadows.push_back({{"aperture", d.aperture}, {"radius", d.radius}, {"strength", d.strength}});
+    if (d.falloff != Shadow::kRound) shadows.back()["falloff"] = d.falloff;
+  }
+  out["shadows"] = shadows;
+}
+
+void add_fields(json& out, const AreaRepair& area, const Sequence& s) {
+  json polygon = json::array();
+  for (const Point& p : area.polygon) polygon.push_back(pair(p));
+  out["polygon"] = polygon;
+  out["fill"] = kFills[area.fill].name;
+  if (!std::isnan(area.source.x)) out["source"] = pair(area.source);
+  if (!area.quilt.empty()) out["quilt"] = to_json(area.quilt);
+  if (area.first != FrameId::none) out["frames"] = {s.place_of(area.first), s.place_of(area.last)};
+  out["fade"] = area.fade;
+}
+
+}  // namespace
+
+bool is_incomplete(const Repair& r) {
+  return std::visit(
+      Overloaded{
+          [](const SpotRepair& spot) {
+            return std::ranges::any_of(spot.values.keys, [](const KeyFrame& k) {
+              return std::isnan(k.values[Param::spot_from_x]);
+            });
+          },
+          [](const DustRepair& dust) {
+            return std::ranges::any_of(dust.shadows,
+                                       [](const Shadow& s) { return s.strength == 0; });
+          },
+          [](const AreaRepair& area) { return !area.is_from_time() && std::isnan(area.source.x); }},
+      r.what);
+}
+
+json to_json(const Repair& r, const Sequence& s) {
+  json out{{"kind", kRepairKinds[r.kind()].name}, {"on", r.on}};
+  std::visit([&](const auto& what) { add_fields(out, what, s); }, r.what);
   return out;
 }
 

@@ -59,7 +59,7 @@ bool has(const Decisions& d, const Thing& thing) {
   if (thing.kind == kLook || thing.kind == kGlide || thing.kind == kPace) return true;
   if (thing.kind == kSpot)
     return thing.number >= 0 && thing.number < std::ssize(d.repairs) &&
-           d.repairs[static_cast<std::size_t>(thing.number)].kind == RepairKind::spot;
+           d.repairs[static_cast<std::size_t>(thing.number)].spot();
   if (thing.number < 0 || thing.number >= std::ssize(d.places)) return false;
   const LocalPlace& place = d.places[static_cast<std::size_t>(thing.number)];
   return thing.kind == kPlace ||
@@ -71,7 +71,8 @@ KeyedValues& keyed(Decisions& d, const Thing& thing) {
   if (thing.kind == kLook) return d.look;
   if (thing.kind == kGlide) return d.framing.glide;
   if (thing.kind == kPace) return d.pace.speed;
-  if (thing.kind == kSpot) return d.repairs.at(static_cast<std::size_t>(thing.number)).values;
+  if (thing.kind == kSpot)
+    return d.repairs.at(static_cast<std::size_t>(thing.number)).spot()->values;
   LocalPlace& place = d.places.at(static_cast<std::size_t>(thing.number));
   return thing.kind == kPlace ? place.values
                               : place.shapes.at(static_cast<std::size_t>(thing.shape)).values;
