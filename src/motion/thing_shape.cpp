@@ -3,8 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <opencv2/imgproc.hpp>
-#include <opencv2/imgproc/detail/gcgraph.hpp>
 #include <vector>
+
+#include "motion/grid_cut.h"
 
 namespace tsukimi {
 namespace {
@@ -76,29 +77,20 @@ cv::Mat moved(const cv::Mat& mask, cv::Point2f by) {
 // The labels with the smallest sum of costs: 1 the thing's. thing, behind: cost of either.
 cv::Mat cut(const cv::Mat& thing, const cv::Mat& behind, const cv::Mat& colour) {
   const int w = thing.cols, h = thing.rows;
-  cv::detail::GCGraph<float> graph(static_cast<unsigned>(w * h), static_cast<unsigned>(4 * w * h));
+  GridCut grid(w, h);
   auto border = [&](cv::Point p, cv::Point q) {
     const cv::Vec3f d = colour.at<cv::Vec3f>(p) - colour.at<cv::Vec3f>(q);
     return kBorder * (0.15f + 0.85f * std::exp(-d.dot(d) / (3 * kSeen * kSeen)));
   };
   for (int y = 0; y < h; ++y)
     for (int x = 0; x < w; ++x) {
-      const int n = graph.addVtx();
-      graph.addTermWeights(n, behind.at<float>(y, x), thing.at<float>(y, x));
-      if (x > 0) {
-        const float c = border({x, y}, {x - 1, y});
-        graph.addEdges(n, n - 1, c, c);
-      }
-      if (y > 0) {
-        const float c = border({x, y}, {x, y - 1});
-        graph.addEdges(n, n - w, c, c);
-      }
+      grid.set_costs(x, y, behind.at<float>(y, x), thing.at<float>(y, x));
+      if (x > 0) grid.set_right(x - 1, y, border({x, y}, {x - 1, y}));
+      if (y > 0) grid.set_below(x, y - 1, border({x, y}, {x, y - 1}));
     }
-  graph.maxFlow();
+  const auto labels = grid.solve();
   cv::Mat out(h, w, CV_32F);
-  for (int y = 0; y < h; ++y)
-    for (int x = 0; x < w; ++x)
-      out.at<float>(y, x) = graph.inSourceSegment(y * w + x) ? 1.0f : 0.0f;
+  std::copy(labels.begin(), labels.end(), out.begin<float>());
   return out;
 }
 
