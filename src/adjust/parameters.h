@@ -137,6 +137,9 @@ struct ParameterInfo {
   Scale scale;
   DrawerPlace place;
   const char* tip;
+  // Its operation makes something of its own in each frame of the film (as grain is): recipes that
+  // use it say which frame they are for.
+  bool of_each_frame = false;
 };
 
 std::span<const ParameterInfo, kParamCount> parameter_table();

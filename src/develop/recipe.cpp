@@ -67,6 +67,8 @@ std::string text_of(const PictureRecipe& r) {
     w.sum("hot", r.hot_pixels->data(), r.hot_pixels->size() * sizeof(HotPixel));
   for (const PlaceAt& place : r.places) add_text(out, place);
   for (const RepairAt& repair : r.repairs) add_text(out, repair);
+  if (r.film != FilmPosition{})
+    w.numbers("frame", std::array<double, 2>{1.0 * r.film.number, 1.0 * r.film.seed});
   return out;
 }
 

@@ -2,6 +2,7 @@
 // the one builder. Two pictures of equal recipes are equal.
 #pragma once
 
+#include <cstdint>
 #include <filesystem>
 #include <memory>
 #include <string>
@@ -25,6 +26,15 @@ struct Source {
   bool operator==(const Source&) const = default;
 };
 
+// The frame of the film that a picture is for. Only operations that make something of their own in
+// each frame (ParameterInfo::of_each_frame) look at it; where none is used it is as here, so that
+// the same picture is the same wherever in the film it stands.
+struct FilmPosition {
+  int number = 0;          // from 0
+  std::uint32_t seed = 0;  // of the shoot
+  bool operator==(const FilmPosition&) const = default;
+};
+
 // Nothing in it comes from that frame's own pixels.
 struct PictureRecipe {
   Source source;
@@ -36,6 +46,7 @@ struct PictureRecipe {
   std::vector<PlaceAt> places;                  // those that do something there, in order
   std::optional<PlaceAt> veil;                  // whose mask is laid over the picture to be seen
   std::vector<RepairAt> repairs;                // in order
+  FilmPosition film = {};
   bool operator==(const PictureRecipe&) const = default;
 };
 

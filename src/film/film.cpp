@@ -5,6 +5,7 @@
 #include "document/framing/output_size.h"
 #include "film/compose.h"
 #include "film/other_frames.h"
+#include "image/fast_math.h"
 
 namespace tsukimi {
 namespace {
@@ -96,6 +97,18 @@ void choose_guides(const Shoot& shoot, PlaceAt& place) {
   for (ShapeAt& shape : place.shapes) choose(shape.guide), choose(shape.next_guide);
 }
 
+FilmPosition position_of(const Shoot& shoot, const FilmFrame& film, const Look& look) {
+  const auto rows = look.kind.rows();
+  const bool counts = std::ranges::any_of(
+      rows, [&](const auto& row) { return row.of_each_frame && look[row.id] != row.preset; });
+  if (!counts) return {};
+  // The same on every machine, whatever was decided: of the shoot's first frame.
+  std::uint32_t seed = 1;
+  for (char c : shoot.sequence.frames.front().file)
+    seed = hash3(seed, static_cast<unsigned char>(c), 0);
+  return {static_cast<int>(std::lround(film.time)), seed};
+}
+
 // The picture of one frame, with what is adjusted at another moment.
 static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& adjusted,
                                 double stops, const Placement& placement) {
@@ -108,7 +121,8 @@ static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& a
           .hot_pixels = shoot.hot_pixels,
           .places = adjusted.places,
           .veil = {},
-          .repairs = adjusted.repairs};
+          .repairs = adjusted.repairs,
+          .film = {}};
 }
 
 FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses,
@@ -141,6 +155,8 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
     const Adjusted adjusted = adjusted_at(film.replaces ? film.frame : part.frame, part.frame);
     r.takes.push_back({picture_of(shoot, part.frame, adjusted, stops, placement(part.frame)),
                        part.weight, part.at});
+    PictureRecipe& picture = r.takes.back().picture;
+    picture.film = position_of(shoot, film, picture.look);
   }
   if (!(r.time > 0)) r.time = frames[film.parts.front().frame].time;
   return r;

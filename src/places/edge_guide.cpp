@@ -11,12 +11,9 @@ namespace {
 constexpr float kFar = 1e6f;
 constexpr float kGentle = 0.05f;  // stops per pixel of a guide: light that fades, no edge
 
-const double kUnder = getenv("KU") ? atof(getenv("KU"))
-                                   : 0.25;  // of the brush, that is sure to lie on what is painted
-
+constexpr double kUnder = 0.25;  // of the brush, that is sure to lie on what is painted
 constexpr float kSame = 0.35f;  // stops between what lies there and the line
 constexpr int kRounds = 2;      // of learning more of what lies there
-
 constexpr std::size_t kPiece = 6;  // segments of a line that are looked at together
 
 }  // namespace

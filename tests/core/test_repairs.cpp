@@ -253,6 +253,8 @@ TEST(Repairs, ARecipeTellsWhatIsMended) {
   EXPECT_TRUE(differs(spot_at(150, 90, 10, 212, 120)));
   EXPECT_TRUE(differs(dust_at(150, 90, 10, 0.2)));
   EXPECT_TRUE(differs(dust_at(150, 90, 10, 0.21)));
+  a.film = {7, 1};
+  EXPECT_TRUE(texts.insert(text_of(a)).second) << "where it stands in the film, if that counts";
 }
 
 // Movements are upright; frames lie in their files in eight ways.
