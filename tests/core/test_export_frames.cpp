@@ -164,6 +164,22 @@ TEST_F(ExportedFrames, AreProvedOrSaidToBeDamaged) {
   test::expect_one_line(none, "no export made it");
 }
 
+// What was asked for but is confirmed by no line of the manifest may be anything: it is not good.
+TEST_F(ExportedFrames, AFileThatNoLineConfirmsIsNotGood) {
+  ASSERT_EQ(make("").code, 0);
+  const fs::path manifest = out / "tsukimi-export.jsonl";
+  std::ifstream in(manifest);
+  std::string kept, line;
+  while (std::getline(in, line))
+    if (line.find("\"f_005.jpg\"") == line.npos) kept += line + "\n";
+  in.close();
+  std::ofstream(manifest) << kept;
+  const Ran r = verify();
+  EXPECT_EQ(r.code, 1);
+  EXPECT_EQ(json::parse(r.out)["good"], 11);
+  EXPECT_EQ(json::parse(r.out)["changed"], json({"f_005.jpg"}));
+}
+
 // A disk that has not the room is left as it was.
 TEST_F(ExportedFrames, OfWhatCannotFitNothingIsBegun) {
   const std::string command =

@@ -195,6 +195,48 @@ TEST(YCbCr, ColoursAreThoseOfTheStandard) {
   EXPECT_NEAR(film.planes[2][9], 240, 1.1);
 }
 
+// Colour differences stand on the left one of two pixels and between two rows (BT.709, as H.264 and
+// its kin expect): half a pixel off, edges have fringes.
+TEST(YCbCr, ColourDifferencesStandWhereTheyAreExpected) {
+  constexpr int kWidth = 64, kHeight = 48;
+  for (bool across : {true, false}) {
+    // From one colour to another of the same brightness, evenly.
+    Image image(kWidth, kHeight);
+    for (int y = 0; y < kHeight; ++y)
+      for (int x = 0; x < kWidth; ++x) {
+        const float t = across ? static_cast<float>(x) / kWidth : static_cast<float>(y) / kHeight;
+        image.planes[0].at(x, y) = 0.2f + 0.2f * t;
+        image.planes[1].at(x, y) = 0.3f;
+        image.planes[2].at(x, y) = 0.4f - 0.2f * t;
+      }
+    const YCbCr full = to_ycbcr(image, ColourSpace::rec709, 10, Sampling::full);
+    for (Sampling sampling : {Sampling::half_across, Sampling::half_both}) {
+      const YCbCr half = to_ycbcr(image, ColourSpace::rec709, 10, sampling);
+      double off = 0, slope = 0;
+      int count = 0;
+      for (std::size_t p : {1u, 2u})
+        for (int y = 4; y < half.height_of(1) - 4; ++y)
+          for (int x = 4; x < half.width_of(1) - 4; ++x) {
+            auto whole = [&](int px, int py) {
+              return static_cast<double>(
+                  full.planes[p][static_cast<std::size_t>(py * kWidth + px)]);
+            };
+            const bool rows = sampling == Sampling::half_both;
+            const int px = 2 * x, py = rows ? 2 * y : y;
+            const double there = rows ? (whole(px, py) + whole(px, py + 1)) / 2 : whole(px, py);
+            const double step = across ? whole(px + 4, py) - whole(px - 4, py)
+                                       : whole(px, py + 4) - whole(px, py - 4);
+            const double is = half.planes[p][static_cast<std::size_t>(y * half.width_of(1) + x)];
+            off += (is - there) * (step > 0 ? 1 : -1);
+            slope += std::fabs(step) / 8;
+            ++count;
+          }
+      EXPECT_LT(std::fabs(off / slope), 0.06) << "pixels; " << kSamplings[sampling].name << across;
+      EXPECT_GT(slope / count, 1) << "that is seen";
+    }
+  }
+}
+
 // Killed whenever it waits for the disk, or left without room: what goes on gives the bytes of one
 // that was never disturbed.
 TEST_F(FilmOnDisk, CutOffAtAnyMomentItGoesOnToTheSameBytes) {
@@ -419,6 +461,70 @@ TEST_F(FilmOnDisk, SoundGoesWithTheFilm) {
   EXPECT_EQ(none.code, 1);
   test::expect_one_line(none, "cannot be read as sound");
   EXPECT_FALSE(fs::exists(dir / "c.mp4.parts"));
+}
+
+// A click is heard when it is heard in the file, within two milliseconds, whatever an encoder
+// delays.
+TEST_F(FilmOnDisk, SoundBeginsWithTheFilm) {
+  constexpr double kClick = 0.75;  // s
+  const std::string wav = (dir / "click.wav").string();
+  ASSERT_EQ(
+      std::system(("ffmpeg -v error -y -f lavfi -i \"aevalsrc='if(between(t,0.75,0.752),0.9,0)'"
+                   ":s=48000:d=3\" " +
+                   wav)
+                      .c_str()),
+      0);
+  for (const char* name : {"a.mp4", "a.mov", "a.webm", "a.mkv"}) {
+    const Ran r = make(name, "--fps 6 --size 60x40 --sound " + wav);
+    ASSERT_EQ(r.code, 0) << r.err;
+    const std::string raw = (dir / "raw").string();
+    // As a player does: times of the container, silence where there is none.
+    ASSERT_EQ(std::system(("ffmpeg -v error -y -i " + (dir / name).string() +
+                           " -vn -af aresample=async=1:first_pts=0 -ac 1 -ar 48000 -f s16le " + raw)
+                              .c_str()),
+              0);
+    const auto bytes = *read_file(raw);
+    int loudest = 0;
+    std::size_t at = 0;
+    for (std::size_t i = 0; i + 1 < bytes.size(); i += 2)
+      if (const int v = std::abs(static_cast<std::int16_t>(bytes[i] | bytes[i + 1] << 8));
+          v > loudest)
+        loudest = v, at = i / 2;
+    // WebM tells no times below 0, where what Opus needs beforehand would be: all begins later.
+    const double begin = std::stod(probed(dir / name, "stream=start_time"));
+    EXPECT_NEAR(static_cast<double>(at) / 48000 - begin, kClick + 0.001, 0.002) << name;
+  }
+}
+
+// A film of other options is another film: it is not taken for the finished one, and is refused
+// where that is in its way.
+TEST_F(FilmOnDisk, OfOtherOptionsIsNotFinished) {
+  const std::string same = "--size 60x40 --fps 6 --quality 70";
+  ASSERT_EQ(make("a.mkv", "--codec h264 " + same).code, 0);
+  const Ran again = make("a.mkv", "--codec h264 " + same);
+  ASSERT_EQ(again.code, 0);
+  EXPECT_NE(again.out.find("0 encoded now"), std::string::npos) << again.out;
+  const auto finished = *read_file(dir / "a.mkv");
+  const std::string wav = (dir / "tone.wav").string();
+  ASSERT_EQ(std::system(("ffmpeg -v error -y -f lavfi -i sine=duration=3 " + wav).c_str()), 0);
+  for (const std::string other :
+       {"--codec h264 --size 60x40 --fps 6 --quality 71",
+        "--codec h264 --size 60x40 --fps 6 --bitrate 2M",
+        "--codec h264 --size 60x40 --fps 6 --bitrate 3M", "--codec h264 --bits 10",
+        "--codec h264 --chroma 422", "--codec h265 ", "--codec h264 --space rec2020 ",
+        "--codec h264 --fps 12 --size 60x40 --quality 70",
+        "--codec h264 --fps 6 --size 64x40 --quality 70", "--codec h264 --frames 0-8 "}) {
+    std::string options = other;
+    if (options.find("--size") == options.npos) options += " " + same;
+    const Ran r = make("a.mkv", options);
+    EXPECT_EQ(r.code, 1) << options << "\n" << r.out;
+    EXPECT_TRUE(*read_file(dir / "a.mkv") == finished) << options;
+  }
+  const Ran with_sound = make("a.mkv", "--codec h264 " + same + " --sound " + wav);
+  EXPECT_EQ(with_sound.code, 1) << with_sound.out;
+  // One bit rate after another.
+  ASSERT_EQ(make("b.mkv", "--codec h264 --size 60x40 --fps 6 --bitrate 200k").code, 0);
+  EXPECT_EQ(make("b.mkv", "--codec h264 --size 60x40 --fps 6 --bitrate 2M").code, 1);
 }
 
 TEST_F(FilmOnDisk, SeveralFilmsFramesAndAPosterComeFromOnePass) {

@@ -333,6 +333,22 @@ TEST(Framing, TheSizeIsThatOfTheSmallestCropUnlessAnotherIsAskedFor) {
   for (int i = 0; i < 10; ++i) expect_within(FramingCourse(s).film(i, {300, 200}));
 }
 
+// Of another shape than the crop, a picture is cut evenly: its middle is the crop's.
+TEST(Framing, APictureOfAnotherShapeIsCentred) {
+  Shoot s = made_up(4);
+  for (const Rect& crop : {Rect{0.1, 0.3, 0.5, 0.4}, Rect{0.55, 0.05, 0.4, 0.9}, Rect{0, 0, 1, 1}})
+    for (double straighten : {0.0, 4.0})
+      for (Size size : {Size{400, 100}, Size{100, 400}, Size{300, 300}, Size{640, 360}}) {
+        s.decisions.framing.crop = crop;
+        s.decisions.framing.straighten = straighten;
+        const Placement p = FramingCourse(s).film(2, size);
+        const Point middle = p.at(0.5, 0.5);
+        EXPECT_NEAR(middle.x, crop.x + crop.w / 2, 1e-9) << size.width << " " << straighten;
+        EXPECT_NEAR(middle.y, crop.y + crop.h / 2, 1e-9) << size.width << " " << straighten;
+        expect_within(p);
+      }
+}
+
 TEST(Framing, ChangesOfTheCropStayInTheFrame) {
   Shoot s = made_up(10);
   set_shape(s, "16:9");

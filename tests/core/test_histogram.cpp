@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include "camera/sensor_frame.h"
+#include "film/tones.h"
 #include "measure/histogram.h"
 #include "support.h"
 
@@ -27,6 +28,15 @@ TEST(Histogram, CountsEachChannelAndWhatIsLost) {
   for (const auto& c : h.counts) EXPECT_EQ(std::accumulate(c.begin(), c.end(), 0u), 100u);
   EXPECT_EQ(luma(255, 255, 255), 255);
   EXPECT_EQ(h.counts[Histogram::brightness][luma(100, 50, 20)], 88u);
+}
+
+TEST(Tones, EveryFrameIsLookedAtOnce) {
+  for (int frames = 1; frames < 200; ++frames) {
+    std::vector<int> order = coarse_first(frames), all(static_cast<std::size_t>(frames));
+    std::iota(all.begin(), all.end(), 0);
+    std::ranges::sort(order);
+    EXPECT_EQ(order, all);
+  }
 }
 
 TEST(Histogram, TheDithersStepHidesNothing) {

@@ -13,6 +13,7 @@
 #include "document/files/places_json.h"
 #include "document/files/saved_look.h"
 #include "document/files/shoot_file.h"
+#include "document/kept_places.h"
 #include "document/values.h"
 #include "film/film.h"
 #include "image/fast_math.h"
@@ -594,6 +595,35 @@ TEST(Places, ShapesRunFromKeyFrameToKeyFrame) {
   LocalPlace idle = p;
   idle.values.keys[0].values[Param::place_exposure] = 0;
   EXPECT_FALSE(PlaceCourse(idle, axis, places).at(3));
+}
+
+// A look keeps its places as they are at the frame it is kept from, between key frames too.
+TEST(Places, AreKeptAsTheyAreAtAFrame) {
+  Shoot shoot;
+  for (int i = 0; i < 9; ++i) {
+    FrameInfo f;
+    f.file = "A_" + std::to_string(i) + ".dng";
+    f.time = 1.9e9 + 10 * i;
+    shoot.sequence.frames.push_back(f);
+  }
+  shoot.sequence.size = {600, 400};
+  find_facts(shoot.sequence);
+  LocalPlace p = moving_place();
+  p.values.keys[0].easing = Easing::straight;
+  Values later = p.values.keys[0].values;
+  later[Param::place_exposure] = 1;
+  later[Param::place_tint] = 20;
+  p.values.at(FrameId{8}, later).easing = Easing::straight;
+  shoot.decisions.places = {p};
+  for (int frame : {0, 4, 6, 8}) {
+    const auto kept = places_to_keep(shoot, frame);
+    ASSERT_EQ(kept.size(), 1u);
+    ASSERT_EQ(kept[0].values.keys.size(), 1u);
+    EXPECT_NEAR(kept[0].values.keys[0].values[Param::place_exposure], -1 + 0.25 * frame, 1e-9);
+    EXPECT_NEAR(kept[0].values.keys[0].values[Param::place_tint], 2.5 * frame, 1e-9);
+    ASSERT_EQ(kept[0].shapes.size(), 1u) << "what is painted belongs to one picture";
+    EXPECT_NEAR(kept[0].shapes[0].values.keys[0].values[Param::to_y], 0.5 + 0.05 * frame, 1e-9);
+  }
 }
 
 TEST(Places, ARecipeTellsWhatAPlaceIs) {

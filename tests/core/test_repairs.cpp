@@ -6,6 +6,7 @@
 #include "develop/cover.h"
 #include "develop/develop.h"
 #include "develop/mend.h"
+#include "develop/quilt_light.h"
 #include "develop/time_patch.h"
 #include "document/files/repairs_json.h"
 #include "document/files/shoot_file.h"
@@ -79,6 +80,19 @@ TEST(Repairs, DustIsDividedOutAndWhatIsBelowItStays) {
   EXPECT_GT(largest_error(dusty, anywhere), 0.2);
   mend(dusty, {dust_at(150, 90, 8, 0.25)});
   EXPECT_LT(largest_error(dusty, anywhere), 0.003) << "also the texture below it";
+  // Whatever its profile, at the border too.
+  for (const auto& [x0, y0, falloff] :
+       {std::tuple{150.0, 90.0, 5.0}, {3.0, 60.0, 2.0}, {299.0, 199.0, 1.5}}) {
+    SensorFrame other = changed(clean, [&](int x, int y, float v) {
+      const double d = std::hypot(x + 0.5 - x0, y + 0.5 - y0) / 8;
+      return static_cast<float>(v * (1 - 0.4 * std::exp(-std::pow(d, falloff))));
+    });
+    EXPECT_GT(largest_error(other, anywhere), 0.3);
+    RepairAt shadow = dust_at(x0, y0, 8, 0.4);
+    shadow.dust()->falloff = falloff;
+    mend(other, {shadow});
+    EXPECT_LT(largest_error(other, anywhere), 0.004) << falloff;
+  }
   // The original numbers are as they were: others may hold them.
   EXPECT_LT(largest_error(clean, anywhere), 0.003);
   // What clipped stays clipped.
@@ -200,6 +214,38 @@ TEST(Repairs, ProxiesAreMendedWhereFramesAre) {
     recipe.repairs.clear();
     EXPECT_GT(brightest(develop_frame(stained, recipe)), 0.7) << orientation;
   }
+}
+
+// From the middle of one cell to that of the next, what covers goes over from the one to the other.
+TEST(Repairs, AQuiltMixesItsCells) {
+  Plane light(200, 100);
+  for (int y = 0; y < 100; ++y)
+    for (int x = 0; x < 200; ++x)
+      light.at(x, y) = x < 100 ? (y < 50 ? 0.2f : 0.4f) : (y < 50 ? 0.6f : 0.9f);
+  Channel channel;
+  channel.size = {200, 100};
+  channel.plane = light.data.data();
+  channel.stride = 200;
+  const RepairGeometry upright{{200, 100}, 1, 200};
+  // Cells of 20x20 pixels from (80, 30) on, each from a quarter of its own.
+  Quilt quilt;
+  quilt.from = {0.4, 0.3};
+  quilt.cell = {0.1, 0.2};
+  quilt.columns = quilt.rows = 2;
+  quilt.offsets = {{-0.3, -0.2}, {0.3, -0.2}, {-0.3, 0.2}, {0.3, 0.2}};
+  quilt.which = {0, 1, 2, 3};
+  const QuiltLight by(quilt, upright, channel);
+  EXPECT_FLOAT_EQ(by.at(82, 32), 0.2f) << "its first half is all of the first";
+  EXPECT_FLOAT_EQ(by.at(117, 32), 0.6f);
+  EXPECT_FLOAT_EQ(by.at(82, 67), 0.4f);
+  EXPECT_FLOAT_EQ(by.at(117, 67), 0.9f);
+  for (int x = 90; x < 110; ++x) {
+    const double share = (x + 0.5 - 90) / 20;
+    EXPECT_NEAR(by.at(x, 32), 0.2 + 0.4 * share, 1e-5) << x;
+    EXPECT_NEAR(by.at(x, 67), 0.4 + 0.5 * share, 1e-5) << x;
+  }
+  for (int y = 40; y < 60; ++y)
+    EXPECT_NEAR(by.at(82, y), 0.2 + 0.2 * (y + 0.5 - 40) / 20, 1e-5) << y;
 }
 
 TEST(Repairs, AShadowFollowsTheAperture) {

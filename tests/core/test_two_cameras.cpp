@@ -52,6 +52,31 @@ TEST(TwoCameras, AreToldByTheirNamesNumbersAndClocks) {
 }
 
 // Names that hold the time, a counter that wraps, a clock that stumbles once.
+// What a sequence is not: a counter that jumps while time goes on evenly is no pause, and two
+// frames of another size are no sequence.
+TEST(Split, AJumpedCounterIsNoPauseAndTwoOddFramesAreNoSequence) {
+  std::vector<FrameInfo> jumped;
+  for (int i = 0; i < 40; ++i)
+    jumped.push_back(frame(number("I_%04d.dng", i < 20 ? i : 500 + i), 10 * i));
+  const auto one = split_sequences(jumped);
+  ASSERT_EQ(one.size(), 1u);
+  EXPECT_EQ(one[0].kind, PartKind::sequence);
+  EXPECT_EQ(one[0].why, "");
+  for (int odd : {1, 2}) {
+    std::vector<FrameInfo> frames;
+    for (int i = 0; i < 40; ++i) frames.push_back(frame(number("I_%04d.dng", i), 10 * i));
+    for (int k = 0; k < odd; ++k) {
+      frames.push_back(frame(number("I_%04d.dng", 40 + k), 4000 + 10 * k));
+      frames.back().size = {400, 600};
+    }
+    const auto parts = split_sequences(frames);
+    ASSERT_EQ(parts.size(), 2u) << odd;
+    EXPECT_EQ(parts[0].kind, PartKind::sequence) << odd;
+    EXPECT_EQ(parts[1].kind, PartKind::singles) << odd;
+    EXPECT_EQ(parts[1].frames.size(), static_cast<std::size_t>(odd));
+  }
+}
+
 TEST(TwoCameras, AreNotSeenWhereThereIsOne) {
   std::vector<FrameInfo> times, stumbles;
   for (int i = 0; i < 40; ++i) {
