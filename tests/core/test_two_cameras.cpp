@@ -62,6 +62,13 @@ TEST(Split, AJumpedCounterIsNoPauseAndTwoOddFramesAreNoSequence) {
   ASSERT_EQ(one.size(), 1u);
   EXPECT_EQ(one[0].kind, PartKind::sequence);
   EXPECT_EQ(one[0].why, "");
+  // Amid a sequence they are its flaw; three are one of their own.
+  for (int odd : {1, 2, 3}) {
+    std::vector<FrameInfo> frames;
+    for (int i = 0; i < 40; ++i) frames.push_back(frame(number("I_%04d.dng", i), 10 * i));
+    for (int k = 0; k < odd; ++k) frames[20 + static_cast<std::size_t>(k)].size = {400, 600};
+    EXPECT_EQ(split_sequences(frames).size(), odd < 3 ? 1u : 2u) << odd;
+  }
   for (int odd : {1, 2}) {
     std::vector<FrameInfo> frames;
     for (int i = 0; i < 40; ++i) frames.push_back(frame(number("I_%04d.dng", i), 10 * i));
