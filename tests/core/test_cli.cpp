@@ -40,6 +40,19 @@ TEST(Cli, FromFramesToFilesInFourCommands) {
     EXPECT_NEAR(f.at("deflickered").get<double>(),
                 f.at("levelled").get<double>() + f.at("flicker_correction").get<double>(), 1e-9);
   }
+  // Brightness is that of the area: the sky's is another.
+  const std::string sky = (dir / "sky.tsukimi").string();
+  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + sky +
+                " --deflicker 8 --steady-area 0.1,0,0.3,0.2")
+                .code,
+            0);
+  const auto of_sky = nlohmann::json::parse(run("measure " + sky + " --json").out);
+  double apart = 0;
+  for (std::size_t i = 0; i < 12; ++i)
+    apart += std::fabs(of_sky["frames"][i]["as_shot"].get<double>() -
+                       m["frames"][i]["as_shot"].get<double>()) /
+             12;
+  EXPECT_GT(apart, 0.1);
   const auto& flicker = m["summary"]["deflicker"];
   EXPECT_LT(flicker["left_median"].get<double>(), flicker["before_median"].get<double>());
   EXPECT_LE(flicker["left_median"].get<double>(), flicker["left_p90"].get<double>());

@@ -219,7 +219,8 @@ TEST_F(Damage, AJpegOfAFewBytesIsNoPictureOfHalfAGigapixel) {
 #ifdef __SANITIZE_ADDRESS__
   GTEST_SKIP() << "the sanitizer itself asks for terabytes of addresses";
 #endif
-  const auto r = test::run("inspect " + (dir / "D").string() + " --json", "ulimit -v 1500000; MALLOC_ARENA_MAX=1 ");
+  const auto r = test::run("inspect " + (dir / "D").string() + " --json",
+                           "ulimit -v 1500000; MALLOC_ARENA_MAX=1 ");
   ASSERT_EQ(r.code, 0) << r.err;
   const std::string problem = nlohmann::json::parse(r.out)["frames"][0].value("problem", "");
   EXPECT_NE(problem.find("is damaged or cut short"), std::string::npos) << problem;

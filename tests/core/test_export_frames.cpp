@@ -116,6 +116,11 @@ TEST_F(ExportedFrames, APlaceIsToldUnlessItIsNotToBe) {
   ASSERT_TRUE(told);
   EXPECT_NEAR(told->latitude, -54.5, 1e-6);
   EXPECT_NEAR(told->longitude, 7.25, 1e-6);
+  ASSERT_EQ(make("--frames 3-3 --xmp").code, 0);
+  const auto with_place = *read_file(out / "f_004.xmp");
+  const std::string xmp(with_place.begin(), with_place.end());
+  EXPECT_NE(xmp.find("GPSLatitude=\"54,30.000000S\""), std::string::npos) << xmp;
+  EXPECT_NE(xmp.find("GPSLongitude=\"7,15.000000E\""), std::string::npos) << xmp;
   ASSERT_EQ(make("--frames 1-1 --no-location --xmp").code, 0);
   EXPECT_FALSE(read_frame_info(out / "f_002.jpg").location);
   const auto beside = *read_file(out / "f_002.xmp");
@@ -178,6 +183,16 @@ TEST_F(ExportedFrames, AFileThatNoLineConfirmsIsNotGood) {
   EXPECT_EQ(r.code, 1);
   EXPECT_EQ(json::parse(r.out)["good"], 11);
   EXPECT_EQ(json::parse(r.out)["changed"], json({"f_005.jpg"}));
+}
+
+// Numbers that do not begin at 1 are what was asked for: nothing else is missed.
+TEST_F(ExportedFrames, OtherNumbersAreProvedToo) {
+  ASSERT_EQ(make("--first-number 50").code, 0);
+  const Ran r = verify();
+  EXPECT_EQ(r.code, 0) << r.out;
+  EXPECT_EQ(json::parse(r.out)["expected"], 12);
+  fs::remove(out / "f_061.jpg");
+  EXPECT_EQ(json::parse(verify().out)["missing"], json({"f_061.jpg"}));
 }
 
 // A disk that has not the room is left as it was.

@@ -62,6 +62,17 @@ TEST(Film, FillsUpToThreeInARowAndClosesUpLongerRuns) {
   EXPECT_EQ(numbers(film_frames(s)), (std::vector<int>{0, 1, 2, 4, 5, 6, 10, 11, 16, 17, 18, 19}));
 }
 
+TEST(Film, OnlyTheLastFrameMeansToTheEnd) {
+  Shoot s = open_twenty();
+  set_film_range(s, 2, 18);
+  EXPECT_EQ(film_range(s), (std::pair{2, 18}));
+  EXPECT_EQ(s.decisions.out, 18);
+  EXPECT_EQ(film_frames(s).size(), 17u);
+  set_film_range(s, 2, 19);
+  EXPECT_EQ(s.decisions.out, -1) << "frames that join later are in it";
+  EXPECT_EQ(film_frames(s).size(), 18u);
+}
+
 TEST(Film, TheEndsCloseUpBecauseTheyHaveOneNeighbour) {
   Shoot s = open_twenty();
   s.decisions.aside = AsidePolicy::fill;

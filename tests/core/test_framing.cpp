@@ -45,6 +45,17 @@ TEST(Glide, IsExactAtItsKeyFramesAndMonotoneBetween) {
   }
 }
 
+TEST(Glide, EasingIsThatOfItsKeyFrames) {
+  auto at = [](Easing easing, double time) {
+    return glide({{0, {0, 0, 0.5, 0}, easing}, {40, {0.4, 0.2, 0.5, 0}, easing}}).at(time).x;
+  };
+  EXPECT_EQ(at(Easing::hold, 39.9), 0) << "it stays until the next";
+  EXPECT_EQ(at(Easing::hold, 40), 0.4);
+  EXPECT_NEAR(at(Easing::straight, 10), 0.1, 1e-9);
+  EXPECT_LT(at(Easing::eased, 4), 0.02) << "it begins at rest";
+  EXPECT_GT(at(Easing::eased, 36), 0.38);
+}
+
 TEST(Glide, AZoomFeelsEvenAndOnePointOfThePictureStays) {
   const CropAt from{0, 0, 1, 0}, to{0.3, 0.1, 0.25, 0};
   const Glide g = glide({{0, from}, {60, to}});

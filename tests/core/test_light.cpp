@@ -141,6 +141,13 @@ TEST(Level, AlphaOneShowsTheLightAsItFell) {
   EXPECT_LT(drop0, 1.5);
 }
 
+// Following the light is counted from the first frame on: how bright the film begins stays.
+TEST(Level, TheFirstFrameIsAsBrightHoweverMuchOfTheLightIsFollowed) {
+  const Dusk d(120, 0);
+  const double held = d.run(0).correction[0];
+  for (double alpha : {0.3, 1.0}) EXPECT_NEAR(d.run(alpha).correction[0], held, 1e-9) << alpha;
+}
+
 TEST(Level, ATradeOfShutterForIsoIsNoStep) {
   Dusk d(120, 0.03);
   const double without = d.left(d.run());

@@ -743,5 +743,12 @@ TEST(Resampling, AFineChequerBecomesMiddleGreyInLinearLight) {
   for (int x = 5; x < 145; ++x) EXPECT_NEAR(small.planes[1].at(x, 50), 0.5f, 0.01f);
 }
 
+// What an amount takes, as the manual and the drawer say it.
+TEST(HotPixels, TheirLimitIsWhatTheAmountSays) {
+  EXPECT_GT(hot_limit(0), 1000) << "none";
+  EXPECT_NEAR(hot_limit(50), 0.0375, 1e-6);
+  EXPECT_NEAR(hot_limit(100), 0.0046875, 1e-6);
+}
+
 }  // namespace
 }  // namespace tsukimi

@@ -471,6 +471,11 @@ TEST(Places, ARangeOfTonesAndOfHues) {
   EXPECT_NEAR(change(colours, 300), 0, 1e-3);
   EXPECT_NEAR(change(colours, 500), 1, 0.02);
   EXPECT_NEAR(change(steps, 300), 0, 1e-3) << "grey has no hue";
+  // Turned over, it is all but those; of no shapes too.
+  p.invert = true;
+  EXPECT_NEAR(change(colours, 100), 1, 1e-3);
+  EXPECT_NEAR(change(colours, 500), 0, 0.02);
+  p.invert = false;
   p.hues = {340, 410, 20};  // across 0
   EXPECT_NEAR(change(colours, 100), 1, 0.02);
   EXPECT_NEAR(change(colours, 500), 0, 1e-3);

@@ -281,6 +281,14 @@ TEST(Repairs, AnAreaComesAndGoesWithItsFrames) {
   EXPECT_DOUBLE_EQ(before, 1);
   EXPECT_DOUBLE_EQ(course.at(18)->area()->strength, 1);
   EXPECT_LT(course.at(20)->area()->strength, 0.5);
+  // At an end of the sequence there is nothing to come from or go to: there it is whole.
+  r.first = r.last = FrameId::none;
+  const RepairCourse always({{r}}, axis, places, std::vector<double>(30, 8));
+  for (int frame : {0, 15, 29}) EXPECT_DOUBLE_EQ(always.at(frame)->area()->strength, 1) << frame;
+  r.first = FrameId{10};
+  const RepairCourse to_the_end({{r}}, axis, places, std::vector<double>(30, 8));
+  EXPECT_LT(to_the_end.at(10)->area()->strength, 0.5);
+  EXPECT_DOUBLE_EQ(to_the_end.at(29)->area()->strength, 1);
   Repair off{{r}};
   off.on = false;
   EXPECT_FALSE(RepairCourse(off, axis, places, std::vector<double>(30, 8)).at(15));
