@@ -20,18 +20,18 @@ void KeyedValues::remove(FrameId frame) {
   std::erase_if(keys, [&](const KeyFrame& k) { return k.frame == frame; });
 }
 
-Course::Course(const KeyedValues& thing, Values otherwise, std::vector<double> axis,
+Course::Course(const KeyedValues& keyed, Values otherwise, std::vector<double> axis,
                const std::vector<int>& places)
     : constant_(std::move(otherwise)), axis_(std::move(axis)) {
   std::vector<std::pair<double, const KeyFrame*>> keys;
-  for (const auto& k : thing.keys)
+  for (const auto& k : keyed.keys)
     keys.emplace_back(place(places[static_cast<std::size_t>(k.frame)]), &k);
   std::ranges::sort(keys, {}, [](const auto& k) { return k.first; });
   if (keys.empty()) return;
   std::vector<double> xs;
   std::vector<Easing> easing;
   for (const auto& [x, k] : keys) xs.push_back(x), easing.push_back(k->easing);
-  for (const auto& row : thing.kind.rows()) {
+  for (const auto& row : keyed.kind.rows()) {
     std::vector<double> ys;
     for (const auto& [x, k] : keys) {
       double y = to_scale(row.scale, k->values[row.id]);
@@ -55,16 +55,16 @@ Values Course::at(int frame) const {
   return out;
 }
 
-void move_keys(KeyedValues& thing, const std::function<FrameId(FrameId)>& to) {
-  for (KeyFrame& k : thing.keys) k.frame = to(k.frame);
-  thing.remove(FrameId::none);
-  std::ranges::sort(thing.keys, {}, &KeyFrame::frame);
+void move_keys(KeyedValues& keyed, const std::function<FrameId(FrameId)>& to) {
+  for (KeyFrame& k : keyed.keys) k.frame = to(k.frame);
+  keyed.remove(FrameId::none);
+  std::ranges::sort(keyed.keys, {}, &KeyFrame::frame);
 }
 
-void move_all(KeyedValues& thing, Param p, double from, double to) {
+void move_all(KeyedValues& keyed, Param p, double from, double to) {
   const Scale scale = info(p).scale;
   const double by = to_scale(scale, to) - to_scale(scale, from);
-  for (auto& k : thing.keys)
+  for (auto& k : keyed.keys)
     k.values[p] = clamped(p, from_scale(scale, to_scale(scale, k.values[p]) + by));
 }
 

@@ -1,4 +1,4 @@
-// Values of a thing that run through key frames: the look is one such thing.
+// Values of a keyed that run through key frames: the look is one such keyed.
 #pragma once
 
 #include <functional>
@@ -18,7 +18,7 @@ struct KeyFrame {
 
 struct KeyedValues {
   Kind kind = kLook;
-  std::vector<KeyFrame> keys;  // ascending by id; none: the thing stands at its presets
+  std::vector<KeyFrame> keys;  // ascending by id; none: the keyed stands at its presets
   const KeyFrame* find(FrameId frame) const;  // nullptr: none there
   // Makes one with these values where there is none.
   KeyFrame& at(FrameId frame, const Values& otherwise);
@@ -26,12 +26,12 @@ struct KeyedValues {
   bool operator==(const KeyedValues&) const = default;
 };
 
-// Every parameter of a thing over all frames, over capture time.
+// Every parameter of a keyed over all frames, over capture time.
 class Course {
  public:
   // Without key frames all is as `otherwise` says. axis: where each frame lies in time
   // (time_axis()); places: of the frames, by their ids.
-  Course(const KeyedValues& thing, Values otherwise, std::vector<double> axis,
+  Course(const KeyedValues& keyed, Values otherwise, std::vector<double> axis,
          const std::vector<int>& places);
   Values at(int frame) const;
   double at(Param p, int frame) const { return at_place(p, place(frame)); }
@@ -45,9 +45,9 @@ class Course {
 };
 
 // Its key frames at other frames; those for which `to` gives none go.
-void move_keys(KeyedValues& thing, const std::function<FrameId(FrameId)>& to);
+void move_keys(KeyedValues& keyed, const std::function<FrameId(FrameId)>& to);
 
 // Moves a value at all key frames by what it takes to make `from` into `to`, on its scale.
-void move_all(KeyedValues& thing, Param p, double from, double to);
+void move_all(KeyedValues& keyed, Param p, double from, double to);
 
 }  // namespace tsukimi

@@ -42,10 +42,11 @@ void FramingOptions::parse() {
   if (!crop_.empty()) {
     shape_ = parse_aspect(crop_);
     const auto v = numbers_in(crop_);
-    constexpr double kLeast = 0.005, kRounding = 1e-6;
+    constexpr double kSmallestCrop = 0.005, kRounding = 1e-6;
     if (!shape_ && v && v->size() == 4) area_ = Rect{(*v)[0], (*v)[1], (*v)[2], (*v)[3]};
-    if (area_ && !(area_->x >= 0 && area_->y >= 0 && area_->w >= kLeast && area_->h >= kLeast &&
-                   area_->x + area_->w <= 1 + kRounding && area_->y + area_->h <= 1 + kRounding))
+    if (area_ && !(area_->x >= 0 && area_->y >= 0 && area_->w >= kSmallestCrop &&
+                   area_->h >= kSmallestCrop && area_->x + area_->w <= 1 + kRounding &&
+                   area_->y + area_->h <= 1 + kRounding))
       throw CLI::ValidationError("--crop", "\"" + crop_ + "\" does not lie within the frame");
     if (!shape_ && !area_)
       throw CLI::ValidationError("--crop",

@@ -43,7 +43,7 @@ std::function<void(int, int)> terminal_progress(std::string what) {
 }
 
 // One line on stderr, harmless to any terminal.
-static int told(std::string message, int code) {
+static int report_error(std::string message, int code) {
   for (char& c : message)
     if (c == '\n') c = ' ';
   std::cerr << "tsukimi-batch: " << printable(message) << "\n";
@@ -79,21 +79,22 @@ int main(int argc, char** argv) {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) {
     if (e.get_exit_code() == 0) return app.exit(e);
-    return cli::told(e.what(), 2);
+    return cli::report_error(e.what(), 2);
   }
   try {
     const auto result = run();
-    if (!result) return cli::told(result.error().message, 1);
+    if (!result) return cli::report_error(result.error().message, 1);
     // What was printed has to have arrived, also when it went into a file.
     std::cout.flush();
     if (!std::cout || std::fflush(stdout) != 0)
-      return cli::told("The output could not be written.", 1);
+      return cli::report_error("The output could not be written.", 1);
     return 0;
   } catch (const CLI::ParseError& e) {
-    return cli::told(e.what(), 2);
+    return cli::report_error(e.what(), 2);
   } catch (...) {
     std::string what;
     for (int i = 1; i < argc; ++i) what += (i > 1 ? " " : "") + std::string(argv[i]);
-    return cli::told(error_of(std::current_exception(), "\"" + what + "\" failed").message, 1);
+    return cli::report_error(error_of(std::current_exception(), "\"" + what + "\" failed").message,
+                             1);
   }
 }

@@ -67,8 +67,8 @@ Result<void> check_frame(int frame, const Shoot& shoot, const char* what) {
 
 // Values for all frames stand on the first frame when there is no key frame.
 void set_everywhere(Shoot& shoot, Setting setting, double value) {
-  auto& keys = keyed(shoot.decisions, setting.thing()).keys;
-  if (keys.empty()) add_key(shoot, 0, setting.thing());
+  auto& keys = keyed(shoot.decisions, setting.target()).keys;
+  if (keys.empty()) add_key(shoot, 0, setting.target());
   for (auto& k : keys) k.values[setting.param] = value;
 }
 
@@ -226,7 +226,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   }
   if (auto ok = take_repairs(*shoot, o); !ok) return ok;
   for (const auto& s : sets)
-    if (!has(d, s.setting.thing()))
+    if (!has(d, s.setting.target()))
       return fail("There is no place " + std::to_string(s.setting.number + 1) +
                   " that --set could change: --places gives them.");
   for (const auto& s : sets) {  // values for all first, so that values for one frame stand

@@ -146,7 +146,7 @@ class ClipSampler {
         for (int x = 0; x < w; ++x)
           along(s.data.data() + x, row, down.data.data() + x, column, scratch);
       }
-    constexpr float kLeast = 0.04f;  // of a channel: what is next to nothing tells nothing
+    constexpr float kFaintest = 0.04f;  // of a channel: what is next to nothing tells nothing
     constexpr float kNothing = 1e-30f;
     std::array<Plane, 3> colour;
     for (int c = 0; c < 3; ++c) {
@@ -170,7 +170,7 @@ class ClipSampler {
               sum += share * colour[c].at(cx, cy);
               weight += share;
             }
-          out.colour_[c].at(x, y) = std::max(sum / weight, kLeast);
+          out.colour_[c].at(x, y) = std::max(sum / weight, kFaintest);
         }
     }
   }

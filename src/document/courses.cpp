@@ -1,5 +1,7 @@
 #include "document/courses.h"
 
+#include "document/values.h"
+
 namespace tsukimi {
 
 Courses courses_of(const Shoot& shoot, const Decisions& d) {

@@ -1,5 +1,7 @@
 #include "document/kept_places.h"
 
+#include "document/values.h"
+
 namespace tsukimi {
 
 std::vector<LocalPlace> places_to_keep(const Shoot& shoot, int frame) {

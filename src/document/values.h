@@ -5,16 +5,17 @@
 
 namespace tsukimi {
 
-// A thing over all frames, through its key frames, over capture time.
-Course course_of(const Shoot& shoot, const Thing& thing = {});
+// A target over all frames, through its key frames, over capture time.
+Course course_of(const Shoot& shoot, const KeyTarget& target = {});
 // A place as it is over all frames, with what moves it.
 PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place);
 PlaceCourse place_course_of(const Shoot& shoot, const LocalPlace& place,
                             const std::vector<double>& time_axis);
 
 // Making a key frame keeps the picture: it takes the values that the course has there.
-void add_key(Shoot& shoot, int frame, const Thing& thing = {});
-Values& values_at_key(Shoot& shoot, int frame, const Thing& thing = {});  // made if there is none
+void add_key(Shoot& shoot, int frame, const KeyTarget& target = {});
+Values& values_at_key(Shoot& shoot, int frame,
+                      const KeyTarget& target = {});  // made if there is none
 // Sets a value at the key frame there, making one if there is none; or, with `everywhere`, moves it
 // at all key frames by the same amount (on the parameter's scale).
 void set_value(Shoot& shoot, Setting setting, int frame, double value, bool everywhere = false);

@@ -66,10 +66,10 @@ Result<Image> made_between(const Pictures& picture, double t) {
 // The mean of what is seen from `open` to `shut`, while the picture runs along what moves from take
 // to take: of even steps, no longer than a quarter of the way between two of them.
 Result<Image> swept(const Pictures& picture, const FilmRecipe& recipe) {
-  constexpr int kLeast = 4, kMost = 64;
+  constexpr int kFewestSteps = 4, kMost = 64;
   const auto& takes = recipe.takes;
   const double way = recipe.shut - recipe.open;
-  const int steps = std::clamp(static_cast<int>(std::ceil(4 * way)), kLeast, kMost);
+  const int steps = std::clamp(static_cast<int>(std::ceil(4 * way)), kFewestSteps, kMost);
   Image out;
   std::size_t i = 0;
   auto from = picture(0);

@@ -96,11 +96,11 @@ std::vector<ProposedKey> propose_keys(const Shoot& shoot, const LightPlan& plan,
   for (int frame : key_places(shoot)) there.push_back(index_of(frame));
   std::vector<ProposedKey> wanted{{0, KeyReason::first}, {n - 1, KeyReason::last}};
   if (std::ssize(lamps) == n && n > 8) {
-    constexpr double kLeast = 0.004;  // of the picture
+    constexpr double kSmallestRise = 0.004;  // of the picture
     std::vector<double> course = smoothed(lamps, std::max(2, n / 60));
-    const auto on = lasting_rise(course, kLeast);
+    const auto on = lasting_rise(course, kSmallestRise);
     std::ranges::reverse(course);
-    const auto off = lasting_rise(course, kLeast);
+    const auto off = lasting_rise(course, kSmallestRise);
     // Glitter on the water comes and goes too; what changes more are the lamps.
     if (on && (!off || on->by >= off->by)) wanted.push_back({on->at, KeyReason::lamps_on});
     if (off && (!on || off->by > on->by)) wanted.push_back({n - 1 - off->at, KeyReason::lamps_off});

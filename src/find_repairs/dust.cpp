@@ -86,7 +86,7 @@ std::vector<Shadow> shadows_of(const DustStack& stack, const std::vector<DustGro
 }
 
 // A map of what may lie on the sensor, as one group sees it.
-struct Seen {
+struct ShadowMap {
   const DustGroup& group;
   const Plane& stops;
   double smoothing;  // sigma of the map, pixels
@@ -96,7 +96,7 @@ struct Seen {
 // Spots of a map that are dust, but those that are known. worth: whether a spot, about so large and
 // deep, is worth fitting a shadow to.
 template <typename Worth, typename IsDust>
-void find_in(const Seen& map, const Worth& worth, const IsDust& is_dust,
+void find_in(const ShadowMap& map, const Worth& worth, const IsDust& is_dust,
              const std::vector<Found>& known, std::vector<Found>& found) {
   for (const DarkSpot& c : dark_spots(map.stops, kLeastDepth, largest_dust(map.stops.width))) {
     const ShadowFit about{c.x + 0.5, c.y + 0.5, 1.2 * c.radius, 1 - std::exp2(-c.depth)};

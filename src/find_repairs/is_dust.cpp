@@ -96,8 +96,8 @@ bool looks_like_dust(const DustStack& stack, const Layered& of, const std::vecto
 }  // namespace
 
 bool could_be_dust(const DustStack& stack, const ShadowFit& fit) {
-  constexpr double kLeast = 0.02, kMost = 0.9;
-  return fit.strength > kLeast && fit.strength < kMost && fit.radius > 0.8 &&
+  constexpr double kFaintest = 0.02, kMost = 0.9;
+  return fit.strength > kFaintest && fit.strength < kMost && fit.radius > 0.8 &&
          fit.radius < 1.3 * largest_dust(stack.width);
 }
 

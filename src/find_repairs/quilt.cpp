@@ -244,9 +244,9 @@ Point offset_at(const Quilt& q, const Point& place) {
 }
 
 bool may_need_quilt(const std::vector<Point>& polygon, Size picture) {
-  constexpr int kLeast = 24;  // pixels
+  constexpr int kSmallestSide = 24;  // pixels
   const Box b = box_of(polygon, picture);
-  return b.x1 - b.x0 >= kLeast && b.y1 - b.y0 >= kLeast;
+  return b.x1 - b.x0 >= kSmallestSide && b.y1 - b.y0 >= kSmallestSide;
 }
 
 QuiltChoice choose_quilt(const std::vector<Image>& samples, const std::vector<Point>& polygon,

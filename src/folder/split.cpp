@@ -115,10 +115,10 @@ std::string pause(double seconds) {
 // Another camera, whose clock stands elsewhere, or that shot at the same time: all of what follows
 // for a while is earlier. Where names are in no order of time at all it says nothing.
 bool clock_runs_back(const Frames& frames, const std::vector<int>& run, std::size_t k) {
-  constexpr std::size_t kLeast = 5;
+  constexpr std::size_t kInOrder = 5;
   constexpr double kSure = 2;  // s; clocks that count seconds may err by one
-  const std::size_t first = k - std::min(k, kLeast), end = std::min(k + kLeast, run.size());
-  if (k - first < kLeast || end - k < kLeast) return false;
+  const std::size_t first = k - std::min(k, kInOrder), end = std::min(k + kInOrder, run.size());
+  if (k - first < kInOrder || end - k < kInOrder) return false;
   const double before = frames[run[k - 1]].time;
   for (std::size_t j = first; j < end; ++j) {
     const double time = frames[run[j]].time;
@@ -130,7 +130,7 @@ bool clock_runs_back(const Frames& frames, const std::vector<int>& run, std::siz
 
 // The first place in run (from `start` on) where another sequence begins.
 std::optional<Cut> next_cut(const Frames& frames, const std::vector<int>& run, std::size_t start) {
-  constexpr std::size_t kWindow = 10, kLeast = 5;
+  constexpr std::size_t kWindow = 10, kFewestKnown = 5;
   for (std::size_t k = start + 1; k < run.size(); ++k) {
     const double here = frames[run[k]].time - frames[run[k - 1]].time;
     if (frames[run[k]].time <= 0 || frames[run[k - 1]].time <= 0) continue;
@@ -142,12 +142,12 @@ std::optional<Cut> next_cut(const Frames& frames, const std::vector<int>& run, s
     const double mb = mean_interval(before), ma = mean_interval(after);
     const double usual = mb > 0 ? mb : ma;
     if (usual > 0 && here > std::max(15 * usual, 30.0)) return Cut{k, pause(here)};
-    if (before.size() < kLeast || after.size() < kLeast) continue;
+    if (before.size() < kFewestKnown || after.size() < kFewestKnown) continue;
     const double change = ma - mb;
     if (std::fabs(change) <= std::max(0.2 * std::max(ma, mb), 0.3)) continue;
     // A camera that waits a fixed time between exposures keeps its pause, not its interval.
-    const double slower = frames[run[std::min(k + kLeast, run.size() - 1)]].shutter -
-                          frames[run[k - std::min(k, kLeast)]].shutter;
+    const double slower = frames[run[std::min(k + kFewestKnown, run.size() - 1)]].shutter -
+                          frames[run[k - std::min(k, kFewestKnown)]].shutter;
     if (std::fabs(change - slower) < 0.35 * std::fabs(change)) continue;
     // This interval or the last must already be of the new kind, or we are early.
     const double next = frames[run[k + 1]].time - frames[run[k]].time;

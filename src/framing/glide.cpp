@@ -42,11 +42,11 @@ Glide::Glide(const std::vector<GlideKey>& keys, double frame, double shape) : ke
     const double middle_x = across + (b.w - a.w) / 2 * inverse,
                  middle_y = (down + high * (b.w - a.w) / 2 * inverse) / frame;
     const double turned = (b.angle - a.angle) * std::numbers::pi / 180;
-    constexpr double kLeast = 1e-9;  // also where it stands still the way goes on
+    constexpr double kStandingStill = 1e-9;  // also where it stands still the way goes on
     factor_.push_back(factor);
     across_at_.push_back(across_at_.back() + across);
     down_at_.push_back(down_at_.back() + down);
-    way_.push_back(way_.back() + kLeast +
+    way_.push_back(way_.back() + kStandingStill +
                    std::hypot(std::log(factor), std::hypot(middle_x, middle_y), 0.5 * turned));
   }
   along_ = MonotoneCurve(times, way_, pace);

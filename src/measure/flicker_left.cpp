@@ -159,7 +159,7 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
     }
   });
   const std::vector<bool> out_of_it = lone(all, seen, without);
-  constexpr int kLeast = 3;
+  constexpr int kFewestFrames = 3;
   FlickerLeft out;
   std::vector<double> before, left;
   int worse = 0;
@@ -177,7 +177,7 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
       sum_left += square(with);
       ++count;
     }
-    if (count < kLeast) continue;
+    if (count < kFewestFrames) continue;
     before.push_back(percent(sum_before / count));
     left.push_back(percent(sum_left / count));
     worse += left.back() > before.back() * 1.02 + 0.005;

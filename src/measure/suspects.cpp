@@ -44,7 +44,7 @@ std::string words(const char* format, Args... args) {
 // 1/3 at the limit, 1 at three times the limit.
 double strength(double measure, double limit) { return std::clamp(measure / limit / 3, 0.0, 1.0); }
 
-struct Best {
+struct Strongest {
   std::optional<Suspect> found;
   void offer(Suspect s) {
     if (!found || s.strength > found->strength) found = std::move(s);
@@ -88,7 +88,7 @@ bool comes_back(double before, double there, double after) {
 // A value that changes and comes back within three frames marks these frames; one that changes for
 // good marks the first frame of the new value, unless it is one of many: that is a ramp, and meant.
 void judge_settings(const std::vector<FrameInfo>& frames, const std::vector<int>& known,
-                    std::vector<Best>& best) {
+                    std::vector<Strongest>& best) {
   for (const Setting& setting : kSettings) {
     struct Run {
       double value;
@@ -192,7 +192,7 @@ LightSigns compare_light(const LightGrid& grid, const std::vector<double>& befor
 
 void judge_light(const std::vector<FrameInfo>& frames,
                  const std::vector<std::optional<LightGrid>>& grids,
-                 const std::vector<int>& measured, std::vector<Best>& best) {
+                 const std::vector<int>& measured, std::vector<Strongest>& best) {
   // A frame whose gain nobody knows can be compared with none.
   const auto gains = comparable_gains(frames);
   std::vector<int> known;
@@ -276,7 +276,7 @@ double compare_detail(const std::vector<std::optional<FrameSigns>>& signs, int f
 }
 
 void judge_sharpness(const std::vector<std::optional<FrameSigns>>& signs,
-                     const std::vector<int>& known, std::vector<Best>& best) {
+                     const std::vector<int>& known, std::vector<Strongest>& best) {
   constexpr double kLimit = 0.32;  // log2
   const int n = static_cast<int>(known.size());
   if (n < 4) return;
@@ -322,7 +322,7 @@ void judge_sharpness(const std::vector<std::optional<FrameSigns>>& signs,
 // all: frames whose shift is known, against the one before each; known: those of them to be judged.
 void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
                     const std::vector<int>& all, const std::vector<int>& known,
-                    std::vector<Best>& best) {
+                    std::vector<Strongest>& best) {
   constexpr double kLimit = 0.0013;  // of the width
   const int n = static_cast<int>(known.size());
   if (n < 6) return;
@@ -391,7 +391,7 @@ void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
 std::vector<Suspect> find_suspects(const std::vector<FrameInfo>& frames,
                                    const std::vector<std::optional<LightGrid>>& grids,
                                    const std::vector<std::optional<FrameSigns>>& signs) {
-  std::vector<Best> best(frames.size());
+  std::vector<Strongest> best(frames.size());
   std::vector<int> readable, measured, seen;
   for (int i = 0; i < static_cast<int>(frames.size()); ++i) {
     if (!frames[i].usable()) {

@@ -10,7 +10,7 @@
 #include "image/bilinear.h"
 #include "image/colour.h"
 #include "motion/bilinear.h"
-#include "motion/moving_things.h"
+#include "motion/moving_objects.h"
 
 namespace tsukimi {
 namespace {
@@ -216,7 +216,7 @@ cv::Mat weights_between(const cv::Mat light[2], const cv::Mat flow[2], const cv:
 
 struct Between::Parts {
   cv::Mat light[2], grey[2], flow[2];  // small; flow from a to b, from b to a
-  std::vector<MovingThing> things;
+  std::vector<MovingObject> objects;
 };
 
 Between::Between(const Image& a, const Image& b) : a_(a), b_(b), parts_(std::make_unique<Parts>()) {
@@ -224,7 +224,7 @@ Between::Between(const Image& a, const Image& b) : a_(a), b_(b), parts_(std::mak
   static std::once_flag once;
   std::call_once(once, [] { cv::setNumThreads(1); });
   auto &light = parts_->light, &grey = parts_->grey, &flow = parts_->flow;
-  auto& things = parts_->things;
+  auto& objects = parts_->objects;
   const cv::Mat colours[2] = {small_colours(a), small_colours(b)};
   for (int k = 0; k < 2; ++k) light[k] = light_of(colours[k]);
   // 8 bit, of which nothing is left unused.
@@ -244,7 +244,7 @@ Between::Between(const Image& a, const Image& b) : a_(a), b_(b), parts_(std::mak
   else
     flow[0] = flow[1] = cv::Mat(grey[0].size(), CV_32FC2, cv::Scalar(0, 0));
   if (grey[0].cols >= 64 && grey[0].rows >= 64)
-    things = find_moving_things(colours[0], colours[1], brought(colours[1], flow[0]));
+    objects = find_moving_objects(colours[0], colours[1], brought(colours[1], flow[0]));
 }
 
 Between::~Between() = default;
@@ -254,7 +254,7 @@ Image Between::at(double t) const {
   if (t <= 0) return a;
   if (t >= 1) return b;
   const auto &light = parts_->light, &grey = parts_->grey, &flow = parts_->flow;
-  const auto& things = parts_->things;
+  const auto& objects = parts_->objects;
   const auto k = static_cast<float>(t);
   const cv::Mat middle = flow_between(grey, flow, k),
                 weights = weights_between(light, flow, middle, k);
@@ -273,10 +273,10 @@ Image Between::at(double t) const {
         // How much of each thing is there at this moment; and whether it hides what lies behind it
         // in one of the two alone.
         float there[kMostThings] = {}, hidden_a = 0, hidden_b = 0;
-        for (std::size_t n = 0; n < things.size(); ++n) {
-          there[n] = things[n].at(sx, sy, k);
-          hidden_a = std::max(hidden_a, things[n].at(sx, sy, 0));
-          hidden_b = std::max(hidden_b, things[n].at(sx, sy, 1));
+        for (std::size_t n = 0; n < objects.size(); ++n) {
+          there[n] = objects[n].at(sx, sy, k);
+          hidden_a = std::max(hidden_a, objects[n].at(sx, sy, 0));
+          hidden_b = std::max(hidden_b, objects[n].at(sx, sy, 1));
         }
         const float only_b = hidden_a * (1 - hidden_b), only_a = hidden_b * (1 - hidden_a);
         for (int c = 0; c < 3; ++c) {
@@ -289,9 +289,9 @@ Image Between::at(double t) const {
           float value = sure * moved + (1 - sure) * still;
           value += only_b * (in_b - value);
           value += only_a * (in_a - value);
-          for (std::size_t n = 0; n < things.size(); ++n) {
+          for (std::size_t n = 0; n < objects.size(); ++n) {
             if (there[n] <= 0) continue;
-            const float dx = things[n].way.x * scale_x, dy = things[n].way.y * scale_y;
+            const float dx = objects[n].way.x * scale_x, dy = objects[n].way.y * scale_y;
             const float ax = px - k * dx, ay = py - k * dy, bx = px + (1 - k) * dx,
                         by = py + (1 - k) * dy;
             // What comes in over the border is in one of the two alone.

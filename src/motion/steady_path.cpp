@@ -61,7 +61,7 @@ struct Bump {
 // goes on for several.
 bool is_sudden(const Series& s, const Bump& b, std::size_t window) {
   constexpr std::size_t kNear = 3;
-  constexpr double kSigma = 1.4826, kLeast = 5, kShare = 0.2, kChance = 2;
+  constexpr double kSigma = 1.4826, kClearly = 5, kShare = 0.2, kChance = 2;
   double away = 0, step = 0, noise = 0;
   for (std::size_t v = 0; v < 2; ++v) {
     std::vector<double> changes, near;
@@ -74,7 +74,7 @@ bool is_sudden(const Series& s, const Bump& b, std::size_t window) {
     noise = std::max(noise, kSigma * median(changes));
     away += (here - b.step[v]) * (here - b.step[v]), step += b.step[v] * b.step[v];
   }
-  return std::sqrt(step) > kLeast * noise &&
+  return std::sqrt(step) > kClearly * noise &&
          std::sqrt(away) < kShare * std::sqrt(step) + kChance * noise;
 }
 
@@ -91,9 +91,9 @@ Bump bump_at(const Series& s, std::size_t at, std::size_t window, double least_c
     step += out.step[v] * out.step[v];
     squares += a.squares + b.squares;
   }
-  constexpr double kLeast = 3e-5;  // widths: nothing is measured better
+  constexpr double kFinestMeasured = 3e-5;  // widths: nothing is measured better
   const auto n = static_cast<double>(window);
-  const double sigma = std::max(kLeast, std::sqrt(squares / (2 * (2 * n - 4))));
+  const double sigma = std::max(kFinestMeasured, std::sqrt(squares / (2 * (2 * n - 4))));
   out.certainty = std::sqrt(step) / (sigma * std::sqrt(8 / n)) - least_certainty;
   return out;
 }

@@ -28,9 +28,9 @@ Values4 wanted(const MotionPair& p, const Similarity& from) {
 }  // namespace
 
 bool does_not_fit(const MotionFit& fit) {
-  constexpr double kLeast = 4e-4, kShare = 0.06;          // widths; of the movement
+  constexpr double kDoubtful = 4e-4, kShare = 0.06;       // widths; of the movement
   constexpr double kMostLeft = 2e-4, kMostParted = 0.15;  // widths; of the picture
-  return (fit.doubt > kLeast && fit.doubt > kShare * fit.step) || fit.left > kMostLeft ||
+  return (fit.doubt > kDoubtful && fit.doubt > kShare * fit.step) || fit.left > kMostLeft ||
          fit.parted > kMostParted;
 }
 

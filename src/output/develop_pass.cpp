@@ -93,7 +93,7 @@ std::vector<Job> jobs_of(std::span<const Route> routes) {
 
 // One is read, one developed, one written; more are read while memory lasts.
 std::size_t frames_at_once(const ExportPlan& plan) {
-  constexpr std::size_t kLeast = 3;
+  constexpr std::size_t kFewestAtOnce = 3;
   const Size size = plan.frames.front().recipe.first().source.info.size;
   std::size_t takes = 1;
   for (const PlannedFrame& f : plan.frames) takes = std::max(takes, f.recipe.takes.size());
@@ -101,12 +101,12 @@ std::size_t frames_at_once(const ExportPlan& plan) {
                room = static_cast<double>(free_memory()) / 4;
   const auto more = bytes > 0 ? static_cast<std::size_t>(std::min(room / bytes, 64.0)) : 0;
   const auto cores = static_cast<std::size_t>(tbb::this_task_arena::max_concurrency());
-  return std::clamp(more, kLeast, std::max(kLeast, cores + 2));
+  return std::clamp(more, kFewestAtOnce, std::max(kFewestAtOnce, cores + 2));
 }
 
 }  // namespace
 
-void develop_pass(std::span<const Route> routes, const Work& work, const Seen& seen) {
+void develop_pass(std::span<const Route> routes, const Work& work, const OnPicture& on_picture) {
   const std::vector<Job> jobs = jobs_of(routes);
   const ExportPlan& plan = routes.front().plan;
   const int total = static_cast<int>(plan.end - plan.begin);
@@ -154,7 +154,7 @@ void develop_pass(std::span<const Route> routes, const Work& work, const Seen& s
                                             : develop_film_frame(*frame->takes, recipe);
         for (Sink* sink : sinks[r])
           frame->rests.push_back(sink->put({what.number, what.recipe, picture, frame->sources}));
-        if (seen && r + 1 == left) seen(what.number, picture);
+        if (on_picture && r + 1 == left) on_picture(what.number, picture);
       }
     });
     return frame;

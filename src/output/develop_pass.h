@@ -49,7 +49,7 @@ struct Route {
 // memory go; developing takes one frame after the other, with all cores that are free. Ends when
 // the work is cancelled or every sink is broken.
 // seen: what was just made, from a thread of the pass.
-using Seen = std::function<void(int number, const Image& picture)>;
-void develop_pass(std::span<const Route> routes, const Work& work, const Seen& seen = {});
+using OnPicture = std::function<void(int number, const Image& picture)>;
+void develop_pass(std::span<const Route> routes, const Work& work, const OnPicture& seen = {});
 
 }  // namespace tsukimi

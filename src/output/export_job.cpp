@@ -232,11 +232,11 @@ class Sinks {
 
 // The pass itself. Its folders are let go when it ends.
 Result<JobReport> make(const Shoot& shoot, const LightPlan& light, const ExportJob& job,
-                       const Step& step, const Seen& seen) {
+                       const Step& step, const OnPicture& on_picture) {
   Sinks sinks(shoot, light, job);
   if (auto ok = sinks.open(); !ok) return tl::unexpected(ok.error());
   const Work work = step("exporting");
-  develop_pass(sinks.routes(), work, seen);
+  develop_pass(sinks.routes(), work, on_picture);
   JobReport report = sinks.finish(job.films.empty() ? work : step("joining the film"));
   drop_spare_pixels();
   return report;
@@ -262,19 +262,19 @@ bool set_holes_aside(Shoot& shoot, const std::vector<int>& numbers) {
 }
 
 Result<JobReport> run_export(Shoot& shoot, std::optional<LightPlan> light, const ExportJob& given,
-                             const Step& step, const Seen& seen) {
+                             const Step& step, const OnPicture& on_picture) {
   const ExportJob job = with_places(given, shoot);
   if (job.frames.empty() && job.films.empty())
     return fail("Nothing is to be made: choose frames or a film.");
   const auto known = prepare(shoot, std::move(light), step);
   if (!known) return tl::unexpected(known.error());
-  auto report = make(shoot, *known, job, step, seen);
+  auto report = make(shoot, *known, job, step, on_picture);
   if (!report || !job.fill_holes || report->cancelled() ||
       !set_holes_aside(shoot, report->lacking()))
     return report;
   ExportJob again = job;
   again.fill_holes = false;
-  return run_export(shoot, *known, again, step, seen);
+  return run_export(shoot, *known, again, step, on_picture);
 }
 
 }  // namespace tsukimi

@@ -52,6 +52,6 @@ using Step = std::function<Work(const char*)>;
 // what is unchanged is not made again. Frame k of the film always has number k + 1, whatever range
 // is exported.
 Result<JobReport> run_export(Shoot& shoot, std::optional<LightPlan> light, const ExportJob& job,
-                             const Step& step, const Seen& seen = {});
+                             const Step& step, const OnPicture& seen = {});
 
 }  // namespace tsukimi

@@ -45,8 +45,8 @@ Result<SegmentEncoder> SegmentEncoder::open(const FilmSettings& f, Rate rate, Si
     return fail(label + " cannot be made here: the system's libavcodec has no encoder " +
                 std::string(encoder.name) + ".");
   // Below that encoders fail, some with a word on the terminal, some at the first picture.
-  constexpr int kLeast = 16;
-  if (std::min(size.width, size.height) < kLeast)
+  constexpr int kSmallestSide = 16;
+  if (std::min(size.width, size.height) < kSmallestSide)
     return fail(label + " of " + std::to_string(size.width) + "×" + std::to_string(size.height) +
                 " pixels cannot be made: a film has at least 16 on each side.");
   auto state = std::make_unique<State>();

@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "core/pictures.h"
-#include "motion/moving_things.h"
+#include "motion/moving_objects.h"
 #include "motion/optical_flow.h"
 #include "sim/scene.h"
 #include "sim/vessels.h"
@@ -139,7 +139,7 @@ TEST(Between, AShipIsFoundWithItsWayAndItsOutline) {
   const int frame = 26;
   const auto pictures = harbour({frame - 1, frame + 1}, seed);
   const cv::Mat a = colours(pictures[0]), b = colours(pictures[1]);
-  const auto things = find_moving_things(a, b, b);
+  const auto things = find_moving_objects(a, b, b);
   ASSERT_EQ(things.size(), 1u);
   const sim::Vessel from = ferry_at(frame - 1, seed), to = ferry_at(frame + 1, seed);
   EXPECT_NEAR(things[0].way.x, (to.x - from.x) * kSize.height, 0.5);

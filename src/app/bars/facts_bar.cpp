@@ -99,7 +99,8 @@ void FactsBar::show_facts() {
       static_cast<int>(std::count_if(s.sequence.frames.begin(), s.sequence.frames.end(),
                                      [](const auto& f) { return !f.usable(); }));
   const int count = session_.document.courses().film.count();
-  const int kept = static_cast<int>(stock_of(s).frames.size() + stock_of(s).replaced.size());
+  const int kept =
+      static_cast<int>(kept_frames_of(s).frames.size() + kept_frames_of(s).replaced.size());
   name_->setText(name_->fontMetrics().elidedText(session_.document.name(), Qt::ElideMiddle, 240) +
                  (session_.document.has_unsaved() ? " •" : ""));
   name_->setToolTip(session_.document.has_unsaved() ? tr("There are changes since the last save.")

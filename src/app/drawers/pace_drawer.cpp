@@ -41,7 +41,7 @@ QVBoxLayout* PaceDrawer::add_page(const QString& name, const QString& shown) {
 void PaceDrawer::open_page(int page) { show_page(pages_, tabs_, page); }
 
 void PaceDrawer::showEvent(QShowEvent* e) {
-  session_.keys.set_thing({kPace});
+  session_.keys.set_target({kPace});
   Drawer::showEvent(e);
 }
 
@@ -168,7 +168,7 @@ void PaceDrawer::add_ends_page() {
 QString PaceDrawer::facts() const {
   const Shoot& s = session_.document.shoot();
   const int film = session_.document.courses().film.count();
-  const auto kept = std::ssize(stock_of(s).frames);
+  const auto kept = std::ssize(kept_frames_of(s).frames);
   QString text = tr("%1 frames of the sequence, %2 of the film: <b>%3 s</b>")
                      .arg(kept)
                      .arg(film)

@@ -21,7 +21,7 @@ class PaceDrawer : public Drawer {
  protected:
   void refresh() override;
   void showEvent(QShowEvent* e) override;
-  void hideEvent(QHideEvent*) override { session_.keys.set_thing({}); }
+  void hideEvent(QHideEvent*) override { session_.keys.set_target({}); }
 
  private:
   QVBoxLayout* add_page(const QString& name, const QString& shown);

@@ -179,7 +179,7 @@ void RepairsDrawer::refresh() {
   const bool of_spot = chosen && chosen->spot();
   radius_->setVisible(of_spot || spots);
   radius_->set_value(
-      100 * (of_spot ? course_of(session_.document.shoot(), Thing{kSpot, repairs().chosen(), 0})
+      100 * (of_spot ? course_of(session_.document.shoot(), KeyTarget{kSpot, repairs().chosen(), 0})
                            .at(Param::spot_radius, session_.playhead.frame())
                      : repairs().radius));
   show_list();

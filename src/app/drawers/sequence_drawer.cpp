@@ -225,7 +225,7 @@ void SequenceDrawer::refresh_aside() {
                   : chosen.size() > 1 ? tr("Set %1 aside").arg(chosen.size())
                                       : tr("Set aside"));
   policy_->setCurrentIndex(policy_->findData(static_cast<int>(d.aside)));
-  const auto made = std::ssize(stock_of(session_.document.shoot()).replaced);
+  const auto made = std::ssize(kept_frames_of(session_.document.shoot()).replaced);
   aside_words_->setVisible(!d.set_aside.empty());
   aside_words_->setText(tr("%1 set aside: %2 filled, %3 closed up")
                             .arg(d.set_aside.size())

@@ -190,10 +190,10 @@ void CropTool::drag(QPointF at, const Canvas& c) {
 void CropTool::resize(QPointF to, const Canvas& c) {
   const bool free = framing_.is_free();
   const QPointF hold = start_.at(-grip_x_, -grip_y_), by = to - from_;
-  constexpr double kLeast = 12;  // px
+  constexpr double kSmallestSide = 12;  // px
   Box b = start_;
-  double w = std::max(kLeast, start_.w + grip_x_ * dot(by, start_.right)),
-         h = std::max(kLeast, start_.h + grip_y_ * dot(by, start_.down));
+  double w = std::max(kSmallestSide, start_.w + grip_x_ * dot(by, start_.right)),
+         h = std::max(kSmallestSide, start_.h + grip_y_ * dot(by, start_.down));
   if (!free) {
     const double shape = start_.w / start_.h;
     if (grip_y_ == 0 || (grip_x_ != 0 && w / shape > h))
@@ -224,8 +224,8 @@ void CropTool::put(const Box& b, const Canvas& c) {
 
 void CropTool::release() {
   if (!std::exchange(drawing_, false)) return;
-  constexpr double kLeast = 12;  // px: a click draws nothing
-  if (length(to_ - from_) < kLeast) return;
+  constexpr double kShortestLine = 12;  // px: a click draws nothing
+  if (length(to_ - from_) < kShortestLine) return;
   const Point a = drawn_from_, b = drawn_to_;
   if (framing_.drawing() == FramingWork::Drawing::level) return framing_.level_by(a, b);
   const Rect area{std::min(a.x, b.x), std::min(a.y, b.y), std::fabs(b.x - a.x),

@@ -139,8 +139,8 @@ void RepairTool::drag(QPointF at, const Canvas& c) {
   const QPointF now = c.to_frame(at), by = now - c.to_frame(from_);
   const QString gesture = QString("repair, drag %1").arg(serial_);
   if (grip_ == Grip::make && !drawn_.empty()) {
-    constexpr double kLeast = 4;  // px from corner to corner
-    if (away(shown(c, drawn_.back()), at) >= kLeast)
+    constexpr double kCornerStep = 4;  // px from corner to corner
+    if (away(shown(c, drawn_.back()), at) >= kCornerStep)
       drawn_.push_back({std::clamp(now.x(), 0.0, 1.0), std::clamp(now.y(), 0.0, 1.0)});
   } else if (grip_ == Grip::middle) {
     repairs_.set_spot({{Param::spot_x, start_.at.x + by.x()},

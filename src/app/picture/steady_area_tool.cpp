@@ -34,9 +34,9 @@ void SteadyAreaTool::drag(QPointF at, const Canvas& canvas) {
 }
 
 void SteadyAreaTool::release() {
-  constexpr double kLeast = 0.004;  // of the frame: a click draws nothing
+  constexpr double kSmallestArea = 0.004;  // of the frame: a click draws nothing
   const Rect area = *std::exchange(drawn_, std::nullopt);
-  if (area.w > kLeast && area.h > kLeast)
+  if (area.w > kSmallestArea && area.h > kSmallestArea)
     document_.edit(tr("Draw steady area"),
                    [&](Shoot& s) { s.decisions.deflicker.steady_area = area; });
 }

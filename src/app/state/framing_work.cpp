@@ -10,7 +10,7 @@ FramingWork::FramingWork(Document& document, Playhead& playhead, KeyWork& keys, 
 void FramingWork::set_working(bool on) {
   if (std::exchange(working_, on) == on) return;
   drawing_ = Drawing::none;
-  keys_.set_thing(on ? Thing{kGlide} : Thing{});
+  keys_.set_target(on ? KeyTarget{kGlide} : KeyTarget{});
   emit changed();
 }
 

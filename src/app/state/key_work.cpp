@@ -1,7 +1,7 @@
 #include "app/state/key_work.h"
 
 #include "document/framing/framing_edit.h"
-#include "document/place_keys.h"
+#include "document/key_frames.h"
 #include "document/values.h"
 
 namespace tsukimi::app {
@@ -15,61 +15,51 @@ KeyWork::KeyWork(Document& document, Playhead& playhead, LightWork& light, TaskL
 }
 
 // Undo may have taken it away.
-Thing KeyWork::hand() const {
-  return tsukimi::has(document_.decisions(), thing_) ? thing_ : Thing{};
+KeyTarget KeyWork::in_hand() const {
+  return tsukimi::has(document_.decisions(), target_) ? target_ : KeyTarget{};
 }
 
-bool KeyWork::of_place() const {
-  return thing_.kind == kPlace && document_.is_open() &&
-         tsukimi::has(document_.decisions(), thing_);
-}
-
-void KeyWork::set_thing(const Thing& thing) {
-  if (std::exchange(thing_, thing) != thing) emit thing_changed();
+void KeyWork::set_target(const KeyTarget& target) {
+  if (std::exchange(target_, target) != target) emit target_changed();
 }
 
 std::vector<int> KeyWork::frames() const {
   if (!document_.is_open()) return {};
-  return of_place() ? key_places_of_place(document_.shoot(), thing_.number)
-                    : key_places(document_.shoot(), hand());
+  return key_frames(document_.shoot(), in_hand());
 }
 
 bool KeyWork::has(int frame) const {
-  if (!document_.is_open()) return false;
-  return of_place() ? std::ranges::binary_search(frames(), frame)
-                    : has_key(document_.shoot(), frame, hand());
+  return document_.is_open() && has_key_frame(document_.shoot(), frame, in_hand());
 }
 
 Easing KeyWork::easing(int frame) const {
-  return of_place() ? place_easing(document_.shoot(), thing_.number, frame)
-                    : easing_at(document_.shoot(), frame, hand());
+  return key_frame_easing(document_.shoot(), frame, in_hand());
 }
 
 void KeyWork::go(int direction) {
   const int frame = playhead_.frame();
-  int target = -1;
+  int found = -1;
   for (int key : frames()) {
-    if (direction > 0 && key > frame && target < 0) target = key;
-    if (direction < 0 && key < frame) target = key;
+    if (direction > 0 && key > frame && found < 0) found = key;
+    if (direction < 0 && key < frame) found = key;
   }
-  if (target >= 0) playhead_.set_frame(target);
+  if (found >= 0) playhead_.set_frame(found);
 }
 
 void KeyWork::toggle() {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
+  const KeyTarget target = in_hand();
   if (!has(frame))
-    return document_.edit(tr("Make key frame"), [&](Shoot& s) {
-      of_place() ? add_place_key(s, thing_.number, frame) : add_key(s, frame, hand());
-    });
-  if (of_place() && frames().size() == 1) {
+    return document_.edit(tr("Make key frame"),
+                          [&](Shoot& s) { make_key_frame(s, frame, target); });
+  const bool last = frames().size() == 1;
+  if (last && target.kind == kPlace) {
     emit notices_.message(tr("A place keeps its last key frame; it holds over all frames."));
     return;
   }
-  if (thing_.kind == kGlide && frames().size() == 1)
-    return document_.edit(tr("Remove key frame"), [&](Shoot& s) { end_glide(s, frame); });
   document_.edit(tr("Remove key frame"), [&](Shoot& s) {
-    of_place() ? remove_place_key(s, thing_.number, frame) : remove_key(s, frame, hand());
+    last&& target.kind == kGlide ? end_glide(s, frame) : remove_key_frame(s, frame, target);
   });
 }
 
@@ -78,11 +68,7 @@ bool KeyWork::move(int from, int to, const QString& gesture) {
       to >= document_.shoot().frame_count() || has(to))
     return false;
   document_.edit(
-      tr("Move key frame"),
-      [&](Shoot& s) {
-        of_place() ? move_place_key(s, thing_.number, from, to) : move_key(s, from, to, hand());
-      },
-      gesture);
+      tr("Move key frame"), [&](Shoot& s) { move_key_frame(s, from, to, in_hand()); }, gesture);
   return true;
 }
 
@@ -96,10 +82,8 @@ void KeyWork::nudge(int by) {
 void KeyWork::set_easing(Easing easing) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
-  document_.edit(tr("Set easing"), [&](Shoot& s) {
-    of_place() ? set_place_easing(s, thing_.number, frame, easing)
-               : tsukimi::set_easing(s, frame, easing, hand());
-  });
+  document_.edit(tr("Set easing"),
+                 [&](Shoot& s) { set_key_frame_easing(s, frame, easing, in_hand()); });
 }
 
 void KeyWork::next_easing() {
@@ -109,8 +93,7 @@ void KeyWork::next_easing() {
     emit notices_.message(tr("There is no key frame here: easing is how values pass one."));
     return;
   }
-  constexpr int kKinds = 4;
-  set_easing(Easing((static_cast<int>(this->easing(frame)) + 1) % kKinds));
+  set_easing(Easing((static_cast<int>(this->easing(frame)) + 1) % count_of<Easing>()));
 }
 
 void KeyWork::propose(int most) {

@@ -17,8 +17,8 @@ class KeyWork : public QObject {
           Notices& notices);
 
   // Whose key frames are in hand: the look's, a place's with its shapes, or the glide's.
-  void set_thing(const Thing& thing);
-  const Thing& thing() const { return thing_; }
+  void set_target(const KeyTarget& target);
+  const KeyTarget& target() const { return target_; }
   std::vector<int> frames() const;  // where they stand, ascending
   bool has(int frame) const;
   Easing easing(int frame) const;
@@ -44,20 +44,19 @@ class KeyWork : public QObject {
 
  signals:
   void proposal_changed();
-  void thing_changed();
+  void target_changed();
 
  private:
   void propose_again();
   void look_for_lamps();
-  Thing hand() const;     // what is in hand, or the look where that is gone
-  bool of_place() const;  // and it is there
+  KeyTarget in_hand() const;  // the target, or the look where that is gone
 
   Document& document_;
   Playhead& playhead_;
   LightWork& light_;
   TaskList& tasks_;
   Notices& notices_;
-  Thing thing_;
+  KeyTarget target_;
   int most_ = 0;  // 0: nothing is proposed
   std::vector<ProposedKey> proposed_;
   std::optional<std::vector<double>> lamps_;

@@ -36,12 +36,12 @@ bool LookWork::clears_air(const Decisions& d, int frame) const {
 void LookWork::set_value(Setting setting, double value, const QString& drag) {
   if (!document_.is_open()) return;
   const int frame = playhead_.frame();
-  const bool fresh = !move_all && !has_key(document_.shoot(), frame, setting.thing());
+  const bool fresh = !move_all && !has_key(document_.shoot(), frame, setting.target());
   const bool begins =
       setting.param == Param::haze && document_.course().at(Param::haze, frame) == 0;
   const bool begins_in_place =
       setting.param == Param::place_haze &&
-      !is_used_anywhere(keyed(document_.decisions(), setting.thing()), setting.param);
+      !is_used_anywhere(keyed(document_.decisions(), setting.target()), setting.param);
   const auto& row = info(setting.param);
   const QString gesture =
       tr("%1 at %2").arg(drag.isEmpty() ? tr("set ") + row.name : drag).arg(frame);
@@ -85,7 +85,7 @@ void LookWork::reset(Setting setting) {
 
 void LookWork::set_at_all_keys(const QString& text, Setting setting, double value) {
   document_.edit(text, [&](Shoot& s) {
-    for (KeyFrame& k : keyed(s.decisions, setting.thing()).keys) k.values[setting.param] = value;
+    for (KeyFrame& k : keyed(s.decisions, setting.target()).keys) k.values[setting.param] = value;
   });
 }
 
@@ -98,24 +98,24 @@ void LookWork::reset_everywhere(Setting setting) {
 void LookWork::carry_everywhere(Setting setting) {
   if (!document_.is_open()) return;
   const double value = document_.course().at(setting.param, playhead_.frame());
-  if (keyed(document_.decisions(), setting.thing()).keys.empty()) return set_value(setting, value);
+  if (keyed(document_.decisions(), setting.target()).keys.empty()) return set_value(setting, value);
   set_at_all_keys(tr("Carry %1").arg(label_of(setting.param).toLower()), setting, value);
 }
 
 bool LookWork::can_be_evened(Setting setting) const {
   if (!document_.is_open()) return false;
-  const auto keys = key_places(document_.shoot(), setting.thing());
+  const auto keys = key_places(document_.shoot(), setting.target());
   return keys.size() > 2 && keys.front() < playhead_.frame() && playhead_.frame() < keys.back() &&
-         has_key(document_.shoot(), playhead_.frame(), setting.thing());
+         has_key(document_.shoot(), playhead_.frame(), setting.target());
 }
 
 void LookWork::even_out(Setting setting) {
   if (!can_be_evened(setting)) return;
   const int frame = playhead_.frame();
   Shoot without = document_.shoot();
-  remove_key(without, frame, setting.thing());
+  remove_key(without, frame, setting.target());
   set_here(tr("Even out %1").arg(label_of(setting.param).toLower()), setting,
-           course_of(without, setting.thing()).at(setting.param, frame));
+           course_of(without, setting.target()).at(setting.param, frame));
 }
 
 QString LookWork::set_text(Setting setting) const {

@@ -37,7 +37,7 @@ void PlaceWork::hold_to_what_is_there() {
 
 void PlaceWork::set_working(bool on) {
   working_ = on;
-  keys_.set_thing(on && chosen_ >= 0 ? Thing{kPlace, chosen_} : Thing{});
+  keys_.set_target(on && chosen_ >= 0 ? KeyTarget{kPlace, chosen_} : KeyTarget{});
   ++serial_;
   emit changed();
 }
@@ -48,7 +48,7 @@ void PlaceWork::choose(int place) {
   shape_ = 0;
   drawing_ = false;
   ++serial_;
-  if (working_) keys_.set_thing(chosen_ >= 0 ? Thing{kPlace, chosen_} : Thing{});
+  if (working_) keys_.set_target(chosen_ >= 0 ? KeyTarget{kPlace, chosen_} : KeyTarget{});
   emit changed();
 }
 
@@ -213,12 +213,12 @@ void PlaceWork::set_shape(const std::vector<std::pair<Param, double>>& values,
                           const QString& gesture) {
   const MaskShape* shape = chosen_shape();
   if (!shape || shape->kind == ShapeKind::painted) return;
-  const Thing thing{shape->values.kind, chosen_, shape_};
+  const KeyTarget target{shape->values.kind, chosen_, shape_};
   const bool there = has_shape_key();
   document_.edit(
       tr("Move a shape"),
       [&](Shoot& s) {
-        Values& v = values_at_key(s, playhead_.frame(), thing);
+        Values& v = values_at_key(s, playhead_.frame(), target);
         for (const auto& [p, value] : values) v[p] = clamped(p, value);
       },
       gesture + QString(" at %1").arg(playhead_.frame()));

@@ -26,7 +26,7 @@ class PlaceWork : public QObject {
   // The chosen one at a frame, whether it does something or not; at the playhead.
   std::optional<PlaceAt> at(int frame) const;
   std::optional<PlaceAt> now() const { return at(playhead_.frame()); }
-  Thing thing() const { return {kPlace, chosen_, 0}; }
+  KeyTarget target() const { return {kPlace, chosen_, 0}; }
 
   void add(ShapeKind kind);
   void remove();

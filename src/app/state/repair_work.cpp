@@ -202,7 +202,7 @@ void RepairWork::set_keyed(bool on) {
       const int other = frame > 0 ? 0 : s.frame_count() - 1;
       keyed_values(s).at(s.sequence.id_of(other), now);
     } else {
-      const Values now = course_of(s, Thing{kSpot, chosen_, 0}).at(frame);
+      const Values now = course_of(s, KeyTarget{kSpot, chosen_, 0}).at(frame);
       keys.erase(keys.begin() + 1, keys.end());
       keys.front().values = now;
     }

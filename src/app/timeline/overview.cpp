@@ -7,8 +7,8 @@
 
 namespace tsukimi::app {
 namespace {
-constexpr double kGrip = 5;   // px on both sides of an end
-constexpr double kLeast = 8;  // frames
+constexpr double kGrip = 5;         // px on both sides of an end
+constexpr double kFewestShown = 8;  // frames
 }  // namespace
 
 double Overview::frames() const { return std::max(1, session_.document.shoot().frame_count() - 1); }
@@ -93,7 +93,7 @@ void Overview::press(double x, const QRectF& r, const TimeScale& view) {
 }
 
 std::pair<double, double> Overview::drag(double x, const QRectF& r) const {
-  const double by = all(r).frame_at(x) - from_, n = frames(), least = std::min(kLeast, n);
+  const double by = all(r).frame_at(x) - from_, n = frames(), least = std::min(kFewestShown, n);
   switch (grip_) {
     case Grip::first:
       return {std::clamp(first_ + by, 0.0, last_ - least), last_};

@@ -66,7 +66,7 @@ Timeline::Timeline(Session& session, Preview& preview, QWidget* parent)
   });
   connect(&session_.playhead, &Playhead::selection_changed, this, refresh);
   connect(&session_.keys, &KeyWork::proposal_changed, this, redraw);
-  connect(&session_.keys, &KeyWork::thing_changed, this, [this, redraw] {
+  connect(&session_.keys, &KeyWork::target_changed, this, [this, redraw] {
     redraw();
     pictures_.start();
   });

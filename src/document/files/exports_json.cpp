@@ -46,7 +46,7 @@ ExportSettings read_export_settings(const Fields& f) {
   out.pattern = from_json_name(f.text("pattern"));
   // What the first files did not have yet.
   if (f.has("first_number")) out.first_number = f.whole("first_number", 0, 999999);
-  out.format = f.choice("format", kFormats);
+  out.format = f.choice("format", file_formats());
   out.quality = f.whole("quality", 1, 100);
   if (f.has("chroma")) out.chroma = f.choice("chroma", kChromas);
   if (f.has("compression")) out.compression = f.choice("compression", kCompressions);
@@ -84,7 +84,7 @@ FilmSettings read_film_settings(const Fields& f) {
   for (const auto& c : containers()) container_names.push_back(c.substr(1));
   out.file = from_json_name(f.text("file"));
   out.container = containers()[f.choice("container", container_names)];
-  out.codec = f.choice("codec", kCodecs);
+  out.codec = f.choice("codec", codecs());
   out.quality = f.number("quality", 0, 100);
   out.bitrate = f.whole("bitrate", 0, 2'000'000'000);
   out.bits = f.whole("bits", 8, 10);

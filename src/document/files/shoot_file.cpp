@@ -47,10 +47,10 @@ std::vector<FrameId> read_frames(const Fields& f, const char* key, int frames) {
 }
 
 // The place of a frame that is named by its id.
-json to_json(const KeyedValues& thing, const Sequence& s) {
+json to_json(const KeyedValues& keyed, const Sequence& s) {
   json out = json::array();
-  for (const auto& k : thing.keys) {
-    out.push_back({{"frame", s.place_of(k.frame)}, {thing.kind.name, to_json(k.values)}});
+  for (const auto& k : keyed.keys) {
+    out.push_back({{"frame", s.place_of(k.frame)}, {keyed.kind.name, to_json(k.values)}});
     if (k.easing != Easing::smooth) out.back()["easing"] = kEasings[k.easing].name;
   }
   return out;

@@ -69,10 +69,10 @@ std::string fades_note(const Shoot& shoot) {
 
 std::string fit_note(const FramingCourse& framing) {
   const double all = 100 * (1 - framing.fit()), turn = 100 * (1 - framing.fit_for_turn());
-  constexpr double kLeast = 0.05;
-  if (all < kLeast) return {};
+  constexpr double kWorthSaying = 0.05;
+  if (all < kWorthSaying) return {};
   char text[200];
-  const bool turned = turn >= kLeast, shaken = all - turn >= kLeast;
+  const bool turned = turn >= kWorthSaying, shaken = all - turn >= kWorthSaying;
   if (turned && shaken)
     std::snprintf(text, sizeof text,
                   "The crop is %.1f %% smaller, so that no border shows: %.1f %% for the turn, the "

@@ -13,9 +13,9 @@ constexpr double kSame = 1e-6;
 FilmFrames::FilmFrames(const Shoot& shoot)
     : pace_(shoot.decisions.pace),
       fps_(shoot.decisions.fps),
-      stock_(stock_of(shoot)),
-      time_(shoot, stock_),
-      places_(places_in(stock_, shoot.frame_count())) {}
+      kept_(kept_frames_of(shoot)),
+      time_(shoot, kept_),
+      places_(places_in(kept_, shoot.frame_count())) {}
 
 FilmFrame FilmFrames::made(double place, double time) const {
   FilmFrame out;
@@ -26,9 +26,9 @@ FilmFrame FilmFrames::made(double place, double time) const {
   double open = pace_.blur / 360;
   if (pace_.faster == Faster::average && speed > 1 + kSame) open = std::max(open, 1.0);
   if (open > 0)
-    sweep(out, place, open * speed);
+    show_open_shutter(out, place, open * speed);
   else
-    stand(out, place, speed);
+    show_moment(out, place, speed);
   if (out.parts.size() == 1) out.how = Composition::one, out.parts[0].weight = 1;
   out.replaces = out.how == Composition::between && replaced_at(place) != nullptr;
   return out;
@@ -36,32 +36,32 @@ FilmFrame FilmFrames::made(double place, double time) const {
 
 // How far it is from the one before to the one behind, 0..1.
 double FilmFrames::part_of(std::size_t i, double place) const {
-  const auto& knots = stock_.frames;
+  const auto& knots = kept_.frames;
   if (i + 1 >= knots.size() || knots[i].held) return 0;
   return (place - knots[i].at) / (knots[i + 1].at - knots[i].at);
 }
 
-const StockFrame* FilmFrames::replaced_at(double place) const {
-  const auto it = std::ranges::lower_bound(stock_.replaced, place - kSame, {}, &StockFrame::at);
-  return it != stock_.replaced.end() && it->at < place + kSame ? &*it : nullptr;
+const KeptFrame* FilmFrames::replaced_at(double place) const {
+  const auto it = std::ranges::lower_bound(kept_.replaced, place - kSame, {}, &KeptFrame::at);
+  return it != kept_.replaced.end() && it->at < place + kSame ? &*it : nullptr;
 }
 
 int FilmFrames::nearest(double place) const {
-  if (const StockFrame* there = replaced_at(place)) return there->frame;
-  const std::size_t i = stock_.before(place);
-  return stock_.frames[part_of(i, place) < 0.5 ? i : i + 1].frame;
+  if (const KeptFrame* there = replaced_at(place)) return there->frame;
+  const std::size_t i = kept_.before(place);
+  return kept_.frames[part_of(i, place) < 0.5 ? i : i + 1].frame;
 }
 
 // At a moment.
-void FilmFrames::stand(FilmFrame& out, double place, double speed) const {
-  const auto& knots = stock_.frames;
-  const std::size_t i = stock_.before(place);
+void FilmFrames::show_moment(FilmFrame& out, double place, double speed) const {
+  const auto& knots = kept_.frames;
+  const std::size_t i = kept_.before(place);
   const double t = part_of(i, place);
   // Frames that stand in for others are made whatever the pace is; so is what fills a gap.
   const bool apart = i + 1 < knots.size() && knots[i + 1].at - knots[i].at > 1 + kSame;
   const bool slow = speed < 1 - kSame;
   if (t < kSame || (!apart && (!slow || pace_.slower == Slower::repeat))) {
-    const StockFrame& one = knots[t < 0.5 ? i : i + 1];
+    const KeptFrame& one = knots[t < 0.5 ? i : i + 1];
     out.parts = {{one.frame, 1, one.at}};
     return;
   }
@@ -72,12 +72,12 @@ void FilmFrames::stand(FilmFrame& out, double place, double speed) const {
 
 // While the shutter is open: the mean of the film as it dissolves from frame to frame, or runs
 // along what moves.
-void FilmFrames::sweep(FilmFrame& out, double place, double long_as) const {
-  const auto& knots = stock_.frames;
+void FilmFrames::show_open_shutter(FilmFrame& out, double place, double long_as) const {
+  const auto& knots = kept_.frames;
   out.how = pace_.blur_along ? Composition::swept : Composition::average;
   out.open = std::max(0.0, place - long_as / 2);
-  out.shut = std::min(stock_.end(), place + long_as / 2);
-  const std::size_t first = stock_.before(out.open);
+  out.shut = std::min(kept_.end(), place + long_as / 2);
+  const std::size_t first = kept_.before(out.open);
   std::vector<double> weights{0};  // from `first` on
   double all = 0;
   for (std::size_t i = first; i + 1 < knots.size() && knots[i].at < out.shut; ++i) {
@@ -113,8 +113,8 @@ FilmFrame itself(int frame, double time) {
 }
 
 std::optional<FilmFrame> FilmFrames::at(int frame) const {
-  for (const auto* list : {&stock_.frames, &stock_.replaced}) {
-    const auto it = std::ranges::lower_bound(*list, frame, {}, &StockFrame::frame);
+  for (const auto* list : {&kept_.frames, &kept_.replaced}) {
+    const auto it = std::ranges::lower_bound(*list, frame, {}, &KeptFrame::frame);
     if (it != list->end() && it->frame == frame) return made(it->at, time_.time(it->at));
   }
   return {};

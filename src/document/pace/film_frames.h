@@ -19,7 +19,7 @@ constexpr Words<Composition> kCompositions{{{Composition::one, "one"},
 struct FilmPart {
   int frame = 0;  // of the sequence
   double weight = 1;
-  double at = 0;  // where it stands, see StockFrame
+  double at = 0;  // where it stands, see KeptFrame
   bool operator==(const FilmPart&) const = default;
 };
 
@@ -42,7 +42,7 @@ FilmFrame itself(int frame, double time = 0);
 class FilmFrames {
  public:
   explicit FilmFrames(const Shoot& shoot);
-  int count() const { return stock_.frames.empty() ? 0 : time_.frames(); }
+  int count() const { return kept_.frames.empty() ? 0 : time_.frames(); }
   FilmFrame operator[](int k) const { return made(time_.place(k), k); }
   // The film as it is where a frame of the sequence stands, whether or not a frame of the film
   // falls on that; nothing when the film passes over it.
@@ -55,15 +55,15 @@ class FilmFrames {
  private:
   FilmFrame made(double place, double time) const;
   double part_of(std::size_t before, double place) const;
-  const StockFrame* replaced_at(double place) const;
+  const KeptFrame* replaced_at(double place) const;
   int nearest(double place) const;
-  void stand(FilmFrame& out, double place, double speed) const;
-  void sweep(FilmFrame& out, double place, double long_as) const;
+  void show_moment(FilmFrame& out, double place, double speed) const;
+  void show_open_shutter(FilmFrame& out, double place, double long_as) const;
   double fade(double time) const;
 
   Pace pace_;
   double fps_ = 24;
-  Stock stock_;
+  KeptFrames kept_;
   FilmTime time_;
   std::vector<double> places_;  // of all frames of the sequence
 };

@@ -11,8 +11,8 @@ constexpr double kRounding = 1e-6;
 
 }  // namespace
 
-FilmTime::FilmTime(const Shoot& shoot, const Stock& stock) : end_(stock.end()) {
-  if (stock.frames.empty()) return;
+FilmTime::FilmTime(const Shoot& shoot, const KeptFrames& kept) : end_(kept.end()) {
+  if (kept.frames.empty()) return;
   const Pace& pace = shoot.decisions.pace;
   double long_as = 0;
   if (pace.speed.keys.size() <= 1) {
@@ -20,7 +20,7 @@ FilmTime::FilmTime(const Shoot& shoot, const Stock& stock) : end_(stock.end()) {
     long_as = end_ / even_;
   } else {
     // The speed runs over the film's places, whatever time the camera let pass between them.
-    const Course speed(pace.speed, presets(kPace), places_in(stock, shoot.frame_count()),
+    const Course speed(pace.speed, presets(kPace), places_in(kept, shoot.frame_count()),
                        shoot.sequence.places);
     times_.resize(static_cast<std::size_t>(std::lround(end_ * kSteps)) + 1);
     for (std::size_t i = 1; i < times_.size(); ++i)

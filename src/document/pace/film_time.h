@@ -1,15 +1,15 @@
 // Where the film is in the sequence at each of its frames.
 #pragma once
 
-#include "document/pace/film_stock.h"
+#include "document/pace/kept_frames.h"
 
 namespace tsukimi {
 
 class FilmTime {
  public:
-  FilmTime(const Shoot& shoot, const Stock& stock);
+  FilmTime(const Shoot& shoot, const KeptFrames& kept);
   int frames() const { return frames_; }  // that the film has; exact, from the first to the last
-  double place(double time) const;        // in the stock, at a time in frames of the film
+  double place(double time) const;        // in the kept, at a time in frames of the film
   double time(double place) const;
   double speed(double place) const;  // places that a frame of the film goes on
 

@@ -55,31 +55,31 @@ std::optional<Setting> find_setting(std::string_view name) {
   return param ? std::optional(Setting(*param, number - 1)) : std::nullopt;
 }
 
-bool has(const Decisions& d, const Thing& thing) {
-  if (thing.kind == kLook || thing.kind == kGlide || thing.kind == kPace) return true;
-  if (thing.kind == kSpot)
-    return thing.number >= 0 && thing.number < std::ssize(d.repairs) &&
-           d.repairs[static_cast<std::size_t>(thing.number)].spot();
-  if (thing.number < 0 || thing.number >= std::ssize(d.places)) return false;
-  const LocalPlace& place = d.places[static_cast<std::size_t>(thing.number)];
-  return thing.kind == kPlace ||
-         (thing.shape >= 0 && thing.shape < std::ssize(place.shapes) &&
-          place.shapes[static_cast<std::size_t>(thing.shape)].values.kind == thing.kind);
+bool has(const Decisions& d, const KeyTarget& target) {
+  if (target.kind == kLook || target.kind == kGlide || target.kind == kPace) return true;
+  if (target.kind == kSpot)
+    return target.number >= 0 && target.number < std::ssize(d.repairs) &&
+           d.repairs[static_cast<std::size_t>(target.number)].spot();
+  if (target.number < 0 || target.number >= std::ssize(d.places)) return false;
+  const LocalPlace& place = d.places[static_cast<std::size_t>(target.number)];
+  return target.kind == kPlace ||
+         (target.shape >= 0 && target.shape < std::ssize(place.shapes) &&
+          place.shapes[static_cast<std::size_t>(target.shape)].values.kind == target.kind);
 }
 
-KeyedValues& keyed(Decisions& d, const Thing& thing) {
-  if (thing.kind == kLook) return d.look;
-  if (thing.kind == kGlide) return d.framing.glide;
-  if (thing.kind == kPace) return d.pace.speed;
-  if (thing.kind == kSpot)
-    return d.repairs.at(static_cast<std::size_t>(thing.number)).spot()->values;
-  LocalPlace& place = d.places.at(static_cast<std::size_t>(thing.number));
-  return thing.kind == kPlace ? place.values
-                              : place.shapes.at(static_cast<std::size_t>(thing.shape)).values;
+KeyedValues& keyed(Decisions& d, const KeyTarget& target) {
+  if (target.kind == kLook) return d.look;
+  if (target.kind == kGlide) return d.framing.glide;
+  if (target.kind == kPace) return d.pace.speed;
+  if (target.kind == kSpot)
+    return d.repairs.at(static_cast<std::size_t>(target.number)).spot()->values;
+  LocalPlace& place = d.places.at(static_cast<std::size_t>(target.number));
+  return target.kind == kPlace ? place.values
+                               : place.shapes.at(static_cast<std::size_t>(target.shape)).values;
 }
 
-const KeyedValues& keyed(const Decisions& d, const Thing& thing) {
-  return keyed(const_cast<Decisions&>(d), thing);
+const KeyedValues& keyed(const Decisions& d, const KeyTarget& target) {
+  return keyed(const_cast<Decisions&>(d), target);
 }
 
 double shape_of_crop(const Shoot& shoot) {
@@ -104,26 +104,26 @@ std::vector<Similarity> moves_of(const Shoot& shoot) {
   return out;
 }
 
-bool has_key(const Shoot& shoot, int frame, const Thing& thing) {
-  return keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
+bool has_key(const Shoot& shoot, int frame, const KeyTarget& target) {
+  return keyed(shoot.decisions, target).find(shoot.sequence.id_of(frame));
 }
 
-std::vector<int> key_places(const Shoot& shoot, const Thing& thing) {
+std::vector<int> key_places(const Shoot& shoot, const KeyTarget& target) {
   std::vector<int> out;
-  for (const auto& k : keyed(shoot.decisions, thing).keys)
+  for (const auto& k : keyed(shoot.decisions, target).keys)
     out.push_back(shoot.sequence.place_of(k.frame));
   std::ranges::sort(out);
   return out;
 }
 
-void remove_key(Shoot& shoot, int frame, const Thing& thing) {
-  keyed(shoot.decisions, thing).remove(shoot.sequence.id_of(frame));
+void remove_key(Shoot& shoot, int frame, const KeyTarget& target) {
+  keyed(shoot.decisions, target).remove(shoot.sequence.id_of(frame));
 }
 
-bool move_key(Shoot& shoot, int from, int to, const Thing& thing) {
-  auto& all = keyed(shoot.decisions, thing);
+bool move_key(Shoot& shoot, int from, int to, const KeyTarget& target) {
+  auto& all = keyed(shoot.decisions, target);
   const KeyFrame* there = all.find(shoot.sequence.id_of(from));
-  if (!there || to < 0 || to >= shoot.frame_count() || has_key(shoot, to, thing)) return false;
+  if (!there || to < 0 || to >= shoot.frame_count() || has_key(shoot, to, target)) return false;
   KeyFrame moved = *there;
   all.remove(moved.frame);
   moved.frame = shoot.sequence.id_of(to);
@@ -131,13 +131,13 @@ bool move_key(Shoot& shoot, int from, int to, const Thing& thing) {
   return true;
 }
 
-Easing easing_at(const Shoot& shoot, int frame, const Thing& thing) {
-  const KeyFrame* key = keyed(shoot.decisions, thing).find(shoot.sequence.id_of(frame));
+Easing easing_at(const Shoot& shoot, int frame, const KeyTarget& target) {
+  const KeyFrame* key = keyed(shoot.decisions, target).find(shoot.sequence.id_of(frame));
   return key ? key->easing : Easing::smooth;
 }
 
-void set_easing(Shoot& shoot, int frame, Easing easing, const Thing& thing) {
-  auto& all = keyed(shoot.decisions, thing);
+void set_easing(Shoot& shoot, int frame, Easing easing, const KeyTarget& target) {
+  auto& all = keyed(shoot.decisions, target);
   const FrameId id = shoot.sequence.id_of(frame);
   if (const KeyFrame* key = all.find(id)) all.at(id, key->values).easing = easing;
 }
@@ -151,7 +151,7 @@ void ease_ends(Shoot& shoot) {
 }
 
 bool is_used(const Decisions& d, Setting setting) {
-  return std::ranges::any_of(keyed(d, setting.thing()).keys,
+  return std::ranges::any_of(keyed(d, setting.target()).keys,
                              [&](const KeyFrame& k) { return k.values[setting.param] > 0; });
 }
 

@@ -86,25 +86,25 @@ Result<Shoot> start_shoot(Sequence sequence);
 
 // Things with values that run through key frames: the look; a place, by its number from 0; a shape
 // of a place; a spot; the glide of the crop; the film's speed.
-struct Thing {
+struct KeyTarget {
   Kind kind = kLook;
   int number = 0;  // of the place, or of the repair
   int shape = 0;   // of that place
-  bool operator==(const Thing&) const = default;
+  bool operator==(const KeyTarget&) const = default;
 };
 // One value of a thing: what a ruler moves. A parameter alone is that of the first of its kind.
 struct Setting {
   Param param;
   int number = 0, shape = 0;
   Setting(Param p, int of = 0, int shape_of = 0) : param(p), number(of), shape(shape_of) {}
-  Thing thing() const { return {kind_of(param), number, shape}; }
+  KeyTarget target() const { return {kind_of(param), number, shape}; }
 };
 // By its name in files and on the command line: "exposure" or "look.exposure"; "place.2.exposure",
 // from 1. Whether there is such a place, has() says.
 std::optional<Setting> find_setting(std::string_view name);
-bool has(const Decisions& decisions, const Thing& thing);
-KeyedValues& keyed(Decisions& decisions, const Thing& thing);
-const KeyedValues& keyed(const Decisions& decisions, const Thing& thing);
+bool has(const Decisions& decisions, const KeyTarget& target);
+KeyedValues& keyed(Decisions& decisions, const KeyTarget& target);
+const KeyedValues& keyed(const Decisions& decisions, const KeyTarget& target);
 
 // How the camera moved against the first frame; not known: as if it had stood still.
 Similarity move_of(const Shoot& shoot, int frame);
@@ -113,15 +113,15 @@ double aspect_of(const Shoot& shoot);      // width over height of the frame
 double shape_of_crop(const Shoot& shoot);  // of the crop, in pixels
 
 // Key frames; how they are made is in document/values.h.
-bool has_key(const Shoot& shoot, int frame, const Thing& thing = {});
-std::vector<int> key_places(const Shoot& shoot, const Thing& thing = {});  // ascending
-void remove_key(Shoot& shoot, int frame, const Thing& thing = {});
+bool has_key(const Shoot& shoot, int frame, const KeyTarget& target = {});
+std::vector<int> key_places(const Shoot& shoot, const KeyTarget& target = {});  // ascending
+void remove_key(Shoot& shoot, int frame, const KeyTarget& target = {});
 // To another frame, its values and easing with it. False, and nothing done, where there is none, or
 // one stands at `to` already.
-bool move_key(Shoot& shoot, int from, int to, const Thing& thing = {});
+bool move_key(Shoot& shoot, int from, int to, const KeyTarget& target = {});
 // How values pass the key frame there; smooth where there is none.
-Easing easing_at(const Shoot& shoot, int frame, const Thing& thing = {});
-void set_easing(Shoot& shoot, int frame, Easing easing, const Thing& thing = {});
+Easing easing_at(const Shoot& shoot, int frame, const KeyTarget& target = {});
+void set_easing(Shoot& shoot, int frame, Easing easing, const KeyTarget& target = {});
 // The glide begins and ends at rest, and passes its other key frames smoothly.
 void ease_ends(Shoot& shoot);
 // Whether a value is more than nothing at some key frame.

@@ -1,4 +1,5 @@
-#include "document/pace/film_stock.h"
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "document/pace/kept_frames.h"
 
 #include <algorithm>
 
@@ -98,8 +99,8 @@ static int missing_behind(const Shoot& shoot, int frame) {
   return 0;
 }
 
-Stock stock_of(const Shoot& shoot) {
-  Stock out;
+KeptFrames kept_frames_of(const Shoot& shoot) {
+  KeptFrames out;
   double next = 0;
   const bool hold = shoot.decisions.pace.gaps == GapPolicy::hold;
   for (int i = std::max(0, shoot.decisions.in); i < shoot.frame_count() && in_film(shoot, i);) {
@@ -117,19 +118,19 @@ Stock stock_of(const Shoot& shoot) {
   return out;
 }
 
-std::size_t Stock::before(double place) const {
-  const auto behind = std::ranges::upper_bound(frames, place, {}, &StockFrame::at);
+std::size_t KeptFrames::before(double place) const {
+  const auto behind = std::ranges::upper_bound(frames, place, {}, &KeptFrame::at);
   return behind == frames.begin() ? 0 : static_cast<std::size_t>(behind - frames.begin() - 1);
 }
 
-std::vector<double> places_in(const Stock& stock, int frames) {
+std::vector<double> places_in(const KeptFrames& kept, int frames) {
   constexpr double kPassed = 1e-4;
   const auto n = static_cast<std::size_t>(frames);
   std::vector<double> out(n, -1);
-  for (const auto* list : {&stock.frames, &stock.replaced})
-    for (const StockFrame& f : *list) out[static_cast<std::size_t>(f.frame)] = f.at;
-  const int first = stock.frames.empty() ? 0 : stock.frames.front().frame,
-            last = stock.frames.empty() ? -1 : stock.frames.back().frame;
+  for (const auto* list : {&kept.frames, &kept.replaced})
+    for (const KeptFrame& f : *list) out[static_cast<std::size_t>(f.frame)] = f.at;
+  const int first = kept.frames.empty() ? 0 : kept.frames.front().frame,
+            last = kept.frames.empty() ? -1 : kept.frames.back().frame;
   for (int i = first - 1; i >= 0; --i) out[static_cast<std::size_t>(i)] = i - first;
   for (int i = first; i < frames; ++i) {
     double& at = out[static_cast<std::size_t>(i)];

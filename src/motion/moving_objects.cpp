@@ -1,4 +1,5 @@
-#include "motion/moving_things.h"
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "motion/moving_objects.h"
 
 #include <algorithm>
 #include <cmath>
@@ -9,7 +10,7 @@
 
 #include "base/median.h"
 #include "motion/bilinear.h"
-#include "motion/thing_shape.h"
+#include "motion/object_shape.h"
 
 namespace tsukimi {
 namespace {
@@ -145,7 +146,7 @@ bool grow(cv::Rect& about, const cv::Mat& shape, cv::Size picture) {
 
 // What the votes say of a thing, if it is one. a, b: luminance.
 struct Candidate {
-  MovingThing thing;
+  MovingObject object;
   float gain;
 };
 
@@ -168,7 +169,7 @@ std::optional<Candidate> candidate_of(const Votes& votes, const cv::Mat& a, cons
   if (std::hypot(way.x, way.y) < kLeastWay) return {};
   about -= cv::Point(kRound, kRound);
   about += cv::Size(2 * kRound, 2 * kRound);
-  ThingShape shape = thing_shape(colour_a, colour_b, followed, way, about);
+  ObjectShape shape = object_shape(colour_a, colour_b, followed, way, about);
   // Water finds some shape that fits any way, but ill. One or two parts alone have to fit well.
   constexpr float kIll = 1.8f, kWell = 0.7f;
   if (shape.misfit > (xs.size() < 3 ? kWell : kIll)) return {};
@@ -177,7 +178,7 @@ std::optional<Candidate> candidate_of(const Votes& votes, const cv::Mat& a, cons
   constexpr float kAsWell = 0.15f;
   cv::Rect larger = about;
   for (int k = 0; k < kMoreTries && grow(larger, shape.mask, a.size()); ++k) {
-    ThingShape more = thing_shape(colour_a, colour_b, followed, way, larger);
+    ObjectShape more = object_shape(colour_a, colour_b, followed, way, larger);
     if (more.misfit > shape.misfit + kAsWell) break;
     shape = std::move(more), about = larger;
   }
@@ -192,21 +193,21 @@ std::optional<Candidate> candidate_of(const Votes& votes, const cv::Mat& a, cons
 }
 
 // The share of what is `thing` in the first picture that is the other as well.
-float overlap(const MovingThing& thing, const MovingThing& other) {
+float overlap(const MovingObject& object, const MovingObject& other) {
   float whole = 0, both = 0;
-  for (int y = 0; y < thing.shape.rows; ++y)
-    for (int x = 0; x < thing.shape.cols; ++x) {
-      const float here = thing.shape.at<float>(y, x);
+  for (int y = 0; y < object.shape.rows; ++y)
+    for (int x = 0; x < object.shape.cols; ++x) {
+      const float here = object.shape.at<float>(y, x);
       whole += here;
-      both += std::min(here, other.at(static_cast<float>(x + thing.corner.x),
-                                      static_cast<float>(y + thing.corner.y), 0));
+      both += std::min(here, other.at(static_cast<float>(x + object.corner.x),
+                                      static_cast<float>(y + object.corner.y), 0));
     }
   return both / std::max(whole, 1.0f);
 }
 
 }  // namespace
 
-float MovingThing::at(float x, float y, float share) const {
+float MovingObject::at(float x, float y, float share) const {
   const float px = x - share * way.x - static_cast<float>(corner.x),
               py = y - share * way.y - static_cast<float>(corner.y);
   if (px < 0 || py < 0 || px > static_cast<float>(shape.cols - 1) ||
@@ -215,8 +216,8 @@ float MovingThing::at(float x, float y, float share) const {
   return bilinear(shape, px, py);
 }
 
-std::vector<MovingThing> find_moving_things(const cv::Mat& colour_a, const cv::Mat& colour_b,
-                                            const cv::Mat& followed) {
+std::vector<MovingObject> find_moving_objects(const cv::Mat& colour_a, const cv::Mat& colour_b,
+                                              const cv::Mat& followed) {
   cv::Mat a, b, half_a, half_b;
   cv::cvtColor(colour_a, a, cv::COLOR_RGB2GRAY);
   cv::cvtColor(colour_b, b, cv::COLOR_RGB2GRAY);
@@ -232,12 +233,12 @@ std::vector<MovingThing> find_moving_things(const cv::Mat& colour_a, const cv::M
   // A row of windows fits on itself, one further: the way that explains most is the one.
   std::ranges::stable_sort(candidates, std::greater{}, &Candidate::gain);
   constexpr float kSame = 0.2f;
-  std::vector<MovingThing> out;
+  std::vector<MovingObject> out;
   for (Candidate& c : candidates)
-    if (out.size() < kMostThings && std::ranges::none_of(out, [&](const MovingThing& thing) {
-          return overlap(c.thing, thing) > kSame;
+    if (out.size() < kMostThings && std::ranges::none_of(out, [&](const MovingObject& object) {
+          return overlap(c.object, object) > kSame;
         }))
-      out.push_back(std::move(c.thing));
+      out.push_back(std::move(c.object));
   return out;
 }
 

@@ -1,4 +1,5 @@
-#include "motion/thing_shape.h"
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "motion/object_shape.h"
 
 #include <algorithm>
 #include <cmath>
@@ -15,9 +16,9 @@ namespace {
 constexpr float kCap = 6, kPrior = 0.4f;
 constexpr float kHidden = 2.5f, kUnsure = 0.25f;  // where neither shows what lies behind
 constexpr float kBorder = 4;                      // cost of a border where nothing is seen of one
-constexpr float kSeen = 0.02f;    // of white: a difference in colour that is a border
-constexpr float kLeast = 0.003f;  // of white: noise below which nothing is told
-constexpr float kDetail = 0.03f;  // share of a place's own contrast lost by resampling
+constexpr float kSeen = 0.02f;         // of white: a difference in colour that is a border
+constexpr float kNoiseFloor = 0.003f;  // of white: noise below which nothing is told
+constexpr float kDetail = 0.03f;       // share of a place's own contrast lost by resampling
 
 // The pictures about the thing, in its own pixels (those of a), and whether they are there at all.
 struct Patch {
@@ -75,8 +76,8 @@ cv::Mat moved(const cv::Mat& mask, cv::Point2f by) {
 }
 
 // The labels with the smallest sum of costs: 1 the thing's. thing, behind: cost of either.
-cv::Mat cut(const cv::Mat& thing, const cv::Mat& behind, const cv::Mat& colour) {
-  const int w = thing.cols, h = thing.rows;
+cv::Mat cut(const cv::Mat& object, const cv::Mat& behind, const cv::Mat& colour) {
+  const int w = object.cols, h = object.rows;
   GridCut grid(w, h);
   auto border = [&](cv::Point p, cv::Point q) {
     const cv::Vec3f d = colour.at<cv::Vec3f>(p) - colour.at<cv::Vec3f>(q);
@@ -84,7 +85,7 @@ cv::Mat cut(const cv::Mat& thing, const cv::Mat& behind, const cv::Mat& colour) 
   };
   for (int y = 0; y < h; ++y)
     for (int x = 0; x < w; ++x) {
-      grid.set_costs(x, y, behind.at<float>(y, x), thing.at<float>(y, x));
+      grid.set_costs(x, y, behind.at<float>(y, x), object.at<float>(y, x));
       if (x > 0) grid.set_right(x - 1, y, border({x, y}, {x - 1, y}));
       if (y > 0) grid.set_below(x, y - 1, border({x, y}, {x, y - 1}));
     }
@@ -153,11 +154,11 @@ float change_between(const cv::Mat& a, const cv::Mat& b, double share) {
   return *at;
 }
 
-ThingShape thing_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& followed, cv::Point2f way,
-                       const cv::Rect& about) {
+ObjectShape object_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& followed,
+                         cv::Point2f way, const cv::Rect& about) {
   const Patch a_here = patch_of(a, about, {}), b_here = patch_of(b, about, {}),
               a_there = patch_of(a, about, way), b_there = patch_of(b, about, way);
-  const float noise = kLeast * kLeast + change_between(a, b, 0.5);
+  const float noise = kNoiseFloor * kNoiseFloor + change_between(a, b, 0.5);
   const cv::Mat along = misfit(a_here, b_there, noise), still_here = misfit(a_here, b_here, noise),
                 still_there = misfit(a_there, b_there, noise),
                 dense = misfit(a_here, patch_of(followed, about, {}), noise);
@@ -176,7 +177,7 @@ ThingShape thing_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& follow
   for (int pass = 0; pass < 3; ++pass) {
     // b shows the thing here where the thing was one way back; a shows it there one way on.
     const cv::Mat hides_b = moved(shape, -way), hides_a = moved(shape, way);
-    cv::Mat thing(about.size(), CV_32F), behind(about.size(), CV_32F);
+    cv::Mat object(about.size(), CV_32F), behind(about.size(), CV_32F);
     for (int y = 0; y < shape.rows; ++y)
       for (int x = 0; x < shape.cols; ++x) {
         const float in_a = a_here.there.at<float>(y, x), in_b = b_there.there.at<float>(y, x);
@@ -184,15 +185,15 @@ ThingShape thing_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& follow
                     there = in_b * (1 - hides_a.at<float>(y, x));
         // Over the border of either nothing is told: it goes on as it comes in.
         const bool both = in_a * in_b > 0;
-        thing.at<float>(y, x) = both ? kPrior + along.at<float>(y, x) : 0.0f;
+        object.at<float>(y, x) = both ? kPrior + along.at<float>(y, x) : 0.0f;
         behind.at<float>(y, x) = both ? (here * still_here.at<float>(y, x) +
                                          there * still_there.at<float>(y, x) + kUnsure * kHidden) /
                                             (here + there + kUnsure)
                                       : 0.0f;
       }
-    shape = whole_parts(cut(thing, behind, guide));
+    shape = whole_parts(cut(object, behind, guide));
   }
-  ThingShape out{shape};
+  ObjectShape out{shape};
   float places = 0;
   for (int y = 0; y < shape.rows; ++y)
     for (int x = 0; x < shape.cols; ++x) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the film is made of before its pace: the kept frames in their order.
 #pragma once
 
@@ -22,24 +23,24 @@ void set_film_range(Shoot& shoot, int in, int out);
 
 // One of them, and where it stands: one place after the one before; later where frames set aside
 // between them are replaced by made ones, or where a gap in time gets its time.
-struct StockFrame {
+struct KeptFrame {
   int frame = 0;  // of the sequence
   double at = 0;
   bool held = false;  // the picture stands still until the next one
-  bool operator==(const StockFrame&) const = default;
+  bool operator==(const KeptFrame&) const = default;
 };
-struct Stock {
+struct KeptFrames {
   // Kept frames, and frames whose file is away for now (their numbers stay free).
-  std::vector<StockFrame> frames;
+  std::vector<KeptFrame> frames;
   // Frames set aside that are replaced, at their places between two of those.
-  std::vector<StockFrame> replaced;
+  std::vector<KeptFrame> replaced;
   double end() const { return frames.empty() ? 0 : frames.back().at; }
   // The last of `frames` that stands at a place or before it.
   std::size_t before(double place) const;
 };
-Stock stock_of(const Shoot& shoot);
+KeptFrames kept_frames_of(const Shoot& shoot);
 // Where every frame of the sequence stands; those that the film passes over stand close behind the
 // one before them, those before its beginning or behind its end one place apart.
-std::vector<double> places_in(const Stock& stock, int frames);
+std::vector<double> places_in(const KeptFrames& kept, int frames);
 
 }  // namespace tsukimi

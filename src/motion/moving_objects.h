@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Things that go a long way between two pictures: a ship, a car. What dense flow loses, because it
 // moves farther than it is wide, is found by its parts.
 #pragma once
@@ -9,7 +10,7 @@ namespace tsukimi {
 
 constexpr std::size_t kMostThings = 4;
 
-struct MovingThing {
+struct MovingObject {
   cv::Point2f way;   // from the first picture to the second, pixels
   cv::Mat shape;     // CV_32F, 0..1: how far a place in the first is the thing's
   cv::Point corner;  // of the shape in the first picture; it may lie outside
@@ -21,10 +22,10 @@ struct MovingThing {
 // Pictures: CV_32FC3, red, green, blue, 0..1 on a scale even to the eye, of one size. Parts that
 // have changed are looked for in the other picture by normalised correlation (Lewis 1995); those
 // that agree on a way are a thing; its outline is found for all places at once
-// (motion/thing_shape.h). followed: b as dense flow brings it to a; what that explains as well is
+// (motion/object_shape.h). followed: b as dense flow brings it to a; what that explains as well is
 // no thing (a cloud, which changes its shape). At most kMostThings, the largest first; the same for
 // any number of threads.
-std::vector<MovingThing> find_moving_things(const cv::Mat& a, const cv::Mat& b,
-                                            const cv::Mat& followed);
+std::vector<MovingObject> find_moving_objects(const cv::Mat& a, const cv::Mat& b,
+                                              const cv::Mat& followed);
 
 }  // namespace tsukimi
