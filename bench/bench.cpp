@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Speeds, side by side with what general-purpose libraries need for the same step. scripts/bench
 // prints the ratios.
 #include <benchmark/benchmark.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Exports as photographers meet them, frame after frame, beside their parts by themselves: the
 // engine that only develops, and ffmpeg that only encodes.
 #include <benchmark/benchmark.h>

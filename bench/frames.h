@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Frames of the harbour that benchmarks work on.
 #pragma once
 

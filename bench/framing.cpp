@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What framing costs: a picture that is turned, glides and is steadied beside one that is cut
 // straight, live and at full size; measuring how the camera moved beside making the proxies that it
 // is measured on; a frame made between two.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every operation alone: what one adjustment costs on a live picture (960x640), what the large
 // steps cost on 24 megapixels.
 #include <benchmark/benchmark.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Three places, one of them painted with 200 strokes, and ten repairs: what they cost beside a look
 // that uses every adjustment, live and at full size.
 #include <benchmark/benchmark.h>

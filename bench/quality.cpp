@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Quality on known truth, side by side with what general-purpose libraries give on the same data.
 // scripts/quality prints the table.
 #include <libraw/libraw.h>

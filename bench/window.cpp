@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a user waits for in the window: from a moved slider to the new picture on screen, and frames
 // per second of playback with every adjustment away from its default. Run without a display:
 // QT_QPA_PLATFORM=offscreen (scripts/bench does).

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The parts of the window benchmark: each prints its line.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What tests of every adjustment share: a value that shows, and what has to stand beside it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Loaded before the C library (LD_PRELOAD): makes the disk fail on purpose, as the environment
 // says.
 //   FAIL_FSYNC_AFTER=n   waits for the disk succeed n times, then EIO

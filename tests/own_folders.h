@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where programs under test keep what they keep for their user: folders of this run alone, made
 // before anything else happens and whatever the caller's environment says. Nothing outside of them
 // is ever emptied.

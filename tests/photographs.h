@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Photographs as texture for simulated shoots (Debian's plasma-workspace-wallpapers): what is right
 // only on the harbour is wrong.
 #pragma once

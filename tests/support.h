@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Shared by the tests: folders that clean themselves up, and a small simulated shoot with its
 // truth.
 #pragma once

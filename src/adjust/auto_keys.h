@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where key frames belong: at both ends and where the brightness curve bends.
 #pragma once
 

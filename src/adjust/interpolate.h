@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The course of one value through its key frames.
 //
 // Piecewise cubic with the slopes of Fritsch & Carlson, "Monotone piecewise cubic interpolation",

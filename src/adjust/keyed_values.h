@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Values of a keyed that run through key frames: the look is one such keyed.
 #pragma once
 

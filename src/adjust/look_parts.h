@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What of a look can be carried or saved by itself: a row of the table, or rows that mean nothing
 // without each other (a tone curve, the hue ring, a split tone, the air and how much of it is
 // cleared).

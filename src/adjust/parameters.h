@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one table of keyframed adjustments. The document, the command line and the drawers all read
 // it: a new adjustment is a row here, an operation file beside it, and a test.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The window: facts above, rail and drawer at the left, picture over time at the right.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The menus: every command of the window, with its key.
 #include <QMenuBar>
 

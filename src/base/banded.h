@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Symmetric positive definite systems with a narrow band, by Cholesky (Golub & Van Loan, ch. 4.3).
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What can be made again: files in a cache folder of our own, which a file of ours marks
 // (CACHEDIR.TAG, so that backups pass it over). Each carries a checksum (XXH3); what a disk has
 // changed since is no cache, and is made anew. Only files that are named and begin as ours do are

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Whole files in and out. What we write appears under its name complete or not at all.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Locks of open files (Linux's open file description locks): they go with the last copy of the
 // descriptor, also when its process is killed, and can be asked for without being taken.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The value in the middle. Both take a copy to put in order; 0 for nothing.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is ours to delete: known by its name *and* by how it begins, in a folder that is no link.
 // Whatever else lies there belongs to the user.
 #pragma once

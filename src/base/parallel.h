@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Work over rows or items on all cores, cancellation and progress. The split never changes a
 // result: every row (item) is computed from its inputs alone.
 #pragma once

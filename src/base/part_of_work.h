@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Something slow that is a step of something slower.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What can fail with a file or a user's input returns a Result; exceptions are for programming
 // errors only. The message is a whole sentence for the user: what happened, to which file.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A few linear equations, as of a least-squares fit.
 #pragma once
 

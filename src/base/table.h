@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Tables that have a row for every value of an enumeration: one that lacks a row, or has them in
 // another order, does not compile.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Names are bytes: what a screen, a terminal or JSON makes of them.
 #pragma once
 

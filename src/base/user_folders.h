@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where a user's own files lie (XDG Base Directory Specification).
 #pragma once
 

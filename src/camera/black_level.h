@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Black levels that differ from row to row and from column to column (DNG 1.4: BlackLevel,
 // BlackLevelDeltaH, BlackLevelDeltaV). The raw decoder knows only their mean.
 #pragma once

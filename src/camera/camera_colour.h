@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From a camera's own RGB to the working space: the DNG 1.4 colour model.
 //
 // A colour matrix takes XYZ to camera RGB under one light; between the two given lights the matrix

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which part of the stored picture a DNG shows (DNG 1.4: ActiveArea, DefaultCropOrigin,
 // DefaultCropSize), to the pixel: the raw decoder moves it to where the colour pattern begins.
 #pragma once

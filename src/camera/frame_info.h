@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is known of one frame without decoding its picture.
 #pragma once
 

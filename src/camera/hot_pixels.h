@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Pixels that glow in every frame of a sequence.
 //
 // One frame cannot tell a hot pixel from a star or a lamp; many can: a hot pixel stands out from

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is known of a lens: from lensfun's database (and our own entry for the simulated one, in
 // lensfun's open XML), by the names that EXIF gives.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lossless JPEG (ITU-T T.81, process 14), as cameras and converters pack the numbers of a sensor.
 #pragma once
 

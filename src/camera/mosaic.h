@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A Bayer mosaic as the file holds it, and how its numbers become light.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The numbers of a DNG in strips or tiles of lossless JPEG, unpacked by all cores.
 #pragma once
 

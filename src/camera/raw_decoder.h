@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // LibRaw as all readers here want it.
 #pragma once
 

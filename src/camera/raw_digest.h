@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Whether a DNG's numbers are those that its writer saw (DNG 1.2: RawImageDigest): a damaged
 // picture without compression says so in no other way. Later files have another digest, whose
 // reckoning the standard does not say, and an identifier that is no digest.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Raw files through LibRaw: open and unpack only; what follows is ours.
 #include <algorithm>
 #include <cmath>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // JPEG, PNG and TIFF, linearised into Rec. 2020 through their ICC profile.
 #include <jpeglib.h>
 #include <lcms2.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One decoded frame in linear sensor light, before anything is decided about it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The directories of a file in TIFF's form, which most raw files have: for what the raw decoder
 // leaves out. Only looks at what it is asked for; damaged files give what makes sense in them.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The commands of tsukimi-batch. Each adds itself to the command line and, when it was called,
 // leaves what is to be run in `run`. The contract (options, JSON, exit codes) is in
 // docs/formats.md.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "cli/commands.h"
 #include "cli/job_options.h"
 #include "cli/parse.h"

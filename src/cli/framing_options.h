@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // --crop, --straighten, --glide, --ease, --steady, --follow-area of `plan`.
 #pragma once
 

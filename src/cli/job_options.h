@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The options of what is made of a shoot, wherever they stand: in `export`, `film` and `make`, and
 // behind `queue add` and `split`.
 #pragma once

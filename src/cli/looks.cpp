@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Looks: those that are saved, carrying parts of one, and where key frames belong.
 #include <iostream>
 

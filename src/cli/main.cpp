@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // tsukimi-batch: everything the window does, from the command line.
 #include <signal.h>
 #include <unistd.h>

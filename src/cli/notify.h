@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The desktop's notifications (freedesktop.org Desktop Notifications Specification 1.2).
 #pragma once
 

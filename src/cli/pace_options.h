@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // --speed, --fit-length, --blur and the fades of `plan`.
 #pragma once
 

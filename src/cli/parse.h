@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The words of the command line, as what they mean. What cannot be read throws
 // CLI::ValidationError: wrong usage.
 #pragma once

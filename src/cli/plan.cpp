@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // plan: from a folder of frames and a few words to a shoot file.
 #include <iostream>
 

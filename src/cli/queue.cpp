@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The queue of exports, which the window shares.
 #include <sys/resource.h>
 

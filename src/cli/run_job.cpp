@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // `export`, `film` and `make`: what was asked for, at once.
 #include <iostream>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Saved export settings: ours and the user's; and exporting with them.
 #include <iostream>
 #include <nlohmann/json.hpp>

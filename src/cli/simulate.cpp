@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "sim/simulate.h"
 #include "cli/commands.h"
 #include "cli/parse.h"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // An export in parts, as a script for an engine that runs them.
 #include "output/split_script.h"
 

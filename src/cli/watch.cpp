@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // watch: a camera is still shooting; its new frames join the shoot.
 #include <algorithm>
 #include <chrono>

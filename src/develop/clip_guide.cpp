@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which colour what is clipped most likely has: that of its unclipped rim.
 #include <algorithm>
 #include <cmath>

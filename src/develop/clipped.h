@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Highlights in which the sensor clipped.
 //
 // Channels clip one after the other: green mostly first, which turns a sunset magenta when white

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Covering a part of a picture with another part of it, without a seam.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Bayer mosaic to RGB.
 //
 // Directional green with a-posteriori decision, after Menon, Andriani & Calvagno, "Demosaicing with

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One frame from sensor light to a finished picture: the chain, in the order of
 // docs/computation.md.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The last step: linear Rec. 2020 to what screens and files take.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Changes of colour that depend on hue: the hue ring, saturation, and muted colours.
 //
 // The ring has movable points on the circle of OkLCh hues; each turns its hue, gives it more or

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lens correction: distortion, vignetting and lateral colour, from a profile or by hand.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How much of each adjustment the places bring to every pixel: the sum over all of them of mask
 // times strength times value. So each operation runs once, however many places there are.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What depends on a place's surroundings: haze, highlights and shadows, local contrast, sharpness.
 //
 // All four need the same things, a logarithm of light and its edge-preserving base, so they are

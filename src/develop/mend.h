@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Repairs, in the sensor's own light, before anything else is done with it.
 //
 // Dust: light is divided by what its shadow leaves of it (repairs/repair.h), so that detail and

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Noise reduction, in brightness and in colour.
 //
 // The square root of light makes the sensor's noise even (Anscombe 1948); there the picture is

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Oklab (Ottosson 2020): lightness and two opponents in which changes of colour keep what they do
 // not mean to change.
 #pragma once

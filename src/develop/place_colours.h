@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Places: saturation, muted colours and hue, in Oklab, as hue_ring.h does them for the whole
 // picture.
 #pragma once

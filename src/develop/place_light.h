@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Places: exposure, temperature and tint, in linear light.
 //
 // All are factors on light, so the places' sums run in stops: a place of -1 EV takes one stop off

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Places: black point, white point and contrast, each with the curve that the look's has (points.h,
 // contrast.h), by what the places sum up to at every pixel.
 #pragma once

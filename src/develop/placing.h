@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From the camera's frame to the picture in one resampling: lens, placement, and light that changes
 // over the frame.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // White point and black point: which light becomes white and which black.
 #pragma once
 

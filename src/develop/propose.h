@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A start for a look, from the picture, on demand: plain values that the photographer sees and
 // changes. Never used while frames are developed.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What covers an area from several places of the picture (repairs/repair.h, Quilt): between the
 // middles of its cells neighbours are mixed, so that no cell has an edge.
 #pragma once

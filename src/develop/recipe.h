@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // All that decides one picture: plain data. For what a shoot shows, film_recipe (film/film.h) is
 // the one builder. Two pictures of equal recipes are equal.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where repairs lie in the pixels of a picture: as the frame lies in its file, or upright.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What operations work on: one row of the picture, three channels side by side in memory that stays
 // in the cache while one operation after the other goes over it.
 //

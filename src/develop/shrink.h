@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A small copy of a picture, on which what is smooth is measured: so proxies and full frames agree.
 #pragma once
 

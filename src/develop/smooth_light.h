@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The light of a picture without its grain, by which masks are limited: tones and hues of what is
 // there, pixel by pixel at edges, of the surroundings where it is smooth.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Split tone: shadows lean to one hue, highlights to another.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "develop/time_patch.h"
 
 #include <algorithm>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Filling an area with light of other frames. They are brought to lie on each other by how the
 // camera moved (motion/track.h), in camera RGB, where light between pixels is known best.
 #pragma once

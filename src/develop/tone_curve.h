@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The tone curves: master, then one each for red, green and blue.
 #pragma once
 

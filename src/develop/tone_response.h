@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a look makes of grey tones: what a wedge beside a ruler shows.
 #pragma once
 

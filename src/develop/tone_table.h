@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // White and black point, contrast and tone curves in one table per channel: each is a function of
 // one channel's light alone, so together they are one too.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The mask of a place, laid over the picture in the colour of attention.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Vignette: the edges of the finished picture darker or brighter.
 #pragma once
 

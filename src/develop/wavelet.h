@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Noise shrinkage in the undecimated wavelet of the B3 spline ("a trous": Starck & Murtagh 1994),
 // row by row: of every scale only the few rows are kept that the next one needs, so that the work
 // stays in the cache.

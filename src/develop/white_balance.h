@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // White balance, camera colour to working space, and exposure.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Linear light to the Y'CbCr of films.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Carrying chosen rows of a look onto chosen frames.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "document/kept_places.h"
 
 #include "document/values.h"

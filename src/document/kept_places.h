@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Places in a saved look: graduated shapes and ellipses, as they were at the frame it was kept
 // from.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The key frames of a place: of its values and of its shapes together, as a person sees them.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What has values, over all frames and at its key frames.
 #pragma once
 

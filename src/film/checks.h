@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the checks of a whole sequence found, kept in the cache folder: an opened shoot shows its
 // suspects at once.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the takes of a frame of the film are put together.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Fading to black or white in stops of light, as an iris or a dimmer does: even steps to the eye.
 #pragma once
 

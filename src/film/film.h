@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Frames of the film: what decides each, and how it is developed.
 #pragma once
 

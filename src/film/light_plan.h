@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From light grids to corrections: measure, level, deflicker, in one go.
 #pragma once
 

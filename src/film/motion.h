@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the camera moved over a sequence: measured in the proxies.
 #pragma once
 

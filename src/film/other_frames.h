@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What pictures take from other frames than their own, read once, whatever frames ask for it. What
 // an area is filled with from time: the middle of the frames before it, and of those after it,
 // where it was not there, as they lie on each other. And the pictures of key frames whose edges

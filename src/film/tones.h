@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the tones of one frame of the film are spread, as it is developed: a column of tones over
 // time.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Dust on the sensor: found over the sequence.
 //
 // A grain darkens whatever lies behind it by the same factor, at the same place of the sensor, in

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What frames of one aperture tell of the dust on the sensor. A grain's shadow is another one
 // through another aperture, so that each is seen by itself; what they say of one grain is added up
 // by how shadows go with the aperture.

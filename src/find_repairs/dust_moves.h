@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the frames of a stack lie against each other: the camera by its wobble, and what drifts over
 // a part of the picture by itself, as clouds do.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shape of a grain's shadow, in a picture of stops against the surroundings.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A grain's shadow in the slopes of what lies on the sensor (motion/fixed_pattern.h).
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Frames of a sequence as dust is looked for in them: light against what lies round it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What of a repair the pictures have to say: from where a spot or an area is covered best, and how
 // deep dust is.
 #pragma once

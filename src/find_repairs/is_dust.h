@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Whether what looks like a grain of dust in a map of the sensor is one.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From where a large area is covered when no single place fits all of it.
 //
 // A shift map (He & Sun, "Statistics of patch offsets for image completion", ECCV 2012): a few

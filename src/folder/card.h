@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A camera's card, and bringing its sequences home.
 //
 // The card is only ever read. Every file is copied under a temporary name, synced, read back from

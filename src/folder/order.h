@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // In which order frames stand: by name, as the camera counted, or by capture time.
 #pragma once
 

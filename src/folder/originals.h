@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where nothing may be written: onto a camera's card, and among original frames.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A folder of frames: what is in it, in which order, and the facts a photographer looks at first.
 #pragma once
 

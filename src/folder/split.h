@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Several sequences in one folder: where one ends and the next begins.
 //
 // A part ends where the camera, the picture's size, the lens or the focal length changes for good,

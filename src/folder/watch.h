@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Frames that a camera is still shooting into a folder.
 #pragma once
 

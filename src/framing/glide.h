@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A keyframed move of the crop.
 //
 // Between two key frames the crop goes one straight way as it is seen: its size runs on a log

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where a picture lies in the frame that it is made from.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Cutting and resampling in one pass: columns first, eight output rows at a time, kept side by side
 // so that the pass along the rows works on eight values at once.
 #include <algorithm>

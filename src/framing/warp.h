@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Resampling along a mesh: the lens, the crop and the size of the result in one pass.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Values between the pixels of a picture; its border is held.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Colour maths: matrices, white points, adaptation, transfer functions.
 //
 // XYZ is CIE 1931, Y = 1 for a perfect white. Linear RGB is ITU-R BT.2020 (the working space) or

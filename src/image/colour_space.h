@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The colour spaces that pictures leave the program in: primaries, white and transfer function of
 // each, from its standard.
 #pragma once

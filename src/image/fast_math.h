@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Branch-free float maths that the compiler turns into SIMD. The same bits on every processor: only
 // add, multiply, divide, square root and integer operations.
 #pragma once

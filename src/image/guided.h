@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Edge-preserving smoothing: the fast guided filter (He & Sun, "Fast guided filter", 2015), with a
 // regularisation that steps back at strong edges (after Li et al., "Weighted guided image
 // filtering", IEEE TIP 24(1), 2015), so that no halo stands round a dark ridge against a bright

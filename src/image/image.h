@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Pixel containers: plain data, planar, float32 unless said otherwise.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lanczos' kernel (Duchon 1979), widened for reduction (Turkowski 1990).
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // EXIF orientation 1..8: how a picture lies in its file.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Points of the plane, and what lies round some.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Making a picture smaller by whole numbers, as an export would: samples weighted by Lanczos'
 // window of three lobes, each where it lies on the sensor (red, green and blue lie apart), so that
 // a small copy shows neither more nor less detail than the large picture made small.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A frame's light against what lies round it, as frames are compared in it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Deflicker: taking frame-to-frame brightness noise out while the evening still falls.
 //
 // The goal g is the Whittaker smoother of the measured brightness m (see banded.h). A frame that

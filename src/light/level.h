@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Levelling: taking the camera's exposure steps out of a day-to-night sequence.
 //
 // Brightness as shot is m_i = g_i + H_i + e_i: g smooth scene light, H the stair of camera gain, e

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Changes of light that are applied to a frame in sensor light: what levelling and deflicker
 // decide.
 #pragma once

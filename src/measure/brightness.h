@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Brightness of every frame of a sequence, in stops.
 //
 // Scenes change: the sea falls dark, windows light up, clouds drift. So frames are compared with

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How much flicker is in the pictures, measured block by block from the pictures themselves: an
 // error of the estimate shows, which a course that is smoothed once more cannot see.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Frames that are probably ruined or changed, found by comparing each with its neighbours.
 //
 // Every sign is judged against the frames before and against the frames after; it counts only as

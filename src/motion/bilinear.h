@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Values between the pixels of OpenCV's pictures; borders are held.
 #pragma once
 

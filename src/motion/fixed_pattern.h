@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What lies on the sensor, told from the scene behind it by the tripod's own movement.
 //
 // Three frames that follow each other are brought to lie on each other by the shifts between them.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The cheapest way to label the nodes of a grid with 0 or 1, where a label has a cost at each node
 // and neighbours of two labels have one too: a minimum cut, by growing a tree from either side
 // (Boykov & Kolmogorov, "An experimental comparison of min-cut/max-flow algorithms for energy

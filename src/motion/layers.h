@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What of a picture stands still, decided over a run of frames and not from one to the next: a sky
 // that drifts over half of the picture looks like a camera that turns to every single pair.
 //

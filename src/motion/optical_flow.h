@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A picture between two others in time, with what moves on its way: motion-compensated.
 //
 // Dense optical flow both ways (DIS: Kroeger, Timofte, Dai & Van Gool, "Fast optical flow using

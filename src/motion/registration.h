@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How far one picture lies from another: translation, to a few hundredths of a pixel.
 //
 // Lucas & Kanade 1981 on pictures whose local contrast is normalised (so that a change of light is

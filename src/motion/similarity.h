@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How a picture lies on another when the camera moved a little: shifted, turned, larger or smaller.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A picture prepared so that how it moved can be measured to thousandths of a pixel: stops of
 // light, smoothed so much that it can be displaced exactly, with its slopes.
 #pragma once

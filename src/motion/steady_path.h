@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where the camera is to seem to have stood: as if on rock, or going on smoothly without shaking.
 //
 // The smooth path is the Whittaker smoother of the measured one, as for brightness

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How every frame of a sequence lies, from how pairs of them lie on each other.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // FFmpeg's libraries: their objects free themselves, and what they call our codecs and pixels.
 #pragma once
 

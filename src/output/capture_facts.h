@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a camera notes of a capture, and what each kind of metadata calls it: EXIF 2.32, as it is
 // written by keys and as tags of TIFF, XMP (ISO 16684-1) and OpenEXR's standard attributes.
 #pragma once

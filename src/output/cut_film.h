@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A finished film is the store of its segments: what is unchanged is cut out of it again, without
 // being encoded, for the film that takes its place.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The plan of an export, and the one pass in which its frames are developed for all sinks.
 #pragma once
 

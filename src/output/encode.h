@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Pictures to files, each with the ICC profile of its colour space and what is known of the
 // capture. The same picture gives the same bytes at every time.
 #pragma once

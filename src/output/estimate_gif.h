@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How large a GIF becomes: no rule of thumb tells it, so a few of its frames are made.
 #pragma once
 

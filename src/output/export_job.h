@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // An export from beginning to end: the light, the plan, one pass over the frames, every sink.
 #pragma once
 

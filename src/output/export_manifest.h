@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands beside exported frames (tsukimi-export.jsonl, docs/formats.md): what each file was
 // made from, so that an export goes on where it stopped, and so that what is there can be verified.
 //

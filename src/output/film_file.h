@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sink of a film: segments beside its future place, from which it goes on when it was cut off,
 // joined when all of them are there.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A film is encoded in segments that need nothing of each other: each begins with a key frame and
 // ends with everything it holds. So one that is finished is kept whatever comes, segments can be
 // made anywhere in any order, and are joined without encoding again.

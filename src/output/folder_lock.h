@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One export into a folder at a time; or several that make a part of the same one each.
 #pragma once
 

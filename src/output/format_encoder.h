@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What each format makes of a developed picture: one row a format, and it compiles only when every
 // format has one.
 #pragma once

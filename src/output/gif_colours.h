@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The 255 colours of an animated GIF, and how a picture is drawn in them.
 //
 // Colours: k-means (Lloyd 1982) of all that is seen in the film, begun by cutting in two where

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Segments become a film's file without being encoded again.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // An animated GIF: 256 colours that are chosen over the whole film.
 #pragma once
 

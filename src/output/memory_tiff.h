@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // libtiff writing into memory, so that a file reaches the disk whole and through one door.
 #pragma once
 

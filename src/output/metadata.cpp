@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is known of a capture, as EXIF and as XMP.
 #include <cmath>
 #include <exiv2/exiv2.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // File names of numbered frames: "harbour_#####" and 42 give "harbour_00042".
 #pragma once
 

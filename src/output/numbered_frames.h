@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sink of numbered files, with the manifest beside them from which an export goes on.
 //
 // A frame is made under no name, synced, noted in the manifest and only then given its name:

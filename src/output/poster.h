@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A frame of a film as a JPEG beside it: harbour.jpg for harbour.mp4.
 #pragma once
 

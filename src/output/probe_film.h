@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a film's file says of itself, without decoding its pictures.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // ICC profiles of the colour spaces, made by lcms2.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where developed frames go: numbered files, and whatever else is made of a film in one pass.
 #pragma once
 

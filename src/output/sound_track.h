@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sound of a film: as it stands in its file where the container takes it, else encoded anew.
 #pragma once
 

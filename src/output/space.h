@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Room for what is to be exported, on the disk and in memory.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // An export in parts for an engine that runs commands: what each makes is the same whoever makes
 // it, and the last step gathers and proves it.
 #pragma once

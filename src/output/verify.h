@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Whether what was exported is there, whole and unchanged.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How strokes follow edges: what lies between a stroke and a place, on the picture of its key
 // frame.
 #pragma once

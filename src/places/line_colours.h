@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which colours lie under a line: those of what is painted, whatever its texture.
 #pragma once
 

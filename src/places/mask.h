@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The mask of a place on a picture, row by row: 0 where it does nothing, 1 where it is whole.
 //
 // Shapes are smooth steps: between the two lines of a graduated one, along their normal; over the

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is painted with a brush: strokes one over the other, and their coverage as a picture.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A place: a part of the picture with adjustments of its own, on every frame. What is decided about
 // it, and what it is at a moment.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How sharp a frame is, place by place: what tells a frame that lost focus from its neighbours.
 //
 // A block's value is the fourth-power mean of the second differences of neighbouring green pixels

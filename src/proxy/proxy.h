@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A small linear copy of a frame, from which the whole look can be developed live, and the light
 // grid from which brightness is measured.
 #pragma once

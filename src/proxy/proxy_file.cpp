@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The cache file of a proxy: a fixed header, the light and detail grids, the thumbnail, then the
 // picture, each compressed (zstd). Pixels are stored as differences along the row, low and high
 // bytes apart: noise fills the low bytes and leaves the high ones almost empty.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Proxies of a sequence: made once, kept in the cache folder, a few in memory.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The queue of exports: a folder of the user's that the window and the command line share. Who adds
 // or changes something holds it for a moment; whoever runs it (run_queue.h) is one at a time.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Works on the queue, one job after the other.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A repair: something mended at one spot of the sensor, on every frame or on some. What is decided
 // about it, and what it is at a moment. All lies in fractions of the upright frame, before crop and
 // lens, so that it holds still on the sensor.

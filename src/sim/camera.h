@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The simulated camera: a Bayer sensor with noise, exposure in exact thirds of a stop, and the
 // flaws of real shoots, each of which can be switched off.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A colour checker chart before the simulated camera's sensor, wavelength by wavelength: what a
 // developed picture's colours are measured against.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The demo: the harbour's evening as a shoot with three key frames, and a small camera card beside
 // it.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Writes a Bayer mosaic as DNG 1.4: CFA in a sub-image, uncompressed or packed without loss, an
 // embedded JPEG preview, EXIF.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What goes wrong with single frames.
 #include <algorithm>
 #include <cmath>

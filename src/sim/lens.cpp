@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The simulated lens: what its profile says, done to the scene.
 #include <algorithm>
 #include <cmath>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Mosaics made from light, for tests and benchmarks.
 #pragma once
 

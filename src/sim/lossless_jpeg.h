@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lossless JPEG (ITU-T T.81, annex H), as cameras and converters pack their mosaics.
 #pragma once
 

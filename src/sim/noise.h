@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Value noise for the procedural scene: cheap, smooth, the same on every machine.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A scene made of two photographs: the ground of one below an uneven skyline, the sky of the other
 // drifting over all that is left, its clouds' shade moving over the ground, a ferry that goes its
 // way. Texture as the world has it, and still everything is known.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The harbour of a small tidal island from late afternoon into night, as linear light.
 //
 // Scene coordinates: x from 0 at the left to the aspect ratio at the right, y from 0 at the top to

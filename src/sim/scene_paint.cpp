@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What each point of the harbour is made of. From the front to the back: the first thing met
 // covers.
 #include <algorithm>

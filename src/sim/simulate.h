@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A whole shoot: the harbour, photographed into a folder of DNG files, with the truth beside it.
 #pragma once
 

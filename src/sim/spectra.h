@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Light, surfaces and the eye, wavelength by wavelength: what colours of a chart truly are.
 #pragma once
 

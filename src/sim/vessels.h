@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What floats: the ferry that comes and goes, and boats at their moorings.
 #pragma once
 

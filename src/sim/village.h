@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What people built round the harbour, laid out from a seed.
 #pragma once
 

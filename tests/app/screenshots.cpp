@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Makes the pictures in docs/screenshots: the real window with the demo shoot, at 1280x800.
 //   tsukimi-screenshots demo.tsukimi docs/screenshots [name] [1920x1080]
 #include <QApplication>

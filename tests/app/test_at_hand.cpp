@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Safe and at hand: history, what a crash left, saving in the background, shortcuts, hints,
 // preferences; and playing.
 #include <QComboBox>

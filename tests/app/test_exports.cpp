@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Films, saved settings and the queue, by the hands of a user.
 #include <gtest/gtest.h>
 #include <signal.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Ordinary folders, one after the other, as a stranger opens them: nothing prepared, nothing
 // cached.
 #include <QElapsedTimer>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Checking frames in the real window: suspects, set aside, contact sheet, sequences, bringing in,
 // watching.
 #include <QDialog>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Framing by the hands of a user: the crop and its handles, a line along the horizon, a glide, a
 // tripod that is held still.
 #include <gtest/gtest.h>

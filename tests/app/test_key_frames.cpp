@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Key frames in the timeline, proposals, carrying, saved looks: in the real window.
 #include <QMenu>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Look drawer: pages, the tone curve, the hue ring, the air, proposals.
 #include <QClipboard>
 #include <QContextMenuEvent>

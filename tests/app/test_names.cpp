@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Names are bytes: a folder, a document, an export or a card whose name is no UTF-8, holds a line
 // break or looks like an escape is opened and written under exactly that name.
 #include <QMimeData>

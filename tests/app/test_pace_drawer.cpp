@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Pace by the hands of a user: speed with key frames, a length, what is between, fades.
 #include <gtest/gtest.h>
 

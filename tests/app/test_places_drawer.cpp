@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Places by the hands of a user: every shape drawn and painted on the picture, key frames, undo,
 // saving, and what an export makes of them.
 #include <gtest/gtest.h>

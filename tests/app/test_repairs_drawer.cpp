@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Repairs by the hands of a user: a click mends a spot, a drag draws an area, dust is looked for.
 #include <gtest/gtest.h>
 

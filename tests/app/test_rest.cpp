@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // At rest the picture is the truth: finished from its file, at the size that is seen, where the
 // live one stood.
 #include "app/convert/qimage.h"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What must not happen to a person at the window: a dead picture, lost work, a number that changes
 // by itself, an end without a word.
 #include <QListWidget>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Saving where somebody else has written meanwhile: by the command line, or in another window.
 #include "document/files/shoot_file.h"
 #include "window_fixture.h"

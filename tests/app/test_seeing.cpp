@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is seen beside the picture: how its tones are spread.
 #include "app/drawers/histogram_view.h"
 #include "develop/display.h"

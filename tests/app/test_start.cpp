@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The window before something is open, and the shoots that were open last.
 #include "app/dialogs/bring_in_dialog.h"
 #include "document/values.h"

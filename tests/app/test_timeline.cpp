@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The overview below the lanes: which part of the shoot they show.
 #include "window_fixture.h"
 

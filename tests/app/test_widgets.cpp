@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The window's own controls one by one: what they draw, and what hands and keys do to them.
 #include <QSignalSpy>
 #include <QWheelEvent>

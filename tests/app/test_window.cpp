@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Drives the real window as a person would: mouse, keys, and results in files and pictures.
 #include "app/convert/qimage.h"
 #include "app/window_fixture.h"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The real window with a small simulated shoot, and hands to work it with.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Runs tsukimi-batch as a user would.
 #pragma once
 

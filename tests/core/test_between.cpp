@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Frames made between two, against the true moment: what is followed, and what is left alone.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The simulated camera and scene: the truth that all other tests stand on must itself be true.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Bringing in from a card: what is on it, copies that are whole, going on after a break.
 #include <gtest/gtest.h>
 #include <sys/resource.h>

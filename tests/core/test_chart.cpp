@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Colours of the 24-patch chart, from light and surfaces to the developed picture.
 #include <gtest/gtest.h>
 

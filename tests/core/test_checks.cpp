@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Suspects against the simulator's truth, splits by hand, watching a folder, damaged files.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The contract of tsukimi-batch: exit codes, one line on stderr, JSON.
 #include "core/cli_runner.h"
 

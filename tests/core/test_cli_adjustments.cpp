@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every adjustment from the command line to the exported pixels, set at one of two key frames.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The look from the command line: every name of the table, proposals, the air, hot pixels.
 #include <gtest/gtest.h>
 

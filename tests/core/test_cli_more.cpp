@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // tsukimi-batch on damaged input, stills, and what it must never do.
 #include <gtest/gtest.h>
 

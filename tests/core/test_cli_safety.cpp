@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Nothing is lost and nothing ends without a word: what the commands do with what they should not
 // touch, with faults of the disk, and with files that make no sense.
 #include <fcntl.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the sensor did not hold: hue and light of clipped skies against the scene's own.
 #include <gtest/gtest.h>
 

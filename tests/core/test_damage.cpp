@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Damaged and malicious files: said, quickly, and with little memory.
 #include <sys/resource.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Plan, pass, sinks: each frame is developed once, whatever is made of it.
 #include <gtest/gtest.h>
 

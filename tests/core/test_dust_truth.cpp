@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Dust that the simulated camera has on its sensor, before photographs: found, measured, and taken
 // for nothing else. Seeds and pictures other than those the code was written with.
 #include "find_repairs/find_repairs.h"

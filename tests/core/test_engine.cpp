@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The parts that the develop engine is made of, each alone.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every kind of exported file, decoded again by a library that did not write it, and brought back
 // to linear light through the profile that it carries.
 #include <gtest/gtest.h>

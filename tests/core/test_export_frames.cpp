@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is asked of numbered frames on the command line: names, sizes, what stands beside them, and
 // whether they can be proved.
 #include "base/file.h"

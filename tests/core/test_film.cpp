@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Frames set aside: what the film becomes, how frames are made in their place, and that nothing
 // else of the shoot is bent by them.
 #include <gtest/gtest.h>

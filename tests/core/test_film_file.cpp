@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Films: decoded again by FFmpeg's own program, measured against the light they were made of, cut
 // off and gone on with.
 #include <exiv2/exiv2.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What lies on the sensor, told from the scene by the tripod's movement: shifts against the truth,
 // a shadow that stands still against one that goes with the scene.
 #include <gtest/gtest.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is read of a frame without its picture: EXIF as cameras write it, and as they should not.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the film shows of every frame: crop, glide, straightening, steadying.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How scripts/golden judges hashes that changed: when the engine's number must be raised.
 #include "core/cli_runner.h"
 

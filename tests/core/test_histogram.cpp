@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How tones are spread: counted, and against what the simulator wrote into its files.
 #include <gtest/gtest.h>
 

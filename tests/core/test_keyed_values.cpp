@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Values of any kind of thing through key frames, and frames that keep their identity.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Levelling and deflicker on courses that are known exactly.
 #include <gtest/gtest.h>
 

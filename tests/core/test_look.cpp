@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every adjustment of the look: what it does, what it leaves alone, the same bits everywhere.
 #include <gtest/gtest.h>
 #include <hwy/targets.h>

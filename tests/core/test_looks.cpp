@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Key frames that move and are eased, proposals and their reasons, carrying, saved looks.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lossless JPEG: number by number what the simulated camera packed, and what LibRaw makes of it.
 #include <gtest/gtest.h>
 #include <libraw/libraw.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the camera moved: pairs of pictures and whole sequences against the truth; places that
 // follow.
 #include <gtest/gtest.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Whatever changes bytes changes the recipe, or an export would go on with other files than it
 // began with; and a recipe that differs without need would make files anew. Held to every option:
 // one that is added does not compile until it stands in a list here.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is deleted and what is written over: only what we made, and never what something is made
 // from, whatever names it has.
 #include <fcntl.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How time runs in the film: speed, length, blur, gaps and fades.
 #include <gtest/gtest.h>
 

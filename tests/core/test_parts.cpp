@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Beyond one machine: parts that are made by themselves, and the scripts of engines that run them.
 #include <atomic>
 #include <thread>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is estimated, on photographs: a sky that drifts over half of the picture and more, its shade
 // on the ground, wind at the tripod. Seeds and pictures other than those the code was written with.
 #include "core/cli_runner.h"

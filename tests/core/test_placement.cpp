@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Turned placements, and light that changes over the frame or by channel.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Places: masks against their geometry, adjustments against those of the look, over time, in files
 // and by the command line.
 #include <gtest/gtest.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The queue of exports: what is in it, who works on it, what becomes of it when somebody is killed.
 #include <sys/wait.h>
 #include <unistd.h>

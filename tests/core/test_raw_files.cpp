@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The kinds of raw file that cameras and converters write, through the whole decoder.
 #include <gtest/gtest.h>
 #include <libraw/libraw.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Repairs: what is covered and divided out against the truth, over time, in files and by the
 // command line; dust that is found against the simulator's.
 #include <gtest/gtest.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Saved export settings: readable files, a few of our own, and what of a shoot they touch.
 #include "cli_runner.h"
 #include "output/saved_export.h"

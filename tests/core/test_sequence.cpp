@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Facts of a sequence from made-up metadata, and the store of proxies.
 #include <gtest/gtest.h>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The document and the export, from frames to files.
 #include <gtest/gtest.h>
 #include <lcms2.h>

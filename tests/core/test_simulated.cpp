@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The whole measuring chain against the truth of a simulated shoot, on seeds not used while writing
 // it.
 #include <gtest/gtest.h>

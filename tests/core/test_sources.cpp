@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Originals that change while, or after, something was made from them.
 #include "base/cache.h"
 #include "base/file.h"

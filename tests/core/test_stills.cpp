@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Stills of several kinds come in linear, and what we write is the same every time.
 #include <gtest/gtest.h>
 #include <lcms2.h>

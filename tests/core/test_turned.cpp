@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A picture is the same picture however its frame lies in the file: what is decided is in fractions
 // of the upright frame, and every step that works in the file's own pixels is held to it here.
 #include <gtest/gtest.h>

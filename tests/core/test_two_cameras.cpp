@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two cameras of one model in one folder are two sequences.
 #include <gtest/gtest.h>
 

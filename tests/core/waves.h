@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A structured scene of which light is known everywhere, also between pixels.
 #pragma once
 

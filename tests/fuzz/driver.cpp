@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Stands in for libFuzzer where there is no clang: changes seeds at random for a while.
 //   fuzz_x [-max_total_time=SECONDS] [-other=options] FOLDER_OF_SEEDS
 #include <chrono>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What reads files that others may have damaged, fed with bytes by a fuzzer. One program per target
 // (TSUKIMI_FUZZ_TARGET): whatever the bytes, the answer is an error or a value.
 #include <stdlib.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The line at the top: what is open, what it becomes, and the work in the background.
 #pragma once
 

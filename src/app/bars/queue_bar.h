@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // At the start: exports that were not finished, when nobody works on them.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // After a crash: unsaved work was found. Both versions can be seen, and one is kept.
 #pragma once
 

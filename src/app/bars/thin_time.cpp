@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/bars/thin_time.h"
 
 #include <QMouseEvent>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Whole screen: all that is seen of time is a line at the lower edge. A click or drag goes there.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Below the picture: play, where we are, what lies below the pointer, frame rate, what the picture
 // is compared with, how large it is.
 #pragma once

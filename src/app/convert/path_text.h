@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Paths are bytes, what a screen, a field or the settings hold is Unicode. The window keeps paths
 // and makes texts of them only here.
 #pragma once

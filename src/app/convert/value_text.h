@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Numbers as they stand on screen: a true minus, and a plus where below zero there is something
 // too.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/dialogs/bring_in_dialog.h"
 
 #include <QFileDialog>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Bring in: what is on a card, what of it to copy, and where to.
 #pragma once
 

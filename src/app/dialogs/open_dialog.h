@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A folder that holds several sequences, or raw and still pictures of the same shots: which to
 // open.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The preferences. What is changed is seen at once; Cancel takes it back.
 #pragma once
 

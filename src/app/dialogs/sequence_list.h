@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sequences that were found in a folder or on a card: first and last picture, count, length,
 // interval and why each begins where it does; they can be merged, split and their bounds moved.
 #pragma once

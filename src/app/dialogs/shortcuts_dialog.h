@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // F1: all commands with their keys, in two columns by menu; typing looks for one.
 #pragma once
 

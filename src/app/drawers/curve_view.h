@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The tone curve as it stands at the playhead, over the light that comes to it: its points can be
 // picked and dragged.
 #pragma once

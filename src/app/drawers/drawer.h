@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the drawers share: a title, a scrolling column, and the small pieces that they are made of.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is made of the film: numbered frames and films, and how their making ended.
 #pragma once
 

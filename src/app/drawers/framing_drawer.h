@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Crop and straightening, the glide, steadying: a page each.
 #pragma once
 

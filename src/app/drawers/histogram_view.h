@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the tones of the picture on screen are spread: as it is shown, or as the sensor saw it, in
 // stops below its end.
 #pragma once

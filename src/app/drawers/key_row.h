@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Going from key frame to key frame, making and removing them: of what is in hand (KeyWork).
 #pragma once
 

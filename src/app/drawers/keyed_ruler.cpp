@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/drawers/keyed_ruler.h"
 
 #include "app/convert/value_text.h"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A ruler of one value that runs through key frames: it shows the value at the playhead and its
 // run, and moves it through the document.
 #pragma once

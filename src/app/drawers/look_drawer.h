@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The look of the key frame under the playhead: every row of the parameter table as a ruler, on
 // pages; curve and hue ring pick the point whose rulers are shown.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How time runs in the film: its speed, what is shown between frames, how it begins and ends.
 #pragma once
 

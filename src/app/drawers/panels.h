@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What opens in a drawer's place and goes back to it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Parts of the picture with adjustments of their own: which places there are, their masks, and the
 // values of the chosen one.
 #pragma once

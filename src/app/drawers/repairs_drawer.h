@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // All that is mended: spots, areas, dust that is found, hot pixels.
 #pragma once
 

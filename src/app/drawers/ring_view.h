@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The hue ring: hues as they come on the inner band, as they are shown on the outer one; six points
 // stand between the bands and can be picked and moved round. Inside it lie the handles of the split
 // tone: round to a hue, outwards to more of it.

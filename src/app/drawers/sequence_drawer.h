@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is in the folder, and what is odd about it.
 #pragma once
 

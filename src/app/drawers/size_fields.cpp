@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/drawers/size_fields.h"
 
 namespace tsukimi::app {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How many pixels: all of the crop, a usual size, a longer edge, or exactly so many.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How fast a glide is seen to move, over the sequence.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A thin grey wedge from black to white as one adjustment leaves it, over a line that is brightest
 // where it moves tones most.
 #pragma once

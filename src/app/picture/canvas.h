@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where the picture lies in its widget: what tools draw on and are dragged on.
 #pragma once
 

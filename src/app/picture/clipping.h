@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is lost in the picture, as marks over it: stripes where a channel is clipped, dots where it
 // is black.
 #pragma once

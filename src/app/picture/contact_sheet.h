@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A grid of all frames, small, with what is known and decided about each.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/picture/crop_tool.h"
 
 #include <QPainterPath>

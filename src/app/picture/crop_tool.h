@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The crop on the picture: drag its corners, its sides, its inside; a line that should be level;
 // areas that stand still. What it leaves out is shaded; a glide shows where it goes.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A frame between the kept ones before and after it, each with its name: what changed in one frame
 // is seen at once. All as they were shot but for the light, so that a frame set aside shows itself.
 #pragma once

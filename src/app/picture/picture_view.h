@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The picture: fit or larger, before and after. While something moves it is the live one, at rest
 // it is finished from the file: the same, only finer. What is done on it with the mouse is a tool's
 // (tool.h): the seam, the drawer's own one, moving it when it is larger than the view.

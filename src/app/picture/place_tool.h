@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Shapes of the chosen place on the picture: lines and handles of a graduated one and of an
 // ellipse, the brush of a painted one.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Playing the film live: every frame at its moment. One that could not be made in time is skipped,
 // never shown late; what was made is kept, so that the next time round it is all there.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The values of the picture at a place: as shown, and as the sensor saw them.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Pictures for the screen, made in the background, the newest request first: from proxies while
 // something moves, from the file when it rests. What has waited behind many newer ones is not
 // wanted any more and is withdrawn.

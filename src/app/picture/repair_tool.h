@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Repairs on the picture: a click mends a spot, a drag draws an area; what is chosen shows where it
 // is covered from, and both ends can be dragged.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The seam: left of it what the picture is compared with. It can be dragged.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Draws the area in which brightness is measured for deflicker.
 #pragma once
 

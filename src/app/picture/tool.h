@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What can be done on the picture with the mouse, a tool a file. The view asks its tools in turn
 // who takes a press; that one gets the drag.
 #pragma once

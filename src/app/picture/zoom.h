@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How large the picture is seen: fit, or so many pixels of the screen for one of the picture; and
 // which part of it. Larger than the view, it is moved by dragging.
 #pragma once

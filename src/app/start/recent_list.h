@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shoots that were open last: picture, name, how many frames, when they were shot.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is seen before something is open: ways to begin, and the shoots that were open last.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Going through suspects and deciding about frames: set aside, keep, order.
 //
 // Lives in the window's thread.

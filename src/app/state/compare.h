@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the picture is compared with, left of the seam: as shot, a frame that was pinned, or the
 // look as it was when a version was kept.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shoot that is open, and undo. Every change of what was decided goes through edit(), every
 // change of what is known of the frames through learn(); everybody else listens.
 //

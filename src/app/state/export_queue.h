@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The user's queue of exports (queue/queue.h), as the window sees it: it follows the queue's files,
 // whoever works on them, and sees that somebody does: a process of its own, which stands back for
 // the window, goes on when that is closed, and takes nothing along when it dies.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Exporting the shoot that is open: jobs for the queue, and how they ended.
 //
 // Lives in the window's thread.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What happens to the frames' folder while a shoot is open: a camera adds frames, files that were
 // away come back; hot pixels, and how the camera moved, are looked for in its frames once they are
 // wanted.

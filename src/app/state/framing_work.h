@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Work on the framing: which part of it is in hand, and its changes with their undo.
 //
 // Lives in the window's thread.

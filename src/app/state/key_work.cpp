@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/state/key_work.h"
 
 #include "document/framing/framing_edit.h"

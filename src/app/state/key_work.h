@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Key frames of the look, of the place that is worked on, or of the glide: making, moving, their
 // easing, and proposals for where those of the look belong.
 //

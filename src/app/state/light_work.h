@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Measuring every frame, planning the light, and suspects: what has to be worked out about a shoot
 // before it can be levelled. Follows the document: what it decides anew is planned anew.
 //

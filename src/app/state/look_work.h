@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The look at the playhead: its values, what is tried on, what is carried.
 //
 // Lives in the window's thread; what has to look at a picture does so in the background.

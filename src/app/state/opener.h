@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Opening a folder or a shoot in the background, up to the moment when the document takes it.
 //
 // Lives in the window's thread.

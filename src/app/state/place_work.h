@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The place that is worked on: which of them, which of its shapes, the brush, and what is done with
 // them. Every change goes through the document, every drag is one step of undo.
 //

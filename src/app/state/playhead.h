@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which frame is looked at, and which are chosen. Both are frames of the shoot, in their order.
 // Document::opened says that all is new, the playhead too.
 //

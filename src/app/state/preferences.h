@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The few things a user may prefer otherwise; kept in the settings.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shoots that were open last, each with a picture of it.
 //
 // Lives in the window's thread; disks are asked in the background.

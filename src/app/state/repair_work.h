@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The repairs: which one is worked on, new ones, and what has to be found for them in the pictures.
 //
 // Lives in the window's thread; looking for a source and for dust runs in the background.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Things that are kept under a name, a file each: files are read and written in the background, and
 // the list is read again behind every change.
 //

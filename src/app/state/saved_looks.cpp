@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/state/saved_looks.h"
 
 #include "app/convert/path_text.h"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The looks that are kept under a name: ours and the user's.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the window works on, by concern. Each part is a class of its own; those further down know
 // those above them and follow their signals, never the other way round.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Slow work off the window's thread: progress, time left, cancel.
 //
 //   tasks.start("Measuring light", [copy](const Work& work) {

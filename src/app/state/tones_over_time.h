@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Tones over time: how every frame's tones are spread as it is developed. Follows what is decided
 // while somebody looks (set_on), coarse first, in threads that stand back behind all others.
 //

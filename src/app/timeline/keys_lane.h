@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Key frames: each a small picture of its look and a moon whose phase is its easing. A click goes
 // there, a drag takes it to another frame, the context menu has the rest.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A lane of the timeline: one kind of thing over time, a lane a file.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Brightness over time: as shot, the goal of deflicker, and developed; behind them, when wanted,
 // tones over time: a column a frame, from black below to white above, what is lost in coral at the
 // edges.

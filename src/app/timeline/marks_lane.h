@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The film, a bar between two ends that can be dragged, and what is to be known of single frames:
 // gaps, frames set aside or unusable, suspects.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the camera moved: across, down and turned, as it was measured, and the way that stays when it
 // is steadied; where the tripod was knocked.
 #pragma once

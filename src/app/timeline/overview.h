@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Below the lanes: all of the shoot, and a window on what of it the lanes show. The window is
 // dragged, also by its ends.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Time: one playhead through the lanes of light, camera, key frames and film (a lane a file), and
 // an overview below them. Wheel zooms, drag selects a range, double click shows all. A step of the
 // playhead paints the lanes' kept picture.

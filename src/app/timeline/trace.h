@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A line through one value a frame, in a lane.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Headings, words and fields below each other: what drawers and their pages are made of.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The first time that something is open: three short hints that point at the parts they speak of.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Key frames are moons, and their easing is the phase: smooth is full, straight half, eased a
 // crescent, hold new.
 #pragma once

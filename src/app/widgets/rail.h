@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The rail at the far left: one drawer open at a time, in working order. A dot says that something
 // there wants attention.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A number as a ruler: the scale slides under a fixed mark. Drag, wheel, type, double-click to
 // reset; arrow keys when focused. Below it, for keyframed numbers, its run over the whole sequence.
 #pragma once

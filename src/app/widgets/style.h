@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Colours, font and style sheet of the window: a neutral dark surround, one moon-pale accent, one
 // coral for what wants attention.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What an export makes: the kind of file, its colours, its size, its names.
 #pragma once
 

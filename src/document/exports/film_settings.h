@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a film is made as: codec, container, quality, pixels, rate.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Settings of exports in documents. What older files do not have is at its default.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Reading a JSON document that a person or another program may have changed: every field is looked
 // at, nothing falls back, and what is wrong is said with the field's name.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Key frames as JSON, whatever they are of.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The looks that come with the program, made for the harbour: from clear day to deep night.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "document/files/pace_json.h"
 
 #include "document/files/keys_json.h"

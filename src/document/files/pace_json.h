@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The pace as JSON, in the shoot's file (docs/formats.md).
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Repairs as JSON: in the shoot's file, and by themselves (docs/formats.md).
 #pragma once
 

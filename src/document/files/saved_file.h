@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is kept under a name in the user's data folder: readable JSON documents, a file each.
 #pragma once
 

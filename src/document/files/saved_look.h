@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Looks that are kept under a name: readable JSON (docs/formats.md), a file each in the user's data
 // folder, and a few of our own.
 #pragma once

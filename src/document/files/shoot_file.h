@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The .tsukimi file: JSON, described in docs/formats.md.
 #pragma once
 

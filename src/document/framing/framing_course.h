@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the film shows of every frame: crop, straightening, glide and steadying together.
 //
 // The crop lies on the steadied scene; a similarity takes it from there to each frame. Where it

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is done to the crop and its glide: every change keeps them within the frame.
 #pragma once
 

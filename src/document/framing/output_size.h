@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How large the pictures of an export become, and what is said of it before.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where the film is in the sequence at each of its frames.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What changed between two sets of decisions: of each field both values, of lists just the part
 // that differs. Undo keeps these.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How time runs in the film: its speed against the sequence, what is shown between frames, how long
 // the shutter of the film stands open, and how it begins and ends.
 #pragma once

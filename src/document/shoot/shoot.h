@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The document: one sequence of frames and all that was decided about it.
 //
 // Functions speak of frames by their place, from 0 in the order of the sequence; what is decided
