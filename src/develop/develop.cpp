@@ -130,27 +130,16 @@ void apply_look(Image& image, const PictureRecipe& settings, double reduction, S
                amounts);
   if (const PlaceLight light(amounts, look); light.changes())
     each_row(image, [&](const Rows& rows, int y) { light.apply(rows, y); });
-  const LocalLight local(image, look, amounts);
-  const ToneTable tone(look);
-  const HueTable hue(look);
-  const SplitTone split(look);
-  const Vignette vignette(look, image.size(), settings.placement.film);
-  const PlaceTones place_tones(amounts);
-  const PlaceColours place_colours(amounts);
-  const bool colour = hue.changes() || split.changes() || place_colours.changes();
-  if (!local.changes() && !tone.changes() && !colour && !vignette.changes() &&
-      !place_tones.changes() && !amounts.has_veil())
-    return;
+  const Chain light{LocalLight(image, look, amounts),
+                    Vignette(look, image.size(), settings.placement.film), PlaceTones(amounts),
+                    ToneTable(look)};
+  const Chain oklab{PlaceColours(amounts), HueTable(look), SplitTone(look)};
+  if (!light.changes() && !oklab.changes() && !amounts.has_veil()) return;
   each_row(image, [&](const Rows& rows, int y) {
-    if (local.changes()) local.apply(rows, y);
-    if (vignette.changes()) vignette.apply(rows, y);
-    if (place_tones.changes()) place_tones.apply(rows, y);
-    if (tone.changes()) tone.apply(rows);
-    if (colour) {
+    light.apply(rows, y);
+    if (oklab.changes()) {
       to_oklab(rows);
-      if (place_colours.changes()) place_colours.apply(rows, y);
-      if (hue.changes()) hue.apply(rows);
-      if (split.changes()) split.apply(rows);
+      oklab.apply(rows, y);
       from_oklab(rows);
     }
     if (amounts.has_veil()) apply_veil(rows, y, amounts);

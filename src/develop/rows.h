@@ -8,6 +8,8 @@
 // the same bits.
 #pragma once
 
+#include <tuple>
+
 #include "image/colour.h"
 
 namespace tsukimi {
@@ -15,6 +17,30 @@ namespace tsukimi {
 struct Rows {
   float *r, *g, *b;  // or L, a, b of Oklab: each operation says which
   int width;
+};
+
+// Operations that go over a row one after the other, in this order. Each is made from a recipe and
+// says whether it changes anything; apply() does one row, and is told which where it asks for it.
+template <typename... Operation>
+class Chain {
+ public:
+  explicit Chain(Operation... operations) : operations_(std::move(operations)...) {}
+  bool changes() const {
+    return std::apply([](const auto&... o) { return (o.changes() || ...); }, operations_);
+  }
+  void apply(const Rows& rows, int y) const {
+    auto one = [&](const auto& o) {
+      if (!o.changes()) return;
+      if constexpr (requires { o.apply(rows, y); })
+        o.apply(rows, y);
+      else
+        o.apply(rows);
+    };
+    std::apply([&](const auto&... o) { (one(o), ...); }, operations_);
+  }
+
+ private:
+  std::tuple<Operation...> operations_;
 };
 
 struct Mat3f {

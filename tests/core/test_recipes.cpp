@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a recipe of docs/architecture.md asks for besides code that does not compile without: the
+// words of every table stand in docs/formats.md, and scripts/golden holds the pictures of each.
+#include "adjust/parameters.h"
+#include "core/cli_runner.h"
+#include "document/exports/film_settings.h"
+#include "document/pace/film_frames.h"
+#include "places/place.h"
+#include "queue/queue.h"
+
+namespace tsukimi {
+namespace {
+
+std::string text_of_file(const char* name) {
+  std::ifstream in(fs::path(TSUKIMI_SOURCE) / name);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
+// As a word of its own.
+bool says(const std::string& text, const std::string& word) {
+  auto part = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; };
+  for (auto at = text.find(word); at != text.npos; at = text.find(word, at + 1))
+    if ((at == 0 || !part(text[at - 1])) &&
+        (at + word.size() == text.size() || !part(text[at + word.size()])))
+      return true;
+  return false;
+}
+
+// Of the ring and the curves there are numbers, told once for all of them.
+bool is_numbered(Param p) { return p >= Param::hue_ring && p < Param::place_exposure; }
+
+TEST(Recipes, EveryAdjustmentIsInTheFormatsAndInGolden) {
+  const std::string formats = text_of_file("docs/formats.md"),
+                    golden = text_of_file("scripts/golden");
+  ASSERT_GT(formats.size(), 1000u);
+  for (const Kind& kind : {kLook, kPlace})
+    for (const auto& row : kind.rows()) {
+      if (is_numbered(row.id)) continue;
+      EXPECT_TRUE(says(formats, row.name)) << row.name << " is not in docs/formats.md";
+      EXPECT_TRUE(says(golden, row.name)) << row.name << " is not in scripts/golden";
+    }
+}
+
+template <typename Rows>
+void expect_words(const Rows& rows, bool golden_too = true) {
+  const std::string formats = text_of_file("docs/formats.md"),
+                    golden = text_of_file("scripts/golden");
+  for (const auto& row : rows) {
+    EXPECT_TRUE(says(formats, row.name)) << row.name << " is not in docs/formats.md";
+    EXPECT_TRUE(!golden_too || says(golden, row.name)) << row.name << " is not in scripts/golden";
+  }
+}
+
+TEST(Recipes, EveryFormatCodecAndSpaceIsInTheFormatsAndInGolden) {
+  expect_words(file_formats());
+  expect_words(codecs());
+  expect_words(colour_spaces());
+  expect_words(kCompressions);
+  expect_words(kChromas);
+}
+
+TEST(Recipes, EveryKindOfPlaceAndRepairIsInTheFormatsAndInGolden) {
+  expect_words(kRepairKinds);
+  expect_words(kFills);
+  expect_words(kShapeKinds);
+  expect_words(kCombines);
+}
+
+TEST(Recipes, EveryOtherWordIsInTheFormats) {
+  expect_words(kEasings, false);
+  expect_words(kFasterWords, false);
+  expect_words(kSlowerWords, false);
+  expect_words(kGapPolicies, false);
+  expect_words(kSteadyings, false);
+  expect_words(kAsidePolicies, false);
+  expect_words(kFrameOrders, false);
+  expect_words(kPairs, false);
+  expect_words(kJobStates, false);
+  expect_words(kSuspectKinds, false);
+  expect_words(kPartKinds, false);
+  expect_words(kSamplings, false);
+}
+
+}  // namespace
+}  // namespace tsukimi
