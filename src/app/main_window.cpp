@@ -20,6 +20,7 @@
 #include "app/dialogs/bring_in_dialog.h"
 #include "app/dialogs/open_dialog.h"
 #include "app/dialogs/preferences_dialog.h"
+#include "app/dialogs/questions.h"
 #include "app/widgets/focus_guard.h"
 #include "app/widgets/style.h"
 
@@ -37,45 +38,73 @@ MainWindow::MainWindow() : preview_(session_) {
   transport_ = new Transport(session_, preview_, *picture_);
   timeline_ = new Timeline(session_, preview_);
   stack_ = new QStackedWidget;
-  drawers_ = {new SequenceDrawer(session_), new LookDrawer(session_, preview_, *picture_),
-              new StepsDrawer(session_),    new FlickerDrawer(session_),
-              new PlacesDrawer(session_),   new RepairsDrawer(session_),
-              new FramingDrawer(session_),  new PaceDrawer(session_),
-              new ExportDrawer(session_)};
-  const char* const icons[] = {"sequence", "look",    "steps", "flicker", "places",
-                               "repairs",  "framing", "pace",  "export"};
-  for (std::size_t i = 0; i < drawers_.size(); ++i) {
-    rail_->add(drawers_[i]->title(), QString(":/icons/%1.svg").arg(icons[i]));
-    stack_->addWidget(drawers_[i]);
+  make_drawers();
+  make_panels();
+  lay_out();
+  build_menus();
+  follow_start_page();
+  follow_session();
+  ask_the_user();
+  qApp->installEventFilter(new FocusGuard(this));
+  open_drawer(DrawerId::look);
+  picture_->setFocus();
+  QSettings settings;
+  follow(Preferences::read());
+  show_state();
+  restoreGeometry(settings.value("window/geometry").toByteArray());
+  splitter_->restoreState(settings.value("window/splitter").toByteArray());
+}
+
+void MainWindow::make_drawers() {
+  look_ = new LookDrawer(session_, preview_, *picture_);
+  export_ = new ExportDrawer(session_);
+  // In the order of DrawerId.
+  drawers_ = {new SequenceDrawer(session_),
+              look_,
+              new StepsDrawer(session_),
+              new FlickerDrawer(session_),
+              new PlacesDrawer(session_),
+              new RepairsDrawer(session_),
+              new FramingDrawer(session_),
+              new PaceDrawer(session_),
+              export_};
+  for (const auto& [id, icon] : kDrawerIcons) {
+    rail_->add(drawer(id).title(), QString(":/icons/%1.svg").arg(icon));
+    stack_->addWidget(&drawer(id));
   }
-  auto* look = static_cast<LookDrawer*>(drawers_[kLookDrawer]);
-  panels_ = {new ProposePanel(session_), new CarryPanel(session_, preview_),
-             new LooksPanel(session_)};
-  for (Panel* panel : panels_) {
-    stack_->addWidget(panel);
+  connect(rail_, &Rail::chosen, this, [this](int i) { open_drawer(static_cast<DrawerId>(i)); });
+  connect(export_, &ExportDrawer::queue_wanted, this, &MainWindow::show_queue);
+  connect(look_, &LookDrawer::panel_wanted, this, &MainWindow::open_panel);
+}
+
+// What opens in a drawer's place, and gives it back when it is done.
+void MainWindow::make_panels() {
+  look_panels_ = {new ProposePanel(session_), new CarryPanel(session_, preview_),
+                  new LooksPanel(session_)};
+  for (Panel* panel : look_panels_)
     connect(panel, &Panel::done, this, [this] {
-      open_drawer(kLookDrawer);
+      open_drawer(DrawerId::look);
       picture_->setFocus();  // and not whatever comes next
     });
-  }
   history_ = new HistoryPanel(session_);
-  stack_->addWidget(history_);
   saved_exports_ = new ExportsPanel(session_);
   queue_ = new QueuePanel(session_);
-  for (Panel* panel : std::initializer_list<Panel*>{saved_exports_, queue_})
-    stack_->addWidget(panel);
   for (Panel* panel : std::initializer_list<Panel*>{history_, saved_exports_, queue_})
-    connect(panel, &Panel::done, this, [this] { open_drawer(rail_->current()); });
-  auto* exports = static_cast<ExportDrawer*>(drawers_[kExportDrawer]);
-  connect(exports, &ExportDrawer::saved_wanted, this,
+    connect(panel, &Panel::done, this,
+            [this] { open_drawer(static_cast<DrawerId>(rail_->current())); });
+  for (Panel* panel : look_panels_) stack_->addWidget(panel);
+  for (Panel* panel : std::initializer_list<Panel*>{history_, saved_exports_, queue_})
+    stack_->addWidget(panel);
+  connect(export_, &ExportDrawer::saved_wanted, this,
           [this] { stack_->setCurrentWidget(saved_exports_); });
-  connect(exports, &ExportDrawer::queue_wanted, this, &MainWindow::show_queue);
-  connect(saved_exports_, &Panel::done, exports, &ExportDrawer::show_made);
+  connect(saved_exports_, &Panel::done, export_, &ExportDrawer::show_made);
   connect(facts_, &FactsBar::queue_wanted, this, &MainWindow::show_queue);
-  connect(look, &LookDrawer::panel_wanted, this, &MainWindow::open_panel);
+}
 
-  auto* right = new QWidget;
-  auto* column = new QVBoxLayout(right);
+// The picture with all that stands over and under it.
+QWidget* MainWindow::picture_column() {
+  auto* out = new QWidget;
+  auto* column = new QVBoxLayout(out);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   sheet_ = new ContactSheet(session_, preview_);
@@ -95,27 +124,11 @@ MainWindow::MainWindow() : preview_(session_) {
   thin_time_ = new ThinTime(session_);
   thin_time_->hide();
   column->addWidget(thin_time_);
-  auto* splitter = new QSplitter(Qt::Horizontal);
-  splitter->setObjectName("splitter");
-  splitter->setHandleWidth(1);
-  splitter->addWidget(stack_);
-  splitter->addWidget(right);
-  splitter->setStretchFactor(1, 1);
-  splitter->setSizes({text_px(282), 1218 - text_px(282)});
-  splitter->setChildrenCollapsible(false);
+  return out;
+}
 
-  body_ = new QWidget;
-  auto* row = new QHBoxLayout(body_);
-  row->setContentsMargins(0, 0, 0, 0);
-  row->setSpacing(0);
-  row->addWidget(rail_);
-  row->addWidget(splitter, 1);
-  start_ = new StartPage(tasks_, recent_);
-  centre_ = new QStackedWidget;
-  centre_->addWidget(start_);
-  centre_->addWidget(body_);
-  setCentralWidget(centre_);
-  // Menus and facts share a line: the rest is the picture's.
+// Menus and facts share a line: the rest is the picture's.
+QWidget* MainWindow::top_lines() {
   auto* top = new QWidget;
   top->setObjectName("top");
   auto* line = new QHBoxLayout(top);
@@ -123,19 +136,47 @@ MainWindow::MainWindow() : preview_(session_) {
   line->setSpacing(0);
   line->addWidget(menus_);
   line->addWidget(facts_, 1);
-  auto* above = new QWidget;
-  auto* lines = new QVBoxLayout(above);
+  auto* out = new QWidget;
+  auto* lines = new QVBoxLayout(out);
   lines->setContentsMargins(0, 0, 0, 0);
   lines->setSpacing(0);
   lines->addWidget(top);
   lines->addWidget(new QueueBar(exports_));
-  setMenuWidget(above);
-  build_menus();
+  return out;
+}
 
-  connect(rail_, &Rail::chosen, this, &MainWindow::open_drawer);
+void MainWindow::lay_out() {
+  splitter_ = new QSplitter(Qt::Horizontal);
+  splitter_->setObjectName("splitter");
+  splitter_->setHandleWidth(1);
+  splitter_->addWidget(stack_);
+  splitter_->addWidget(picture_column());
+  splitter_->setStretchFactor(1, 1);
+  splitter_->setSizes({text_px(282), 1218 - text_px(282)});
+  splitter_->setChildrenCollapsible(false);
+  body_ = new QWidget;
+  auto* row = new QHBoxLayout(body_);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(0);
+  row->addWidget(rail_);
+  row->addWidget(splitter_, 1);
+  start_ = new StartPage(tasks_, recent_);
+  centre_ = new QStackedWidget;
+  centre_->addWidget(start_);
+  centre_->addWidget(body_);
+  setCentralWidget(centre_);
+  setMenuWidget(top_lines());
+}
+
+void MainWindow::follow_start_page() {
   connect(start_, &StartPage::open_folder, this, &MainWindow::ask_open_folder);
   connect(start_, &StartPage::bring_in, this, [this] { bring_in(); });
   connect(start_, &StartPage::open, this, &MainWindow::open);
+  connect(&session_.opener, &Opener::opening_changed, this, &MainWindow::show_state);
+  connect(&session_.opener, &Opener::sequences_found, this, &MainWindow::offer_sequences);
+}
+
+void MainWindow::follow_session() {
   connect(&session_.notices, &Notices::message, facts_, &FactsBar::show_message);
   connect(&session_.notices, &Notices::problem, this, [this](const QString& text) {
     auto* box = new QMessageBox(QMessageBox::NoIcon, "Tsukimi", text, QMessageBox::Ok, this);
@@ -154,7 +195,6 @@ MainWindow::MainWindow() : preview_(session_) {
     show_state();
     show_hints();
   });
-  connect(&session_.opener, &Opener::opening_changed, this, &MainWindow::show_state);
   connect(picture_, &PictureView::rested, this, [this] {
     if (pictured_ != session_.document.path()) remember_picture();
   });
@@ -162,60 +202,19 @@ MainWindow::MainWindow() : preview_(session_) {
     setWindowTitle(session_.document.name() + tr(" · Tsukimi"));
     remember_recent();
   });
-  session_.on_change(this, [this] { refresh_attention(); });
-  connect(&session_.opener, &Opener::sequences_found, this, &MainWindow::offer_sequences);
-  may_drop_changes = [this] {
-    QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
-                    session_.document.name() + tr(" has changes that are not saved."),
-                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
-    const int answer = box.exec();
-    return answer == QMessageBox::Discard || (answer == QMessageBox::Save && save_and_wait());
-  };
   connect(&session_.document, &Document::changed_elsewhere, this,
           &MainWindow::save_changed_elsewhere);
-  how_to_save = [this](const QString& file) {
-    QMessageBox box(
-        QMessageBox::NoIcon, "Tsukimi",
-        tr("%1 was changed elsewhere since it was opened here. Nothing was saved yet.").arg(file),
-        QMessageBox::NoButton, this);
-    const std::map<QAbstractButton*, Saving> answers{
-        {box.addButton(tr("Save beside it"), QMessageBox::AcceptRole), Saving::beside},
-        {box.addButton(tr("Keep mine"), QMessageBox::DestructiveRole), Saving::keep_mine},
-        {box.addButton(tr("Take theirs"), QMessageBox::DestructiveRole), Saving::take_theirs}};
-    box.addButton(QMessageBox::Cancel);
-    box.exec();
-    const auto answer = answers.find(box.clickedButton());
-    return answer == answers.end() ? Saving::neither : answer->second;
+  session_.on_change(this, [this] { refresh_attention(); });
+}
+
+void MainWindow::ask_the_user() {
+  may_drop_changes = [this] {
+    const Unsaved answer = ask_what_becomes_of_changes(this, session_.document.name());
+    return answer == Unsaved::drop || (answer == Unsaved::save && save_and_wait());
   };
-  may_make_folder = [this](const QString& folder) {
-    QMessageBox box(QMessageBox::NoIcon, "Tsukimi", tr("The folder %1 is not there.").arg(folder),
-                    QMessageBox::Cancel, this);
-    const auto* make = box.addButton(tr("Make it"), QMessageBox::AcceptRole);
-    box.exec();
-    return box.clickedButton() == make;
-  };
-  how_to_leave_exports = [this] {
-    QMessageBox box(QMessageBox::NoIcon, "Tsukimi",
-                    tr("Exports are being made. They can go on without the window; what rests or "
-                       "is cancelled keeps what is finished and goes on from there."),
-                    QMessageBox::NoButton, this);
-    const std::map<QAbstractButton*, Leaving> answers{
-        {box.addButton(tr("Go on in the background"), QMessageBox::AcceptRole), Leaving::go_on},
-        {box.addButton(tr("Pause"), QMessageBox::DestructiveRole), Leaving::pause},
-        {box.addButton(tr("Cancel the exports"), QMessageBox::DestructiveRole), Leaving::cancel}};
-    box.addButton(tr("Do not close"), QMessageBox::RejectRole);
-    box.exec();
-    const auto answer = answers.find(box.clickedButton());
-    return answer == answers.end() ? Leaving::stay : answer->second;
-  };
-  qApp->installEventFilter(new FocusGuard(this));
-  open_drawer(kLookDrawer);
-  picture_->setFocus();
-  QSettings settings;
-  follow(Preferences::read());
-  show_state();
-  restoreGeometry(settings.value("window/geometry").toByteArray());
-  splitter->restoreState(settings.value("window/splitter").toByteArray());
+  how_to_save = [this](const QString& file) { return ask_which_changes_stay(this, file); };
+  may_make_folder = [this](const QString& folder) { return ask_to_make_folder(this, folder); };
+  how_to_leave_exports = [this] { return ask_what_becomes_of_exports(this); };
 }
 
 MainWindow::~MainWindow() {
@@ -304,17 +303,19 @@ void MainWindow::open(const fs::path& path) {
   session_.opener.open(path);
 }
 
-void MainWindow::open_drawer(int index) {
-  rail_->set_current(index);
-  stack_->setCurrentWidget(drawers_[index]);
-  picture_->set_tool(drawers_[index]->tool());
-  if (hints_ && index != kLookDrawer) hints_->done_once();
+Drawer& MainWindow::drawer(DrawerId id) { return *drawers_[static_cast<std::size_t>(id)]; }
+
+void MainWindow::open_drawer(DrawerId id) {
+  rail_->set_current(static_cast<int>(id));
+  stack_->setCurrentWidget(&drawer(id));
+  picture_->set_tool(drawer(id).tool());
+  if (hints_ && id != DrawerId::look) hints_->done_once();
 }
 
 void MainWindow::open_panel(LookDrawer::Panel panel) {
   if (!session_.document.is_open()) return;
-  open_drawer(kLookDrawer);
-  stack_->setCurrentWidget(panels_[panel]);
+  open_drawer(DrawerId::look);
+  stack_->setCurrentWidget(look_panels_[panel]);
   if (hints_) hints_->done_once();  // what the first one points at is covered
 }
 
@@ -324,11 +325,12 @@ void MainWindow::refresh_attention() {
   if (!session_.document.is_open()) return;
   const auto& s = session_.document.shoot();
   const auto& light = session_.light.plan();
-  rail_->set_attention(0, session_.checking.open_suspects() > 0);
-  rail_->set_attention(
-      2, session_.light.known() && !s.decisions.level.on && !light.level.steps.empty());
-  rail_->set_attention(3, session_.light.known() && !s.decisions.deflicker.on &&
-                              light.deflicker.before_percent > 0.5);
+  auto attend = [&](DrawerId id, bool on) { rail_->set_attention(static_cast<int>(id), on); };
+  attend(DrawerId::sequence, session_.checking.open_suspects() > 0);
+  attend(DrawerId::steps,
+         session_.light.known() && !s.decisions.level.on && !light.level.steps.empty());
+  attend(DrawerId::flicker, session_.light.known() && !s.decisions.deflicker.on &&
+                                light.deflicker.before_percent > 0.5);
 }
 
 void MainWindow::offer_sequences(std::shared_ptr<const FolderScan> scan) {

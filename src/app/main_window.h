@@ -3,12 +3,16 @@
 #pragma once
 
 #include <QMainWindow>
+#include <QSplitter>
 #include <QStackedWidget>
+#include <array>
 
 #include "app/bars/facts_bar.h"
 #include "app/bars/restored_bar.h"
 #include "app/bars/thin_time.h"
 #include "app/bars/transport.h"
+#include "app/dialogs/questions.h"
+#include "app/drawers/drawer_id.h"
 #include "app/drawers/export_drawer.h"
 #include "app/drawers/flicker_drawer.h"
 #include "app/drawers/framing_drawer.h"
@@ -49,10 +53,7 @@ class MainWindow : public QMainWindow {
   // The card dialog; with a card it is read at once.
   BringInDialog* bring_in(const std::filesystem::path& card = {});
   void open(const std::filesystem::path& path);
-  // In the order of the rail.
-  static constexpr int kLookDrawer = 1, kPlacesDrawer = 4, kRepairsDrawer = 5, kFramingDrawer = 6,
-                       kPaceDrawer = 7, kExportDrawer = 8;
-  void open_drawer(int index);
+  void open_drawer(DrawerId id);
   void open_panel(LookDrawer::Panel panel);
   // Only the picture, playing, and a thin line of time; Escape returns.
   void set_whole_screen(bool on);
@@ -60,12 +61,9 @@ class MainWindow : public QMainWindow {
   // Answers "may unsaved changes be dropped?"; tests and the screenshot program answer for the
   // user.
   std::function<bool()> may_drop_changes;
-  enum class Leaving { go_on, pause, cancel, stay };
   std::function<Leaving()> how_to_leave_exports;  // asked when some are being made
-  // The shoot's file was changed elsewhere since it was read: what stays.
-  enum class Saving { keep_mine, take_theirs, beside, neither };
   std::function<Saving(const QString& file)> how_to_save;
-  std::function<bool(const QString& folder)> may_make_folder;  // one that is not there yet
+  std::function<bool(const QString& folder)> may_make_folder;
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -78,7 +76,21 @@ class MainWindow : public QMainWindow {
 
  private:
   void fit_screen();
-  void build_menus();
+  void make_drawers();
+  void make_panels();
+  void lay_out();
+  QWidget* picture_column();
+  QWidget* top_lines();
+  void follow_start_page();
+  void follow_session();
+  void ask_the_user();
+  Drawer& drawer(DrawerId id);
+  void build_menus();  // menus.cpp
+  void build_shoot_menu(QMenu* menu);
+  void build_edit_menu(QMenu* menu);
+  void build_frame_menu(QMenu* menu);
+  void build_view_menu(QMenu* menu);
+  void build_help_menu(QMenu* menu);
   void add(QMenu* menu, const QString& text, const QKeySequence& key,
            const std::function<void()>& run);
   void offer_sequences(std::shared_ptr<const FolderScan> scan);
@@ -112,9 +124,12 @@ class MainWindow : public QMainWindow {
   QWidget* body_;           // all else
   Rail* rail_;
   QPointer<Hints> hints_;
-  QStackedWidget* stack_;  // of drawers
-  std::vector<Drawer*> drawers_;
-  std::vector<Panel*> panels_;  // of the Look drawer, in the order of LookDrawer::Panel
+  QSplitter* splitter_;
+  QStackedWidget* stack_;  // of drawers and panels
+  std::array<Drawer*, count_of<DrawerId>()> drawers_;
+  LookDrawer* look_;
+  ExportDrawer* export_;
+  std::vector<Panel*> look_panels_;  // in the order of LookDrawer::Panel
   HistoryPanel* history_;
   ExportsPanel* saved_exports_;
   QueuePanel* queue_;

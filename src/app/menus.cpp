@@ -16,7 +16,14 @@ void MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key,
 }
 
 void MainWindow::build_menus() {
-  auto* shoot = menus_->addMenu(tr("&Shoot"));
+  build_shoot_menu(menus_->addMenu(tr("&Shoot")));
+  build_edit_menu(menus_->addMenu(tr("&Edit")));
+  build_frame_menu(menus_->addMenu(tr("&Frame")));
+  build_view_menu(menus_->addMenu(tr("&View")));
+  build_help_menu(menus_->addMenu(tr("&Help")));
+}
+
+void MainWindow::build_shoot_menu(QMenu* shoot) {
   add(shoot, tr("&Open folder …"), QKeySequence::Open, [this] { ask_open_folder(); });
   add(shoot, tr("Open s&hoot …"), QKeySequence("Ctrl+Shift+O"), [this] { ask_open_shoot(); });
   add(shoot, tr("&Bring in …"), QKeySequence("Ctrl+I"), [this] { bring_in(); });
@@ -27,7 +34,7 @@ void MainWindow::build_menus() {
   add(shoot, tr("Save &as …"), QKeySequence("Ctrl+Shift+S"), [this] { save(true); });
   shoot->addSeparator();
   add(shoot, tr("&Export"), QKeySequence("Ctrl+E"), [this] {
-    open_drawer(kExportDrawer);
+    open_drawer(DrawerId::exports);
     session_.exports.start(false);
   });
   add(shoot, tr("Export &queue"), QKeySequence("Ctrl+J"), [this] {
@@ -37,8 +44,9 @@ void MainWindow::build_menus() {
   add(shoot, tr("&Preferences …"), QKeySequence("Ctrl+,"), [this] { show_preferences(); });
   shoot->addSeparator();
   add(shoot, tr("&Quit"), QKeySequence::Quit, [this] { close(); });
+}
 
-  auto* edit = menus_->addMenu(tr("&Edit"));
+void MainWindow::build_edit_menu(QMenu* edit) {
   auto* undo = session_.document.undo().createUndoAction(this, tr("&Undo"));
   undo->setShortcut(QKeySequence::Undo);
   auto* redo = session_.document.undo().createRedoAction(this, tr("&Redo"));
@@ -57,8 +65,9 @@ void MainWindow::build_menus() {
     if (session_.document.is_open()) stack_->setCurrentWidget(history_);
   });
   add(edit, tr("&Start over"), {}, [this] { session_.document.start_over(); });
+}
 
-  auto* frame = menus_->addMenu(tr("&Frame"));
+void MainWindow::build_frame_menu(QMenu* frame) {
   add(frame, tr("&Play or stop"), QKeySequence(Qt::Key_Space),
       [this] { transport_->toggle_play(); });
   add(frame, tr("&Next"), QKeySequence(Qt::Key_Right),
@@ -100,8 +109,9 @@ void MainWindow::build_menus() {
   frame->addSeparator();
   add(frame, tr("Film begins here"), QKeySequence(Qt::Key_I), [this] { transport_->set_in(); });
   add(frame, tr("Film ends here"), QKeySequence(Qt::Key_O), [this] { transport_->set_out(); });
+}
 
-  auto* view = menus_->addMenu(tr("&View"));
+void MainWindow::build_view_menu(QMenu* view) {
   // Held, not switched: a key that is pressed and let go. Here it is for those without that key.
   auto* before = view->addAction(tr("&Before, while B is held"));
   connect(before, &QAction::triggered, this, [this] { picture_->set_before(!picture_->before()); });
@@ -124,11 +134,12 @@ void MainWindow::build_menus() {
   add(view, tr("&Whole screen"), QKeySequence(Qt::Key_F11),
       [this] { set_whole_screen(!whole_screen_); });
   view->addSeparator();
-  for (int i = 0; i < static_cast<int>(drawers_.size()); ++i)
-    add(view, drawers_[static_cast<std::size_t>(i)]->title(),
-        QKeySequence(QString("Alt+%1").arg(i + 1)), [this, i] { open_drawer(i); });
+  for (const auto& [id, icon] : kDrawerIcons)
+    add(view, drawer(id).title(), QKeySequence(QString("Alt+%1").arg(static_cast<int>(id) + 1)),
+        [this, id = id] { open_drawer(id); });
+}
 
-  auto* help = menus_->addMenu(tr("&Help"));
+void MainWindow::build_help_menu(QMenu* help) {
   add(help, tr("&Shortcuts"), QKeySequence(Qt::Key_F1), [this] {
     auto* dialog = new ShortcutsDialog(*menus_, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);

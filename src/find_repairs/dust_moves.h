@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How the frames of a stack lie against each other: the camera by its wobble, and what drifts over
-// a part of the picture by itself, as clouds do.
+// How the frames of a stack lie against each other: shifted by the camera's wobble, and in parts of
+// the picture by what drifts there, such as clouds.
 #pragma once
 
 #include "find_repairs/dust_stack.h"
@@ -10,7 +10,7 @@
 namespace tsukimi {
 
 struct DustMoves {
-  // Of each frame: to the one after it. Not known where that does not follow, or does not fit.
+  // Of each frame, to the one after it; not known where the next shot is missing or fits badly.
   std::vector<Shift> shifts;
   // Of each run of frames, of each block of the picture (motion/layers.h): how far what is seen
   // there goes by itself from one frame to the next; pixels.

@@ -11,11 +11,11 @@ namespace tsukimi {
 // A shadow as in repairs/repair.h, in pixels of the picture.
 struct ShadowFit {
   double x = 0, y = 0, radius = 0, strength = 0;
-  double left = 1;    // of the variance within two radii, what the shadow does not explain
+  double left = 1;    // share of the variance within two radii that the shadow does not explain
   double around = 0;  // stops: robust spread of the surroundings
   double falloff = 2;
 };
-// What is smaller than this cannot be told from what is as dark in all, but wider: pixels.
+// Radius in pixels below which a deep small shadow and a shallow wide one look alike.
 constexpr double least_radius(double smoothing) { return smoothing > 0 ? 0.8 * smoothing : 0.5; }
 // The same grain at an aperture that many times smaller.
 ShadowFit scaled(const ShadowFit& fit, double by);
@@ -40,11 +40,11 @@ class ShadowShape {
   Plane stops_;
 };
 
-// The shadow that explains best what lies round a place, begun with a radius. smoothing: of the
-// picture, taken into account.
+// The shadow that fits best round a place, beginning with a radius. smoothing: sigma by which the
+// picture was smoothed, pixels; the fit allows for it.
 ShadowFit fit_shadow(const Plane& stops, double x, double y, double radius, double smoothing);
 
-// Where it is darker than all round it, the darkest first.
+// Spots that are darker than all of their surroundings, the darkest first.
 struct DarkSpot {
   int x, y;
   double radius, depth;  // pixels, stops

@@ -7,9 +7,9 @@
 
 namespace tsukimi {
 
-// How much of a shadow the slopes bear out: 1 all of it; and how far that may be off, more than one
-// standard deviation. sector: a quarter of it, 0..3; -1: all of it. Evidence of several apertures
-// adds up.
+// The share of a shadow that the slopes confirm (1: all of it, 0: none), with its standard error,
+// rather too large than too small. sector: a quarter of the shadow, 0..3; -1: all of it. The shares
+// of several apertures are averaged by their errors.
 struct Share {
   double share = 0, doubt = 1e9;
 };
@@ -23,8 +23,8 @@ class Evidence {
 };
 Share borne_out(const FixedSlopes& slopes, const ShadowFit& fit, int sector = -1);
 
-// The shadow whose slopes are those, by weighted least squares (Gauss & Newton), with an even slope
-// of what lies round it; `begin` itself where that leads away from it.
+// The shadow whose slopes fit best, by weighted least squares (Gauss-Newton), together with an even
+// slope of its surroundings; `begin` itself where the fit does not converge near it.
 ShadowFit refined(const FixedSlopes& slopes, const ShadowFit& begin);
 
 }  // namespace tsukimi

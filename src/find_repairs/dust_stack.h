@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Frames of a sequence as dust is looked for in them: light against what lies round it.
+// The frames in which dust is looked for, as stops of light against the mean light round each
+// pixel.
 #pragma once
 
 #include <functional>
@@ -20,11 +21,11 @@ struct DustFrame {
 // Of one frame: stops times kUnit, row by row.
 using Relative = std::vector<std::int16_t>;
 
-// Frames, or what was made of them, of one size.
+// Several frames of one size, or pictures made from them.
 struct Layered {
   static constexpr float kUnit = 4096;
   static constexpr std::int16_t kNotKnown = -32768;  // too dark, or clipped
-  static constexpr int kFewest = 10;                 // frames that say something
+  static constexpr int kFewest = 10;                 // known values of a pixel that are enough
   static std::int16_t stored(float stops);
 
   int width = 0, height = 0;
@@ -35,12 +36,13 @@ struct Layered {
            static_cast<std::size_t>(x);
   }
   std::vector<int> all() const;
-  // The middle of what is known of some frames, in stops; 0 where hardly anything is.
+  // The median of some frames at each pixel, in stops; 0 where fewer than half of kFewest are
+  // known.
   Plane medians(const std::vector<int>& which) const;
   Plane medians(const std::vector<int>& which, int x0, int y0, int w, int h) const;
 };
 
-// Smoothed as frames are whose movement is measured.
+// Sigma by which frames are smoothed before their movement is measured, pixels.
 struct DustStack : Layered {
   double covered = 1;             // of the width, by the frame
   std::vector<double> apertures;  // of each frame

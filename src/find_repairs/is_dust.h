@@ -9,14 +9,16 @@
 
 namespace tsukimi {
 
-// A grain, as it is seen in one of the groups.
+// What may be a grain of dust, and the group of frames (one aperture) in which it was found.
 struct Found {
   ShadowFit fit;
   const DustGroup* seen;
 };
-constexpr double kSureOfDust = 9;  // doubts that a share of a shadow must be
+// How many standard deviations the share of a shadow (dust_slopes.h) must be above 0 to count as
+// dust: by chance that happens nowhere in a picture.
+constexpr double kSureOfDust = 9;
 
-// A part of a picture round a place, that a shadow of this radius can be fitted in.
+// The part of a picture in which a shadow of this radius is fitted: as far round it as it reaches.
 struct DustWindow {
   int x0, y0, w, h;
   DustWindow(const Layered& s, double x, double y, double radius) {
@@ -28,20 +30,21 @@ struct DustWindow {
   }
 };
 
-// By its radius and depth alone.
+// Whether its radius and depth are those that dust can have.
 bool could_be_dust(const DustStack& stack, const ShadowFit& fit);
 
-// By what the tripod's movement tells through all apertures.
+// Whether it stays on the sensor while the tripod moves, by the evidence of all apertures together.
 bool is_dust_by_movement(const DustStack& stack, const std::vector<DustGroup>& groups,
                          const Found& found);
 
-// By the middle of some pictures: the frames themselves, or what passed in them. by_itself: by
-// nothing but how it looks there.
+// Whether it is dark in the median of some pictures: of the frames, or of what passed in them. With
+// by_itself there is no other evidence, so it must be rounder and more even.
 bool is_dust_by_light(const DustStack& stack, const std::vector<DustGroup>& groups,
                       const Found& found, const Layered& of, const std::vector<int>& which,
                       bool by_itself);
 
-// Dust has no colour: 1 where red and blue are as deep as green. given: the frames of the stack.
+// 1 for each that is as deep in red and blue as in green, since dust has no colour. given: the
+// frames of the stack.
 std::vector<char> are_grey(const DustStack& stack, const std::vector<DustFrame>& given,
                            const std::vector<Found>& found);
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// From where a large area is covered when no single place fits all of it.
+// What covers a large area when no single other place of the picture fits all of it.
 //
 // A shift map (He & Sun, "Statistics of patch offsets for image completion", ECCV 2012): a few
 // offsets that fit parts of the border, one of them for each cell of a grid, so that cells fit what
@@ -30,10 +30,10 @@ struct QuiltChoice {
 QuiltChoice choose_quilt(const std::vector<Image>& samples, const std::vector<Point>& polygon,
                          const std::vector<PixelOffset>& offsets);
 
-// That of the cell in which a place lies, or of the nearest one.
+// The offset of the cell in which a place lies, or of the nearest cell.
 Point offset_at(const Quilt& quilt, const Point& place);
 
-// Whether an area is so large that it may need several.
+// Whether an area is large enough to be covered from several places.
 bool may_need_quilt(const std::vector<Point>& polygon, Size picture);
 
 }  // namespace tsukimi

@@ -11,9 +11,10 @@
 namespace tsukimi {
 namespace {
 
-// A bargain: what is lost when work is cut off against what codecs gain by looking far.
+// Seconds of film in a segment. Longer ones compress better, since codecs look for what repeats
+// over many frames; shorter ones lose less work when an export is cut off.
 constexpr double kSegmentSeconds = 4;
-// Those that take each frame by itself gain nothing, and theirs are large.
+// Codecs that encode each frame alone gain nothing from long segments, and their files are large.
 constexpr int kLeastFrames = 4;
 
 }  // namespace

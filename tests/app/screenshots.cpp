@@ -99,7 +99,7 @@ int main(int argc, char** argv) {
   w.open(argv[1]);
   if (!settle(w)) return 1;
   const QString only = argc > 3 ? argv[3] : "";
-  auto shot = [&](const QString& name, int drawer, int frame,
+  auto shot = [&](const QString& name, DrawerId drawer, int frame,
                   const std::function<void()>& prepare = {}) {
     if (!only.isEmpty() && only != name) return;
     w.open_drawer(drawer);
@@ -110,18 +110,18 @@ int main(int argc, char** argv) {
     w.grab().save(QDir(argv[2]).filePath(name + ".png"));
     std::printf("%s\n", qPrintable(name));
   };
-  shot("look", 1, 92);
+  shot("look", DrawerId::look, 92);
   auto page = [&](const char* name) {
     return [&w, name] { w.findChild<QToolButton*>(QString("page_") + name)->click(); };
   };
-  shot("look_colours", 1, 60, page("colours"));
+  shot("look_colours", DrawerId::look, 60, page("colours"));
   page("light")();
-  shot("tones_over_time", 1, 140, [&] {
+  shot("tones_over_time", DrawerId::look, 140, [&] {
     w.timeline().tones_button->setChecked(true);
     (void)QTest::qWaitFor([&] { return w.session().tones.up_to_date(); }, 30000);
   });
   w.timeline().tones_button->setChecked(false);
-  shot("compare", 1, 140, [&] {
+  shot("compare", DrawerId::look, 140, [&] {
     w.session().playhead.set_frame(30);
     w.session().compare.pin();
     w.session().playhead.set_frame(140);
@@ -130,8 +130,8 @@ int main(int argc, char** argv) {
   w.transport().seam_button->setChecked(false);
   if (w.transport().playing()) w.transport().toggle_play();
   w.resize(size);
-  shot("sequence", 0, 60, [&] { w.session().checking.go_to_suspect(1); });
-  shot("contact_sheet", 0, 112, [&] {
+  shot("sequence", DrawerId::sequence, 60, [&] { w.session().checking.go_to_suspect(1); });
+  shot("contact_sheet", DrawerId::sequence, 112, [&] {
     w.session().document.edit("aside", [](tsukimi::Shoot& s) {
       set_aside(s, {40, 41, 112}, true);
     });
@@ -154,8 +154,8 @@ int main(int argc, char** argv) {
     std::printf("bring_in\n");
     dialog->close();
   }
-  shot("steps", 2, 120);
-  shot("flicker", 3, 30, [&] {
+  shot("steps", DrawerId::steps, 120);
+  shot("flicker", DrawerId::flicker, 30, [&] {
     w.session().document.edit("area", [](tsukimi::Shoot& s) {
       s.decisions.deflicker.steady_area = tsukimi::Rect{0.02, 0.36, 0.40, 0.20};
     });
@@ -163,55 +163,55 @@ int main(int argc, char** argv) {
   w.session().document.undo().undo();
   // A sky held down, and a foreground that is being painted.
   auto& places = w.session().places;
-  shot("places", 4, 92, [&] {
+  shot("places", DrawerId::places, 92, [&] {
     add_places(w);
     places.choose(0);
     places.set_veil(false);
     w.findChild<QToolButton*>("place_page_light")->click();
   });
-  shot("places_painted", 4, 20, [&] {
+  shot("places_painted", DrawerId::places, 20, [&] {
     if (!only.isEmpty()) add_places(w);
     places.choose(1);
     places.set_veil(true);
     w.findChild<QToolButton*>("place_page_mask")->click();
   });
   places.set_veil(false);
-  shot("repairs", 5, 60, [&] {
+  shot("repairs", DrawerId::repairs, 60, [&] {
     w.findChild<QPushButton*>("find_dust")->click();
     (void)QTest::qWaitFor([&] { return !w.session().repairs.looking(); }, 120000);
     w.session().repairs.add_spot({0.305, 0.62});
     (void)QTest::qWaitFor([&] { return !w.session().repairs.looking(); }, 60000);
   });
   auto press = [&](const char* name) { w.findChild<QAbstractButton*>(name)->click(); };
-  shot("framing_glide", 6, 64, [&] {
+  shot("framing_glide", DrawerId::framing, 64, [&] {
     w.session().document.edit("glide", [](tsukimi::Shoot& s) {
       propose_glide(s, tsukimi::GlideKind::push_in);
       set_crop(s, 179, {0.3, 0.22, 0.66, 0});
     });
     press("framing_glide");
   });
-  shot("framing_steady", 6, 64, [&] {
+  shot("framing_steady", DrawerId::framing, 64, [&] {
     w.session().framing.set_steadying(tsukimi::Steadying::hold);
     (void)QTest::qWaitFor([&] { return w.session().document.shoot().motion != nullptr; }, 120000);
     press("framing_steady");
   });
   w.session().document.undo().undo();
   w.session().document.undo().undo();
-  shot("pace", 7, 96, [&] {
+  shot("pace", DrawerId::pace, 96, [&] {
     w.session().document.edit("speed", [](tsukimi::Shoot& s) {
       for (const auto& [frame, speed] : {std::pair{0, 2.0}, {60, 1.6}, {96, 0.4}, {179, 1.4}})
         set_value(s, tsukimi::Param::speed, frame, speed);
     });
   });
   w.session().document.undo().undo();
-  shot("export", 8, 178, [&] {
+  shot("export", DrawerId::exports, 178, [&] {
     w.session().document.edit("export", [](tsukimi::Shoot& s) {
       s.decisions.output = {.folder = "/home/you/film/harbour",
                             .pattern = "{shoot}_#####",
                             .format = tsukimi::FileFormat::tiff16};
     });
   });
-  shot("export_film", 8, 178, [&] {
+  shot("export_film", DrawerId::exports, 178, [&] {
     w.session().document.edit("film", [](tsukimi::Shoot& s) {
       tsukimi::FilmSettings film = *tsukimi::usual_film(".mp4");
       film.pixels.exact = {3840, 2160};
@@ -225,7 +225,7 @@ int main(int argc, char** argv) {
     press("export_page_1");
   });
   add_to_queue(w);
-  shot("queue_running", 8, 120, [&] {
+  shot("queue_running", DrawerId::exports, 120, [&] {
     press("show_queue");
     (void)QTest::qWaitFor(
         [&] {
@@ -263,7 +263,7 @@ int main(int argc, char** argv) {
     }
   }
   if (only.isEmpty() || only == "start") {
-    w.open_drawer(1);
+    w.open_drawer(DrawerId::look);
     const char* const names[] = {"harbour", "ferry at sunset", "spring tide", "ferry, last run"};
     const int frames[] = {30, 70, 110, 176};
     std::vector<std::pair<QString, QImage>> made;

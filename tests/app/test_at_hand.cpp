@@ -295,7 +295,7 @@ TEST_F(AtHand, AllIsUndoneAndWhatIsSavedComesBackByteForByte) {
 // What a screen reader says, and what the keyboard reaches.
 TEST_F(AtHand, EveryControlHasANameAndTheKeyboardReachesIt) {
   open();
-  for (int drawer = 0; drawer <= MainWindow::kExportDrawer; ++drawer) {
+  for (const auto& [drawer, name] : kDrawerIcons) {
     w->open_drawer(drawer);
     QTest::qWait(20);
     for (auto* control : w->findChildren<QWidget*>()) {
@@ -306,8 +306,7 @@ TEST_F(AtHand, EveryControlHasANameAndTheKeyboardReachesIt) {
                          (qobject_cast<QLineEdit*>(control) &&
                           !qobject_cast<QAbstractSpinBox*>(control->parentWidget()));
       if (!button && !other) continue;
-      const std::string which =
-          (control->objectName() + " in drawer " + QString::number(drawer)).toStdString();
+      const std::string which = (control->objectName() + " in drawer " + name).toStdString();
       const QString text = button ? static_cast<QAbstractButton*>(control)->text() : QString();
       EXPECT_FALSE(control->accessibleName().isEmpty() && text.isEmpty()) << which;
       EXPECT_TRUE(control->focusPolicy() & Qt::TabFocus) << which;

@@ -65,9 +65,7 @@ class ExportsWindow : public Window {
     }
     return false;
   }
-  void open_exports() {
-    click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
-  }
+  void open_exports() { click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center()); }
 };
 
 TEST_F(ExportsWindow, AProfileForOldViewersIsAskedForAndTakenBack) {

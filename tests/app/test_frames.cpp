@@ -19,7 +19,7 @@ class Frames : public Window {
   void SetUp() override {
     Window::SetUp();
     open();
-    w->open_drawer(0);
+    w->open_drawer(DrawerId::sequence);
     ASSERT_GE(session->light.suspects().size(), 3u);
   }
   int film_length() { return static_cast<int>(film_frames(session->document.shoot()).size()); }
@@ -268,7 +268,7 @@ TEST_F(Window, AChoiceOfFramesBelongsToItsOrder) {
 // The lanes' picture is kept between steps of the playhead, but not when anything in it changes.
 TEST_F(Window, TheTimelineAndTheRunsShowWhatIsDecided) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   session->playhead.set_frame(20);
   auto seen = [&](QWidget& widget) { return widget.grab().toImage(); };
   auto* exposure = find<Ruler>("exposure");

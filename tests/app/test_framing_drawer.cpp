@@ -21,7 +21,7 @@ class FramingWindow : public Window {
  protected:
   void open_framing(const fs::path& path = harbour().folder) {
     open(path);
-    w->open_drawer(MainWindow::kFramingDrawer);
+    w->open_drawer(DrawerId::framing);
     ASSERT_TRUE(settled());
   }
   const Framing& framing() { return session->document.decisions().framing; }
@@ -93,7 +93,7 @@ TEST_F(FramingWindow, ALineAlongTheHorizonStraightensAndTheCropIsSaidToShrink) {
     said |= label->isVisible() && label->text().contains("smaller for the turn");
   EXPECT_TRUE(said);
   // The film is turned, without empty corners: what was the line is level.
-  w->open_drawer(MainWindow::kLookDrawer);
+  w->open_drawer(DrawerId::look);
   ASSERT_TRUE(settled());
   const Canvas canvas = w->picture().canvas();
   const QPointF a = canvas.at(0.4, 0.5), b = canvas.at(0.6, 0.5 + down / 3);
@@ -127,7 +127,7 @@ TEST_F(FramingWindow, AGlideIsProposedSeenAndChanged) {
   session->playhead.set_frame(47);
   EXPECT_NEAR(course().crop(47).w, 0.8, 1e-9);
   // The film's picture is what the crop has at each frame.
-  w->open_drawer(MainWindow::kLookDrawer);
+  w->open_drawer(DrawerId::look);
   for (int frame : {0, 20, 47}) {
     session->playhead.set_frame(frame);
     ASSERT_TRUE(settled());
@@ -140,7 +140,7 @@ TEST_F(FramingWindow, AGlideIsProposedSeenAndChanged) {
   EXPECT_NE(made.x, course().crop(0).x);
   // Key frames of the glide belong to this drawer.
   EXPECT_TRUE(session->keys.frames().empty());
-  w->open_drawer(MainWindow::kFramingDrawer);
+  w->open_drawer(DrawerId::framing);
   session->playhead.set_frame(20);
   key(Qt::Key_K);
   EXPECT_EQ(framing().glide.keys.size(), 2u);
@@ -176,7 +176,7 @@ TEST_F(FramingWindow, AShakenTripodIsHeldStill) {
   // On the film a place of the scene stays where it is, as the truth has it.
   std::ifstream in(shaken.truth_file);
   const auto truth = nlohmann::json::parse(in).at("frames");
-  w->open_drawer(MainWindow::kLookDrawer);
+  w->open_drawer(DrawerId::look);
   QPointF first;
   for (int frame = 0; frame < 16; ++frame) {
     session->playhead.set_frame(frame);
@@ -191,7 +191,7 @@ TEST_F(FramingWindow, AShakenTripodIsHeldStill) {
     EXPECT_LT(std::hypot(there.x() - first.x(), there.y() - first.y()) / per, 0.9) << frame;
   }
   // An area that is drawn is followed, and that is measured anew.
-  w->open_drawer(MainWindow::kFramingDrawer);
+  w->open_drawer(DrawerId::framing);
   const auto before = session->document.shoot().motion;
   click(find<QPushButton>("follow_area"));
   drag(&w->picture(), at(0.1, 0.25), at(0.7, 0.6));

@@ -184,7 +184,7 @@ TEST_F(Keys, WhereThereIsNothingToProposeItSaysSo) {
 TEST_F(Keys, ProposalsGoWhenThePanelIsLeft) {
   key(Qt::Key_K, Qt::ControlModifier);
   ASSERT_TRUE(QTest::qWaitFor([&] { return !session->keys.proposed().empty(); }, 20000));
-  w->open_drawer(2);
+  w->open_drawer(DrawerId::steps);
   EXPECT_TRUE(session->keys.proposed().empty());
   EXPECT_TRUE(keys().empty());
 }

@@ -18,7 +18,7 @@ class LookDrawing : public Window {
   void SetUp() override {
     Window::SetUp();
     open();
-    w->open_drawer(1);
+    w->open_drawer(DrawerId::look);
   }
   void page(const char* name) {
     click(find<QToolButton>((std::string("page_") + name).c_str()));

@@ -90,7 +90,7 @@ TEST_P(Names, TheExportFieldsKeepThem) {
     s.decisions.output.folder = (dir / odd / ("o" + odd)).string();
     s.decisions.output.pattern = pattern;
   });
-  w->open_drawer(MainWindow::kExportDrawer);
+  w->open_drawer(DrawerId::exports);
   // Looked into, not changed.
   for (const char* name : {"folder", "pattern"}) {
     auto* field = find<QLineEdit>(name);

@@ -15,7 +15,7 @@ class PaceWindow : public Window {
  protected:
   void open_pace() {
     open();
-    w->open_drawer(MainWindow::kPaceDrawer);
+    w->open_drawer(DrawerId::pace);
     ASSERT_TRUE(settled());
   }
   const Pace& pace() { return session->document.decisions().pace; }

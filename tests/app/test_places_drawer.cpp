@@ -21,7 +21,7 @@ class PlacesWindow : public Window {
  protected:
   void open_places() {
     open();
-    w->open_drawer(MainWindow::kPlacesDrawer);
+    w->open_drawer(DrawerId::places);
   }
   const LocalPlace& place(std::size_t i = 0) { return session->document.decisions().places.at(i); }
   // A part of the frame, in the picture's pixels.
@@ -233,7 +233,7 @@ TEST_F(PlacesWindow, KeyFramesOfThePlaceStandInTheTimelineAndAreItsOwn) {
   EXPECT_EQ(session->keys.frames(), std::vector<int>{4});
   EXPECT_EQ(place().shapes[0].values.keys.size(), 1u);
   // Another drawer has the look's again.
-  w->open_drawer(MainWindow::kLookDrawer);
+  w->open_drawer(DrawerId::look);
   EXPECT_TRUE(session->keys.frames().empty());
 }
 
@@ -290,7 +290,7 @@ TEST_F(PlacesWindow, AMaskIsCopiedTurnedOverAndAPlaceGoesToAnotherShoot) {
   for (std::size_t i = 0; i < 6; ++i)
     fs::copy_file(harbour().folder / frames[i].file, few / frames[i].file);
   open(few);
-  w->open_drawer(MainWindow::kPlacesDrawer);
+  w->open_drawer(DrawerId::places);
   EXPECT_EQ(session->document.decisions().places.size(), 0u);
   from_menu("Paste place");
   ASSERT_EQ(session->document.decisions().places.size(), 1u);
@@ -328,7 +328,7 @@ TEST_F(PlacesWindow, WhatIsSavedIsThereWhenItIsOpenedAgain) {
   const auto before = session->document.decisions().places;
   open(dir / "a.tsukimi");
   EXPECT_EQ(session->document.decisions().places, before);
-  w->open_drawer(MainWindow::kPlacesDrawer);
+  w->open_drawer(DrawerId::places);
   EXPECT_EQ(session->places.chosen(), 0);
   EXPECT_EQ(find<KeyedRuler>("place_exposure")->param(), Param::place_exposure);
 }

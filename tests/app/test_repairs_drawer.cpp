@@ -16,7 +16,7 @@ class RepairsWindow : public Window {
  protected:
   void open_repairs() {
     open();
-    w->open_drawer(MainWindow::kRepairsDrawer);
+    w->open_drawer(DrawerId::repairs);
   }
   const std::vector<Repair>& all() { return session->document.decisions().repairs; }
   QPoint at(double x, double y) {
@@ -101,7 +101,7 @@ TEST_F(RepairsWindow, ASpotThatNoPlaceFitsBecomesAnAreaAndThatIsSaid) {
   photos.strip = 0.5;
   const test::PhotoShoot shoot("FallenLeaf", "EveningGlow", o, photos);
   open(shoot.folder);
-  w->open_drawer(MainWindow::kRepairsDrawer);
+  w->open_drawer(DrawerId::repairs);
   session->repairs.radius = 22.0 / kWidth;
   QStringList said;
   QObject::connect(&session->notices, &Notices::message, &session->notices,

@@ -39,7 +39,7 @@ class PlainFolder : public Window, public ::testing::WithParamInterface<int> {
     EXPECT_EQ(session->playhead.frame(), GetParam() - 1);
     EXPECT_TRUE(settled());
     const QImage before = w->picture().grab().toImage();
-    w->open_drawer(1);
+    w->open_drawer(DrawerId::look);
     auto* exposure = find<Ruler>("exposure");
     drag(exposure, {120, 30}, {40, 30});
     EXPECT_TRUE(settled());
@@ -116,9 +116,7 @@ class Safety : public Window {
       s.decisions.output.pattern = "x_###";
     });
   }
-  void open_export_drawer() {
-    click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
-  }
+  void open_export_drawer() { click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center()); }
 };
 
 TEST_F(Safety, AFolderThatCannotBeIsSaidAndTheWindowLives) {
@@ -167,7 +165,7 @@ TEST_F(Safety, TheTimelineSaysThatTheLightIsBeingMeasured) {
   } paints;
   paints.session = session;
   w->timeline().installEventFilter(&paints);
-  w->open_drawer(0);
+  w->open_drawer(DrawerId::sequence);
   std::error_code ec;
   fs::remove_all(cache_folder(), ec);
   const auto go = std::make_shared<std::atomic<bool>>(false);
@@ -268,12 +266,12 @@ TEST_F(Safety, ClosingWhileExportsAreMadeAsksWhatBecomesOfThem) {
       << exports().jobs().size() << " "
       << (exports().jobs().empty() ? "" : exports().jobs()[0].problem) << why.toStdString();
   int asked = 0;
-  auto answer = MainWindow::Leaving::stay;
+  auto answer = Leaving::stay;
   w->how_to_leave_exports = [&] { return ++asked, answer; };
   EXPECT_FALSE(w->close());
   EXPECT_EQ(asked, 1);
   EXPECT_TRUE(session->exports.running());
-  answer = MainWindow::Leaving::pause;
+  answer = Leaving::pause;
   EXPECT_TRUE(w->close());
   EXPECT_EQ(asked, 2);
   const auto jobs = *Queue(Queue::users_folder()).list();
@@ -368,7 +366,7 @@ TEST_F(Safety, APictureThatCouldNotBeReadForAMomentIsShownWhenItCan) {
 
 TEST_F(Safety, AFocusedSwitchOrListTakesItsKeys) {
   open();
-  w->open_drawer(2);
+  w->open_drawer(DrawerId::steps);
   auto* level = find<QCheckBox>("level_on");
   level->setFocus();
   QTest::keyClick(level, Qt::Key_Space);
@@ -492,7 +490,7 @@ void turn(QWidget* widget, QPoint angle) {
 
 TEST_F(Safety, TheWheelChangesNoNumberThatWasNotChosen) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   auto* exposure = find<Ruler>("exposure");
   const QPoint middle = exposure->scale_rect().center();
   QTest::mouseMove(exposure, middle);
@@ -564,7 +562,7 @@ TEST_F(Safety, WhatIsSetAtTwoFramesIsTwoSteps) {
 
 TEST_F(Safety, ADoubleClickGoesBackToThePresetNotToZero) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   for (const auto& [page, name] :
        {std::pair{"page_light", "temperature"}, {"page_colours", "saturation"}}) {
     click(find<QToolButton>(page));

@@ -274,7 +274,7 @@ TEST_F(Widgets, TimelineDrawsTheLightOnceItIsMeasured) {
 
 TEST_F(Widgets, TheSeamShowsAsShotLeftAndDevelopedRight) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   session->playhead.set_frame(2);
   session->look.set_value(Param::saturation, -100);
   ASSERT_TRUE(settled());
@@ -372,7 +372,7 @@ TEST_F(Widgets, ExportDrawerSaysWhatIsWrongBeforeAnythingIsWritten) {
   session->document.edit("out", [&](Shoot& s) {
     s.decisions.output.folder = (dir / "o").string(), s.decisions.output.pattern = "x_#";
   });
-  click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
+  click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center());
   EXPECT_FALSE(find<QPushButton>("primary")->isEnabled());  // one digit for 48 frames
   session->document.edit("name", [](Shoot& s) { s.decisions.output.pattern = "x_##"; });
   EXPECT_TRUE(find<QPushButton>("primary")->isEnabled());

@@ -35,7 +35,7 @@ TEST_F(Window, OpensAFolderThroughDropAndLeafsThroughIt) {
 
 TEST_F(Window, DraggingARulerMakesAKeyFrameAndChangesThePicture) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   session->playhead.set_frame(5);
   ASSERT_TRUE(settled());
   w->grab();
@@ -61,7 +61,7 @@ TEST_F(Window, DraggingARulerMakesAKeyFrameAndChangesThePicture) {
 
 TEST_F(Window, ARulerTakesTypingWheelAndReset) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   auto* contrast = find<Ruler>("contrast");
   click(contrast, {contrast->width() - 20, 8});
   auto* typed = contrast->findChild<QLineEdit*>("typed");
@@ -77,7 +77,7 @@ TEST_F(Window, ARulerTakesTypingWheelAndReset) {
 
 TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   click(find<QToolButton>("page_tones"));
   QApplication::processEvents();
   auto* contrast = find<Ruler>("contrast");
@@ -103,7 +103,7 @@ TEST_F(Window, EachDragOfARulerIsAStepOfItsOwn) {
 
 TEST_F(Window, TheRunShowsKeysGoesToFramesAndTakesDrags) {
   open();
-  w->open_drawer(1);
+  w->open_drawer(DrawerId::look);
   session->playhead.set_frame(0);
   session->look.set_value(Param::saturation, 20);
   session->playhead.set_frame(40);
@@ -173,7 +173,7 @@ TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
 
 TEST_F(Window, CropBoxAndItsDrag) {
   open();
-  click(&w->rail(), w->rail().entry_rect(MainWindow::kFramingDrawer).center());
+  click(&w->rail(), w->rail().entry_rect(DrawerId::framing).center());
   auto* aspect = find<QComboBox>("aspect");
   aspect->setFocus();
   QTest::keyClick(aspect, Qt::Key_Down);
@@ -319,7 +319,7 @@ TEST_F(Window, UnsavedWorkComesBack) {
 TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   open();
   session->document.edit("short", [](Shoot& s) { s.decisions.out = 7; });
-  click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
+  click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center());
   auto* folder = find<QLineEdit>("folder");
   auto* go = find<QPushButton>("primary");
   EXPECT_TRUE(folder->placeholderText().endsWith("-frames")) << "a new one, while none is chosen";
@@ -353,7 +353,7 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
 TEST_F(Window, TheExportDrawerSetsFormatColoursSizeAndNames) {
   open();
   session->document.edit("short", [](Shoot& s) { s.decisions.out = 1; });
-  click(&w->rail(), w->rail().entry_rect(MainWindow::kExportDrawer).center());
+  click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center());
   auto choose = [&](const char* name, int index) {
     auto* box = find<QComboBox>(name);
     box->setCurrentIndex(index);
