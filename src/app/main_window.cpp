@@ -393,10 +393,10 @@ bool MainWindow::save(bool ask_name, std::function<void(bool)> then) {
 
 void MainWindow::save_changed_elsewhere(const QString& shown) {
   const fs::path file = session_.document.file();
-  const Saving how = how_to_save(shown);
-  if (how == Saving::keep_mine) session_.document.save(file, {}, Replace::any);
-  if (how == Saving::take_theirs) session_.opener.open_as_saved(file);
-  if (how != Saving::beside) return;
+  const KeptChanges how = how_to_save(shown);
+  if (how == KeptChanges::mine) session_.document.save(file, {}, Replace::any);
+  if (how == KeptChanges::theirs) session_.opener.open_as_saved(file);
+  if (how != KeptChanges::beside) return;
   fs::path beside = file;
   std::error_code ec;
   for (int k = 2; fs::exists(fs::symlink_status(beside, ec)); ++k)

@@ -62,7 +62,7 @@ class MainWindow : public QMainWindow {
   // user.
   std::function<bool()> may_drop_changes;
   std::function<Leaving()> how_to_leave_exports;  // asked when some are being made
-  std::function<Saving(const QString& file)> how_to_save;
+  std::function<KeptChanges(const QString& file)> how_to_save;
   std::function<bool(const QString& folder)> may_make_folder;
 
  protected:

@@ -26,37 +26,55 @@ Plane green_of(const Proxy& p) {
   return out;
 }
 
-// Frames [start, end): grids and signs; with `shifts`, also how far each lies from the frame
-// before.
-void measure_run(const Shoot& shoot, ProxyStore& store, int start, int end, bool shifts,
-                 Measured& out, std::vector<std::optional<Error>>& problems,
-                 const std::function<void()>& one_more, const Work& work) {
-  const auto& frames = shoot.sequence.frames;
-  Prepared before;
-  if (shifts)
-    for (int k = start - 1; k >= 0 && before.levels.empty() && !work.stop(); --k)
-      if (frames[k].usable())
-        if (const auto head = store.head(frames[k]))
+// Measures frames run by run, on several threads. With `shifts`, also how far each lies from the
+// frame before.
+class FrameMeasuring {
+ public:
+  FrameMeasuring(const Shoot& shoot, ProxyStore& store, bool shifts, Measured& out)
+      : frames_(shoot.sequence.frames),
+        store_(store),
+        shifts_(shifts),
+        out_(out),
+        problems_(frames_.size()) {}
+
+  // Frames [start, end); one_more() after each.
+  void run(int start, int end, const std::function<void()>& one_more, const Work& work) {
+    Prepared before;
+    for (int k = start - 1; shifts_ && k >= 0 && before.levels.empty() && !work.stop(); --k)
+      if (frames_[k].usable())
+        if (const auto head = store_.head(frames_[k]))
           before = prepare_shift(green_of(head->thumbnail));
-  for (int i = start; i < end && !work.stop(); ++i, one_more()) {
-    if (!frames[i].usable()) continue;
-    auto head = store.head(frames[i], shifts);
+    for (int i = start; i < end && !work.stop(); ++i, one_more())
+      if (frames_[i].usable()) measure(i, before);
+  }
+  // Of each frame that could not be read.
+  const std::vector<std::optional<Error>>& problems() const { return problems_; }
+
+ private:
+  void measure(int i, Prepared& before) {
+    auto head = store_.head(frames_[i], shifts_);
     if (!head) {
-      problems[i] = head.error();
-      continue;
+      problems_[i] = head.error();
+      return;
     }
     Shift shift;
-    if (shifts) {
+    if (shifts_) {
       Prepared here = prepare_shift(green_of(head->thumbnail));
       shift = measure_shift(before, here);
       const double width = head->thumbnail.width;
       shift.dx /= width, shift.dy /= width;
       before = std::move(here);
     }
-    out.grids[i] = std::move(head->grid);
-    out.signs[i] = FrameSigns{std::move(head->detail), shift};
+    out_.grids[i] = std::move(head->grid);
+    out_.signs[i] = FrameSigns{std::move(head->detail), shift};
   }
-}
+
+  const std::vector<FrameInfo>& frames_;
+  ProxyStore& store_;
+  bool shifts_;
+  Measured& out_;
+  std::vector<std::optional<Error>> problems_;
+};
 
 // Runs of frames that are not measured yet. A run is one piece of work: only the frame before it is
 // read twice, to tell how far the first lies from it.
@@ -82,16 +100,16 @@ void measure_missing(Shoot& shoot, ProxyStore& store, bool shifts, Measured& out
   const auto runs = missing_runs(shoot, out);
   int total = 0;
   for (const auto& [first, end] : runs) total += end - first;
-  std::vector<std::optional<Error>> problems(n);
+  FrameMeasuring measuring(shoot, store, shifts, out);
   std::atomic<int> done{0};
   parallel_ranges(static_cast<int>(runs.size()), 1, [&](int first_run, int last_run) {
-    for (int run = first_run; run < last_run; ++run)
-      measure_run(
-          shoot, store, runs[run].first, runs[run].second, shifts, out, problems,
-          [&] { work.report(++done, total); }, work);
+    for (int k = first_run; k < last_run; ++k)
+      measuring.run(
+          runs[k].first, runs[k].second, [&] { work.report(++done, total); }, work);
   });
   for (int i = 0; i < n; ++i)
-    if (problems[i]) set_problem(shoot.sequence.frames[i], *problems[i]);
+    if (const auto& problem = measuring.problems()[i])
+      set_problem(shoot.sequence.frames[i], *problem);
 }
 
 }  // namespace

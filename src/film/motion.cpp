@@ -94,7 +94,8 @@ class Measuring {
       if (!at(k)) continue;
       for (int apart : aparts)
         if (k >= first && k >= apart && at(k - apart))
-          add_pair(k - apart, k, *at(k - apart), *at(k), guess, still(k), out);
+          if (auto pair = pair_between(k - apart, k, *at(k - apart), *at(k), guess, still(k)))
+            out.push_back(*pair);
     }
     return out;
   }
@@ -148,15 +149,18 @@ class Measuring {
     return compared(**proxy, shoot_.decisions.framing.steady.areas,
                     still ? &still->pixels : nullptr);
   }
-  static void add_pair(int from, int to, const Compared& a, const Compared& b, const Guess& guess,
-                       const Standing* still, std::vector<MotionPair>& out) {
-    if (!same_size(a, b)) return;
+  // Nothing where they do not fit.
+  static std::optional<MotionPair> pair_between(int from, int to, const Compared& a,
+                                                const Compared& b, const Guess& guess,
+                                                const Standing* still) {
+    if (!same_size(a, b)) return {};
     Shift about = guess(from, to, a, b);
     // The whole picture goes with what moves by itself; what is soft is found from afar.
     if (still) about = still->layers.soft ? Shift{0, 0, true} : shift_of(a.fine, b.fine, about, {});
-    if (!about.known) return;
-    if (const auto m = measure_similarity(a.fine, b.fine, about, false, still != nullptr); m.known)
-      out.push_back(pair_of(from, to, m, a.fine.stops.width));
+    if (!about.known) return {};
+    const auto m = measure_similarity(a.fine, b.fine, about, false, still != nullptr);
+    if (!m.known) return {};
+    return pair_of(from, to, m, a.fine.stops.width);
   }
 
   const Shoot& shoot_;

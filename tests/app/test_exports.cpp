@@ -65,7 +65,9 @@ class ExportsWindow : public Window {
     }
     return false;
   }
-  void open_exports() { click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center()); }
+  void open_exports() {
+    click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::exports)).center());
+  }
 };
 
 TEST_F(ExportsWindow, AProfileForOldViewersIsAskedForAndTakenBack) {

@@ -116,7 +116,9 @@ class Safety : public Window {
       s.decisions.output.pattern = "x_###";
     });
   }
-  void open_export_drawer() { click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center()); }
+  void open_export_drawer() {
+    click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::exports)).center());
+  }
 };
 
 TEST_F(Safety, AFolderThatCannotBeIsSaidAndTheWindowLives) {

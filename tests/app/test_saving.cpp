@@ -10,7 +10,7 @@ class Saving : public Window {
  protected:
   fs::path file;
   int asked = 0;
-  Saving answer = Saving::neither;
+  KeptChanges answer = KeptChanges::neither;
   void SetUp() override {
     Window::SetUp();
     file = dir / "evening.tsukimi";
@@ -54,7 +54,7 @@ TEST_F(Saving, AsksWhenTheFileWasChangedElsewhere) {
   EXPECT_EQ(on_disk(file), 30) << "nothing was written yet";
   EXPECT_TRUE(session->document.has_unsaved());
   EXPECT_EQ(session->document.decisions().fps, 25);
-  answer = Saving::keep_mine;
+  answer = KeptChanges::mine;
   press_save();
   EXPECT_EQ(on_disk(file), 25);
   EXPECT_FALSE(session->document.has_unsaved());
@@ -68,7 +68,7 @@ TEST_F(Saving, AsksWhenTheFileWasChangedElsewhere) {
 TEST_F(Saving, TakesWhatIsThereOrSavesBesideIt) {
   change_here(25);
   change_elsewhere(30);
-  answer = Saving::beside;
+  answer = KeptChanges::beside;
   press_save();
   EXPECT_EQ(on_disk(file), 30);
   EXPECT_EQ(on_disk(dir / "evening-2.tsukimi"), 25);
@@ -76,7 +76,7 @@ TEST_F(Saving, TakesWhatIsThereOrSavesBesideIt) {
   open(file);
   change_here(60);
   change_elsewhere(48);
-  answer = Saving::take_theirs;
+  answer = KeptChanges::theirs;
   press_save();
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->document.decisions().fps == 48; }, 20000));
   EXPECT_FALSE(session->document.has_unsaved());

@@ -372,7 +372,7 @@ TEST_F(Widgets, ExportDrawerSaysWhatIsWrongBeforeAnythingIsWritten) {
   session->document.edit("out", [&](Shoot& s) {
     s.decisions.output.folder = (dir / "o").string(), s.decisions.output.pattern = "x_#";
   });
-  click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center());
+  click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::exports)).center());
   EXPECT_FALSE(find<QPushButton>("primary")->isEnabled());  // one digit for 48 frames
   session->document.edit("name", [](Shoot& s) { s.decisions.output.pattern = "x_##"; });
   EXPECT_TRUE(find<QPushButton>("primary")->isEnabled());

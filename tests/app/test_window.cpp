@@ -173,7 +173,7 @@ TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
 
 TEST_F(Window, CropBoxAndItsDrag) {
   open();
-  click(&w->rail(), w->rail().entry_rect(DrawerId::framing).center());
+  click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::framing)).center());
   auto* aspect = find<QComboBox>("aspect");
   aspect->setFocus();
   QTest::keyClick(aspect, Qt::Key_Down);
@@ -319,7 +319,7 @@ TEST_F(Window, UnsavedWorkComesBack) {
 TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
   open();
   session->document.edit("short", [](Shoot& s) { s.decisions.out = 7; });
-  click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center());
+  click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::exports)).center());
   auto* folder = find<QLineEdit>("folder");
   auto* go = find<QPushButton>("primary");
   EXPECT_TRUE(folder->placeholderText().endsWith("-frames")) << "a new one, while none is chosen";
@@ -353,7 +353,7 @@ TEST_F(Window, ExportsNumberedFilesFromTheDrawer) {
 TEST_F(Window, TheExportDrawerSetsFormatColoursSizeAndNames) {
   open();
   session->document.edit("short", [](Shoot& s) { s.decisions.out = 1; });
-  click(&w->rail(), w->rail().entry_rect(DrawerId::exports).center());
+  click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::exports)).center());
   auto choose = [&](const char* name, int index) {
     auto* box = find<QComboBox>(name);
     box->setCurrentIndex(index);

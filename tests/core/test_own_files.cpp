@@ -2,10 +2,10 @@
 // What is deleted and what is written over: only what we made, and never what something is made
 // from, whatever names it has.
 #include <fcntl.h>
-#include <sys/file.h>
 
 #include "base/cache.h"
 #include "base/file.h"
+#include "base/file_lock.h"
 #include "base/own_files.h"
 #include "cli_runner.h"
 #include "document/files/shoot_file.h"
@@ -134,7 +134,7 @@ TEST(OwnFiles, LeftoversAreOfWritersThatAreGone) {
   const fs::path held = dir / ".tsukimi-999999997-0.part";
   put(held, "half");
   const int writer = open(held.c_str(), O_RDWR | O_CLOEXEC);
-  ASSERT_EQ(flock(writer, LOCK_EX | LOCK_NB), 0);
+  ASSERT_EQ(lock_file(writer, Share::alone), 0);
   remove_leftovers(dir.path());
   EXPECT_FALSE(fs::exists(dir / gone));
   EXPECT_TRUE(fs::exists(held));

@@ -44,17 +44,17 @@ Leaving ask_what_becomes_of_exports(QWidget* parent) {
   return answered(box, answers, Leaving::stay);
 }
 
-Saving ask_which_changes_stay(QWidget* parent, const QString& file) {
+KeptChanges ask_which_changes_stay(QWidget* parent, const QString& file) {
   QMessageBox box(
       QMessageBox::NoIcon, "Tsukimi",
       tr("%1 was changed elsewhere since it was opened here. Nothing was saved yet.").arg(file),
       QMessageBox::NoButton, parent);
-  const std::map<QAbstractButton*, Saving> answers{
-      {box.addButton(tr("Save beside it"), QMessageBox::AcceptRole), Saving::beside},
-      {box.addButton(tr("Keep mine"), QMessageBox::DestructiveRole), Saving::keep_mine},
-      {box.addButton(tr("Take theirs"), QMessageBox::DestructiveRole), Saving::take_theirs}};
+  const std::map<QAbstractButton*, KeptChanges> answers{
+      {box.addButton(tr("Save beside it"), QMessageBox::AcceptRole), KeptChanges::beside},
+      {box.addButton(tr("Keep mine"), QMessageBox::DestructiveRole), KeptChanges::mine},
+      {box.addButton(tr("Take theirs"), QMessageBox::DestructiveRole), KeptChanges::theirs}};
   box.addButton(QMessageBox::Cancel);
-  return answered(box, answers, Saving::neither);
+  return answered(box, answers, KeptChanges::neither);
 }
 
 bool ask_to_make_folder(QWidget* parent, const QString& folder) {

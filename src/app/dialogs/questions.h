@@ -16,8 +16,8 @@ enum class Leaving { go_on, pause, cancel, stay };
 Leaving ask_what_becomes_of_exports(QWidget* parent);
 
 // The shoot's file was changed elsewhere since it was read: what stays.
-enum class Saving { keep_mine, take_theirs, beside, neither };
-Saving ask_which_changes_stay(QWidget* parent, const QString& file);
+enum class KeptChanges { mine, theirs, beside, neither };
+KeptChanges ask_which_changes_stay(QWidget* parent, const QString& file);
 
 // One that is not there yet.
 bool ask_to_make_folder(QWidget* parent, const QString& folder);
