@@ -113,22 +113,28 @@ Result<void> run_all(const RunOptions& o) {
   return {};
 }
 
-// pause, go-on, replace and cancel of one job, or of all that can.
-void add_change(CLI::App& queue, Run& run, const char* name, const char* help,
-                Result<void> (Queue::*change)(int), std::vector<JobState> from,
-                const std::function<bool(const QueuedJob&)>& which = {}) {
-  auto* c = queue.add_subcommand(name, help);
+// What is done with one job, or with all for which it makes sense.
+struct QueueChange {
+  const char *name, *help;
+  Result<void> (Queue::*change)(int);
+  std::vector<JobState> from;
+  std::function<bool(const QueuedJob&)> which = {};
+};
+
+void add_change(CLI::App& queue, Run& run, const QueueChange& what) {
+  auto* c = queue.add_subcommand(what.name, what.help);
   auto id = std::make_shared<int>(0);
   c->add_option("ID", *id, "Number of the job; else all of them")->check(CLI::PositiveNumber);
   c->callback([=, &run] {
     run = [=]() -> Result<void> {
       Queue q = users();
-      if (*id > 0) return (q.*change)(*id);
+      if (*id > 0) return (q.*what.change)(*id);
       const auto jobs = q.list();
       if (!jobs) return tl::unexpected(jobs.error());
       for (const QueuedJob& j : *jobs)
-        if (std::ranges::find(from, j.state) != from.end() && (!which || which(j)))
-          if (auto ok = (q.*change)(j.id); !ok) return ok;
+        if (std::ranges::find(what.from, j.state) != what.from.end() &&
+            (!what.which || what.which(j)))
+          if (auto ok = (q.*what.change)(j.id); !ok) return ok;
       return {};
     };
   });
@@ -161,14 +167,22 @@ void add_queue(CLI::App& app, Run& run) {
         ->check(CLI::PositiveNumber);
     c->callback([=, &run] { run = [=] { return run_all(*o); }; });
   }
-  add_change(*queue, run, "pause", "Let jobs rest.", &Queue::pause,
-             {JobState::waiting, JobState::running});
-  add_change(*queue, run, "go-on", "Let jobs go on that rest, failed or were cancelled.",
-             &Queue::go_on, {JobState::paused, JobState::failed, JobState::cancelled});
-  add_change(*queue, run, "replace", "Let jobs replace what was in their way.", &Queue::replace,
-             {JobState::failed}, [](const QueuedJob& j) { return j.in_the_way; });
-  add_change(*queue, run, "cancel", "Take jobs out of the work; what is finished stays.",
-             &Queue::cancel, {JobState::waiting, JobState::running, JobState::paused});
+  const QueueChange changes[] = {
+      {"pause", "Let jobs rest.", &Queue::pause, {JobState::waiting, JobState::running}},
+      {"go-on",
+       "Let jobs go on that rest, failed or were cancelled.",
+       &Queue::go_on,
+       {JobState::paused, JobState::failed, JobState::cancelled}},
+      {"replace",
+       "Let jobs replace what was in their way.",
+       &Queue::replace,
+       {JobState::failed},
+       [](const QueuedJob& j) { return j.in_the_way; }},
+      {"cancel",
+       "Take jobs out of the work; what is finished stays.",
+       &Queue::cancel,
+       {JobState::waiting, JobState::running, JobState::paused}}};
+  for (const QueueChange& change : changes) add_change(*queue, run, change);
   {
     auto* c = queue->add_subcommand("move", "Another place among the jobs.");
     auto id = std::make_shared<int>(0), place = std::make_shared<int>(0);

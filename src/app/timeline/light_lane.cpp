@@ -104,10 +104,11 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
                QString::number(v, 'f', 0).replace('-', QChar(0x2212)));
   }
   p.setFont(normal);
-  paint_trace(p, r, scale, light.as_shot, low, high, QPen(colour::shot, 1.1));
+  const Trace trace{p, r, scale, low, high};
+  trace.draw(light.as_shot, QPen(colour::shot, 1.1));
   if (session_.document.decisions().deflicker.on)
-    paint_trace(p, r, scale, light.goal, low, high, QPen(colour::goal, 1, Qt::DashLine));
-  paint_trace(p, r, scale, after, low, high, QPen(colour::moon, 1.7));
+    trace.draw(light.goal, QPen(colour::goal, 1, Qt::DashLine));
+  trace.draw(after, QPen(colour::moon, 1.7));
   // Legend: what the lines are, in words.
   QFont f = normal;
   f.setPixelSize(text_px(10));

@@ -59,9 +59,9 @@ void MotionLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
       p.setPen(QPen(colour::line, 1));
       p.drawLine(band.topLeft(), band.topRight());
     }
-    paint_trace(p, band, scale, measured, middle - half, middle + half, QPen(colour::shot, 1.1));
-    if (steady.how != Steadying::off)
-      paint_trace(p, band, scale, stays, middle - half, middle + half, QPen(colour::moon, 1.4));
+    const Trace trace{p, band, scale, middle - half, middle + half};
+    trace.draw(measured, QPen(colour::shot, 1.1));
+    if (steady.how != Steadying::off) trace.draw(stays, QPen(colour::moon, 1.4));
     const QString words =
         QString("%1 ±%2%3").arg(row.name).arg(half, 0, 'f', row.decimals).arg(row.of);
     const QRectF box(band.left() + 3, band.top() + 1, p.fontMetrics().horizontalAdvance(words) + 4,

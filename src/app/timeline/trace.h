@@ -6,10 +6,18 @@
 
 namespace tsukimi::app {
 
-// low, high: the values at the lane's lower and upper edge. A value that is not known (NaN) does
-// not break the line. With more frames than there is room for, the line is a band from the least to
-// the most in every pixel.
-void paint_trace(QPainter& p, const QRectF& r, const TimeScale& scale, const std::vector<double>& v,
-                 double low, double high, const QPen& pen);
+// A value that is not known (NaN) does not break the line. With more frames than there is room for,
+// the line is a band from the least to the most in every pixel.
+struct Trace {
+  QPainter& painter;
+  const QRectF& lane;
+  const TimeScale& scale;
+  double low, high;  // the values at the lane's lower and upper edge
+  void draw(const std::vector<double>& values, const QPen& pen) const;
+
+ private:
+  double y_of(double value) const;
+  void draw_band(const std::vector<double>& values, int first, int last, const QPen& pen) const;
+};
 
 }  // namespace tsukimi::app
