@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Values of a keyed that run through key frames: the look is one such keyed.
+// Values that run through key frames: those of the look, of a place, of a shape, of a spot.
 #pragma once
 
 #include <functional>
@@ -19,7 +19,7 @@ struct KeyFrame {
 
 struct KeyedValues {
   Kind kind = kLook;
-  std::vector<KeyFrame> keys;  // ascending by id; none: the keyed stands at its presets
+  std::vector<KeyFrame> keys;                 // ascending by id; none: they stand at their presets
   const KeyFrame* find(FrameId frame) const;  // nullptr: none there
   // Makes one with these values where there is none.
   KeyFrame& at(FrameId frame, const Values& otherwise);
@@ -27,7 +27,7 @@ struct KeyedValues {
   bool operator==(const KeyedValues&) const = default;
 };
 
-// Every parameter of a keyed over all frames, over capture time.
+// All values of one of them over all frames, over capture time.
 class Course {
  public:
   // Without key frames all is as `otherwise` says. axis: where each frame lies in time

@@ -43,7 +43,9 @@ bool is_locked(int fd) {
 
 Result<FileLock> FileLock::take(const fs::path& file, Share share, bool wait) {
   const int fd = ::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0644);
-  if (fd < 0) return fail(file.string() + " cannot be written: " + std::strerror(errno) + ".");
+  if (fd < 0)
+    return fail("Nothing can be written to " + file.parent_path().string() + ": " +
+                std::strerror(errno) + ".");
   FileLock lock(file, fd);
   if (const int code = lock_file(fd, share, wait); code == EAGAIN)
     return fail(file.string() + " is held by another.", ErrorCode::exists);

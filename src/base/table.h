@@ -4,6 +4,7 @@
 #pragma once
 
 #include <array>
+#include <stdexcept>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -49,11 +50,11 @@ class Table {
     for (const Row& row : rows_) out.emplace_back(row.name);
     return out;
   }
-  // The value of a word that is one of the table's.
+  // The value of a word that is known to be one of the table's; throws where it is not.
   E named(std::string_view name) const {
     for (const Row& row : rows_)
       if (name == row.name) return row.id;
-    return E{};
+    throw std::out_of_range(std::string(name) + " is no word of this table");
   }
 
  private:

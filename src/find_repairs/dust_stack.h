@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The frames in which dust is looked for, as stops of light against the mean light round each
-// pixel.
+// The frames in which dust is looked for, as stops against the mean of the stops round each pixel.
 #pragma once
 
 #include <functional>

@@ -38,7 +38,7 @@ bool is_dust_by_movement(const DustStack& stack, const std::vector<DustGroup>& g
                          const Found& found);
 
 // Whether it is dark in the median of some pictures: of the frames, or of what passed in them. With
-// by_itself there is no other evidence, so it must be rounder and more even.
+// by_itself there is no other evidence, so its surroundings must be even.
 bool is_dust_by_light(const DustStack& stack, const std::vector<DustGroup>& groups,
                       const Found& found, const Layered& of, const std::vector<int>& which,
                       bool by_itself);
