@@ -69,6 +69,13 @@ FileLock::~FileLock() {
   if (fd_ >= 0) ::close(fd_);
 }
 
+bool FileLock::leave_as_last() {
+  // Two who asked while they still share it would each find the other, and both leave it behind.
+  struct flock all = whole_file(F_UNLCK);
+  (void)::fcntl(fd_, F_OFD_SETLK, &all);
+  return lock_file(fd_, Share::alone) == 0 && is_named();
+}
+
 bool FileLock::is_named() const {
   struct stat open_file {
   }, named{};

@@ -34,8 +34,10 @@ class FileLock {
   int fd() const { return fd_; }
   // It still has its name; else whoever held it before has just removed it.
   bool is_named() const;
-  // Nobody shares it any more; from then on nobody can.
-  bool make_alone() { return lock_file(fd_, Share::alone) == 0; }
+  // Lets go of it. True: nobody else holds it and the name is still its own, so that it may be
+  // removed; until this object goes nobody can take it. Of several who share it and leave at the
+  // same time at least one is told so.
+  bool leave_as_last();
 
  private:
   FileLock(std::filesystem::path file, int fd) : file_(std::move(file)), fd_(fd) {}

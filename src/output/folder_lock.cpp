@@ -57,7 +57,7 @@ Result<void> FolderLock::take_file(const fs::path& file, Share share, const std:
 // The file goes with the last who holds it.
 FolderLock::~FolderLock() {
   for (FileLock& lock : held_)
-    if (lock.make_alone()) unlink(lock.file().c_str());
+    if (lock.leave_as_last()) unlink(lock.file().c_str());
 }
 
 }  // namespace tsukimi

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Beyond one machine: parts that are made by themselves, and the scripts of engines that run them.
 #include <atomic>
+#include <barrier>
 #include <thread>
 
 #include "base/file.h"
@@ -207,6 +208,28 @@ TEST_F(Parts, ComeAndGoAtTheSameTime) {
     });
   for (auto& p : parts) p.join();
   EXPECT_EQ(refused, 0);
+}
+
+TEST_F(Parts, WhoLeaveAtTheSameTimeLeaveNothingBehind) {
+  fs::create_directories(dir / "busy");
+  constexpr int kRounds = 500;
+  std::barrier together(2);
+  int left = 0;  // rounds after which a file was there
+  const auto part = [&](int number) {
+    for (int round = 0; round < kRounds; ++round) {
+      {
+        const auto lock = FolderLock::take(dir / "busy", "part", number);
+        together.arrive_and_wait();  // both hold it
+      }
+      together.arrive_and_wait();  // both have left
+      if (number == 1 && !fs::is_empty(dir / "busy")) ++left;
+      together.arrive_and_wait();
+    }
+  };
+  std::thread other(part, 2);
+  part(1);
+  other.join();
+  EXPECT_EQ(left, 0);
 }
 
 TEST_F(Parts, OnesOfTheSameExportShareAFolderAndNobodyElse) {
