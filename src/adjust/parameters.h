@@ -148,7 +148,7 @@ std::span<const char* const> look_pages();   // in order
 std::span<const char* const> place_pages();  // in order
 const ParameterInfo& info(Param p);
 
-// What one thing is adjusted by: a span of the table.
+// What one target (the look, a place, a shape …) is adjusted by: a span of the table.
 struct Kind {
   const char* name;  // in files and on the command line
   Param first;
@@ -170,7 +170,7 @@ const Kind& kind_of(Param p);
 // A row of a kind by its name, or by what the window calls it where that is another word.
 std::optional<Param> find_parameter(std::string_view name, const Kind& kind = kLook);
 
-// The values of a thing at a moment, in the units of the table.
+// The values of a target at a moment, in the units of the table.
 struct Values {
   Kind kind = kLook;
   std::vector<double> numbers = std::vector<double>(static_cast<std::size_t>(kind.count));

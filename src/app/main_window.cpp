@@ -195,7 +195,7 @@ void MainWindow::follow_session() {
     show_state();
     show_hints();
   });
-  connect(picture_, &PictureView::rested, this, [this] {
+  connect(&picture_->shown(), &ShownPicture::rested, this, [this] {
     if (pictured_ != session_.document.path()) remember_picture();
   });
   connect(&session_.document, &Document::saved, this, [this] {
@@ -269,7 +269,7 @@ void MainWindow::set_whole_screen(bool on) {
 
 void MainWindow::keyPressEvent(QKeyEvent* e) {
   if (e->key() == Qt::Key_B && !e->modifiers()) {
-    if (!e->isAutoRepeat()) picture_->set_before(true);
+    if (!e->isAutoRepeat()) picture_->shown().set_before(true);
   } else if (e->key() == Qt::Key_Escape && whole_screen_) {
     set_whole_screen(false);
   } else {
@@ -279,14 +279,15 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
 
 void MainWindow::keyReleaseEvent(QKeyEvent* e) {
   if (e->key() == Qt::Key_B && !e->isAutoRepeat())
-    picture_->set_before(false);
+    picture_->shown().set_before(false);
   else
     QMainWindow::keyReleaseEvent(e);
 }
 
 // Who goes elsewhere with B held lets go of it there.
 void MainWindow::changeEvent(QEvent* e) {
-  if (e->type() == QEvent::ActivationChange && !isActiveWindow()) picture_->set_before(false);
+  if (e->type() == QEvent::ActivationChange && !isActiveWindow())
+    picture_->shown().set_before(false);
   QMainWindow::changeEvent(e);
 }
 
@@ -432,7 +433,7 @@ void MainWindow::remember_recent() {
 
 void MainWindow::remember_picture() {
   pictured_ = session_.document.path();
-  recent_.set_picture(pictured_, picture_->shown());
+  recent_.set_picture(pictured_, picture_->shown().picture().image);
 }
 
 void MainWindow::fill_recent(QMenu* menu) {
@@ -445,7 +446,7 @@ void MainWindow::fill_recent(QMenu* menu) {
 
 void MainWindow::follow(const Preferences& p) {
   p.apply();
-  picture_->set_finish_at_rest(p.finish_at_rest);
+  picture_->shown().set_finish_at_rest(p.finish_at_rest);
   const int grey = static_cast<int>(std::lround(2.55 * p.surround));
   picture_->set_surround(p == Preferences{} || p.surround == Preferences{}.surround
                              ? colour::ground

@@ -114,7 +114,8 @@ void MainWindow::build_frame_menu(QMenu* frame) {
 void MainWindow::build_view_menu(QMenu* view) {
   // Held, not switched: a key that is pressed and let go. Here it is for those without that key.
   auto* before = view->addAction(tr("&Before, while B is held"));
-  connect(before, &QAction::triggered, this, [this] { picture_->set_before(!picture_->before()); });
+  connect(before, &QAction::triggered, this,
+          [this] { picture_->shown().set_before(!picture_->shown().before()); });
   add(view, tr("&Seam"), QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
   view->addMenu(transport_->compare_menu);
   auto* clipping = view->addAction(tr("&Clipping"));

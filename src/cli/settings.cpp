@@ -52,15 +52,54 @@ struct NameWords {
   std::string first, second;
 };
 
-// A command of one or two words.
-void add_verb(CLI::App& app, Run& run, const char* name, const char* help, const char* first,
-              const char* second, std::function<Result<void>(const NameWords&)> verb) {
-  auto* c = app.add_subcommand(name, help);
-  auto w = std::make_shared<NameWords>();
-  c->add_option(first, w->first)->required();
-  if (second) c->add_option(second, w->second)->required();
-  c->callback([=, &run] { run = [=] { return verb(*w); }; });
+// A command of one or two words; `second` may be nullptr.
+struct Verb {
+  const char *name, *help, *first, *second;
+  Result<void> (*run)(const NameWords&);
+};
+
+Result<void> save_settings(const NameWords& w) {
+  const auto shoot = open_shoot(w.first);
+  if (!shoot) return tl::unexpected(shoot.error());
+  return keep(saved_export(w.second, shoot->decisions));
 }
+
+Result<void> bring_in(const NameWords& w) {
+  const auto saved = read_export(w.first);
+  if (!saved) return tl::unexpected(saved.error());
+  return keep(*saved);
+}
+
+Result<void> put_out(const NameWords& w) {
+  const auto saved = find_export(w.first);
+  if (!saved) return tl::unexpected(saved.error());
+  return write_export(*saved, w.second);
+}
+
+Result<void> duplicate(const NameWords& w) {
+  auto saved = find_export(w.first);
+  if (!saved) return tl::unexpected(saved.error());
+  saved->name = w.second;
+  return keep(*saved);
+}
+
+Result<void> remove_settings(const NameWords& w) {
+  const auto saved = find_export(w.first);
+  if (!saved) return tl::unexpected(saved.error());
+  std::error_code ec;
+  if (saved->file.parent_path() != exports_folder())
+    return fail("\"" + printable(w.first) + "\" is not one of the user's own settings.");
+  if (!fs::remove(saved->file, ec))
+    return fail(saved->file.string() + " cannot be removed: " + ec.message() + ".");
+  return {};
+}
+
+const Verb kVerbs[] = {
+    {"save", "Keep what is decided for a shoot's export.", "FILE", "NAME", save_settings},
+    {"bring-in", "Read a file of settings into the user's own.", "FILE", nullptr, bring_in},
+    {"put-out", "Write settings to a file.", "NAME", "FILE", put_out},
+    {"duplicate", "Keep the same under another name.", "NAME", "NEW", duplicate},
+    {"remove", "Forget settings of the user's own.", "NAME", nullptr, remove_settings}};
 
 }  // namespace
 
@@ -73,42 +112,13 @@ void add_settings(CLI::App& app, Run& run) {
     l->add_flag("--json", *as_json, "With all that they say, as JSON");
     l->callback([as_json, &run] { run = [as_json] { return list_settings(*as_json); }; });
   }
-  add_verb(*c, run, "save", "Keep what is decided for a shoot's export.", "FILE", "NAME",
-           [](const NameWords& w) -> Result<void> {
-             const auto shoot = open_shoot(w.first);
-             if (!shoot) return tl::unexpected(shoot.error());
-             return keep(saved_export(w.second, shoot->decisions));
-           });
-  add_verb(*c, run, "bring-in", "Read a file of settings into the user's own.", "FILE", nullptr,
-           [](const NameWords& w) -> Result<void> {
-             const auto saved = read_export(w.first);
-             if (!saved) return tl::unexpected(saved.error());
-             return keep(*saved);
-           });
-  add_verb(*c, run, "put-out", "Write settings to a file.", "NAME", "FILE",
-           [](const NameWords& w) -> Result<void> {
-             const auto saved = find_export(w.first);
-             if (!saved) return tl::unexpected(saved.error());
-             return write_export(*saved, w.second);
-           });
-  add_verb(*c, run, "duplicate", "Keep the same under another name.", "NAME", "NEW",
-           [](const NameWords& w) -> Result<void> {
-             auto saved = find_export(w.first);
-             if (!saved) return tl::unexpected(saved.error());
-             saved->name = w.second;
-             return keep(*saved);
-           });
-  add_verb(*c, run, "remove", "Forget settings of the user's own.", "NAME", nullptr,
-           [](const NameWords& w) -> Result<void> {
-             const auto saved = find_export(w.first);
-             if (!saved) return tl::unexpected(saved.error());
-             std::error_code ec;
-             if (saved->file.parent_path() != exports_folder())
-               return fail("\"" + printable(w.first) + "\" is not one of the user's own settings.");
-             if (!fs::remove(saved->file, ec))
-               return fail(saved->file.string() + " cannot be removed: " + ec.message() + ".");
-             return {};
-           });
+  for (const Verb& verb : kVerbs) {
+    auto* v = c->add_subcommand(verb.name, verb.help);
+    auto words = std::make_shared<NameWords>();
+    v->add_option(verb.first, words->first)->required();
+    if (verb.second) v->add_option(verb.second, words->second)->required();
+    v->callback([words, verb, &run] { run = [words, verb] { return verb.run(*words); }; });
+  }
 }
 
 void add_make_options(CLI::App& app, const TakeJob& take) {

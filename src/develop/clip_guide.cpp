@@ -28,7 +28,7 @@ class ClipSampler {
     static constexpr int kMost = 64;
     struct Place {
       float light[3];
-      float even;  // 1, or less where an edge runs through it: its colours are of two things
+      float even;  // 1, or less where an edge runs through it: its colours are mixed of two objects
     } places[kMost];
     int count = 0, clipped = 0;  // clipped ones stand first
     void add(float r, float g, float b, float even = 1) {
@@ -85,7 +85,8 @@ class ClipSampler {
       const float most = std::max({v[0], v[1], v[2]});
       float w = most * most * most;
       w *= w * cell.places[i].even;  // what is nearly clipped tells most
-      // Beside what is clipped only what passes into it is of the same thing: no land under a sky.
+      // Beside what is clipped only what passes into it belongs to the same object: no land under a
+      // sky.
       if (cell.clipped > 0) {
         const float d = apart(mean, v) / kSame;
         w *= std::exp(-d * d);
@@ -184,8 +185,8 @@ class ClipSampler {
   std::vector<std::uint8_t> clipped_;
 };
 
-// The light of 4x4 places of a mosaic. What an edge runs through has colours of two things in the
-// places of one pattern.
+// The light of 4x4 places of a mosaic. Where an edge runs through it, the places of one
+// pattern have colours of two objects.
 void add_block(const Mosaic& mosaic, int x0, int y0, ClipSampler::Cell& cell) {
   float sum[3] = {0, 0, 0}, least[3] = {1, 1, 1}, most[3] = {0, 0, 0};
   for (int y = 0; y < 4; ++y)

@@ -55,7 +55,8 @@ void recover_row(float* __restrict r, float* __restrict g, float* __restrict b,
     const float nr = raised(vr, sr, cr[x] * light, k.level[0]),
                 ng = raised(vg, sg, cg[x] * light, k.level[1]),
                 nb = raised(vb, sb, cb[x] * light, k.level[2]);
-    // Two channels are gone and the last one nears its end: over into white, as bright as it is.
+    // Two channels are clipped and the last one is near clipping: blend into white of the same
+    // brightness.
     const float two = sr * sg + sg * sb + sb * sr - 2 * sr * sg * sb;
     const float xr = vr / k.level[0], xg = vg / k.level[1], xb = vb / k.level[2];
     float last = xr < xg ? xr : xg;

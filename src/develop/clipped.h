@@ -4,7 +4,7 @@
 // Channels clip one after the other: green mostly first, which turns a sunset magenta when white
 // balance lifts red and blue beyond it. What did not clip is never touched. A clipped channel, of
 // which only the least is known, takes the ratio to the others that the unclipped rim of the same
-// thing has (spread into what is clipped on a small copy, not across edges: a sky does not take
+// object has (spread into what is clipped on a small copy, not across edges: a sky does not take
 // the colour of the land under it); where all are clipped, light goes over into white. Light never
 // falls where the scene grows brighter.
 //

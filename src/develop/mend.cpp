@@ -41,7 +41,7 @@ void divide_shadow(const Channel& channel, const RepairGeometry& g, const DustAt
     }
 }
 
-// With the way to what covers it, of which red covers red.
+// With the offset to what covers it, even in a mosaic so that red covers red.
 template <typename At>
 CoverShape shape_of(const At& r, const RepairGeometry& g, double strength) {
   CoverShape out = outline_of(r, g);

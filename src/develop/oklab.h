@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Oklab (Ottosson 2020): lightness and two opponents in which changes of colour keep what they do
-// not mean to change.
+// Oklab (Ottosson 2020): lightness and two opponent axes in which hue, chroma and lightness can be
+// changed without changing the other two.
 #pragma once
 
 #include "develop/rows.h"

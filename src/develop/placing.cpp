@@ -62,7 +62,7 @@ Warp placing(const PictureRecipe& r, Size source, int orientation, bool quick, R
                down = side ? along_columns(a.x, a.y, d.x, d.y, result.height)
                            : along_columns(d.y, d.x, a.y, a.x, result.height);
   const double slope = std::fabs(side ? d.x / d.y : a.y / a.x);
-  return {source, result, std::move(mesh), across, down, quick, slope};
+  return {source, result, std::move(mesh), {across, down, quick, slope}};
 }
 
 }  // namespace tsukimi

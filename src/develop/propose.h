@@ -9,8 +9,9 @@ namespace tsukimi {
 
 // Sets exposure, highlights, shadows, white and black point, contrast and muted colours of `look`
 // so that the picture fills the range: the middle of its light comes near middle grey (two thirds
-// of the way: an evening stays an evening), 0.3 % of it is left to white, 0.5 % to black, what is
-// cramped at an end gets room. White balance and everything else stay.
+// of the way: an evening stays an evening), 0.3 % of it becomes white and 0.5 % black, and where
+// much light lies close to an end that end gets more of the range. White balance and everything
+// else stay.
 Look propose_look(const Proxy& proxy, const Look& look, double correction);
 
 }  // namespace tsukimi

@@ -2,6 +2,7 @@
 #include "film/film.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "document/framing/output_size.h"
 #include "film/compose.h"

@@ -24,6 +24,12 @@ struct Run {
   const float *from, *step, *gain, *gain_step;  // kRows of each
   int begin, end;                               // columns
 };
+// A line of straight pieces.
+struct Pieces {
+  int count;
+  const int* ends;           // the first column behind each
+  const float *from, *step;  // of each: from its first column on from, from + step, ...
+};
 }  // namespace tsukimi
 #endif
 
@@ -180,21 +186,19 @@ void lay_in_rows(const float* __restrict side, int width, int count, float* cons
   }
 }
 
-// Heights of neighbouring columns, held inside. ends: where each piece ends; within it, from its
-// first column on, from + step, ...
-void ramps(const int* ends, const float* from, const float* step, int pieces, float least,
-           float most, float* __restrict out) {
+// Heights of neighbouring columns, held inside.
+void ramps(const Pieces& pieces, float least, float most, float* __restrict out) {
   int begin = 0;
-  for (int k = 0; k < pieces; ++k) {
-    const float a = from[k], s = step[k];
-    const int count = ends[k] - begin;
+  for (int k = 0; k < pieces.count; ++k) {
+    const float a = pieces.from[k], s = pieces.step[k];
+    const int count = pieces.ends[k] - begin;
     float* __restrict to = out + begin;
     for (int x = 0; x < count; ++x) {
       float v = a + static_cast<float>(x) * s;
       v = v > least ? v : least;
       to[x] = v < most ? v : most;
     }
-    begin = ends[k];
+    begin = pieces.ends[k];
   }
 }
 
@@ -238,15 +242,14 @@ static int best_width(double slope, Size result) {
   return std::min(result.width, std::max(2, static_cast<int>(std::lround(best / 32))) * 32);
 }
 
-Warp::Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
-           bool quick, double slope)
+Warp::Warp(Size source, Size result, WarpMesh mesh, const Sampling& sampling)
     : source_(source),
       result_(result),
       mesh_(std::move(mesh)),
-      across_(reduction_x, quick ? 2 : 3),
-      down_(reduction_y, quick ? 2 : 3),
-      slope_(slope),
-      tile_width_(best_width(slope, result)) {}
+      across_(sampling.across, sampling.quick ? 2 : 3),
+      down_(sampling.down, sampling.quick ? 2 : 3),
+      slope_(sampling.slope),
+      tile_width_(best_width(sampling.slope, result)) {}
 
 Warp::Nodes Warp::nodes_of(const Tile& tile) const {
   auto between = [](int first, int last, int pixels, int nodes) {
@@ -353,7 +356,7 @@ void Warp::take_heights(const Band& source, int c, const WarpMesh::Node* nodes, 
   }
   s.at.resize(s.columns.count());
   HWY_DYNAMIC_DISPATCH(ramps)
-  (s.ends.data(), s.from.data(), s.step.data(), pieces, least, most, s.at.data());
+  ({pieces, s.ends.data(), s.from.data(), s.step.data()}, least, most, s.at.data());
   HWY_DYNAMIC_DISPATCH(heights_row)
   (s.rows.data() + pad - (down_.reach - 1), s.at.data(), s.columns.count(),
    {down_.coefficients.data(), 2 * down_.reach}, out);

@@ -27,11 +27,14 @@ struct WarpMesh {
 // taken together with plain loads: gathers are slow on many processors.
 class Warp {
  public:
-  // reduction: source pixels per pixel of the result, along x and y; below 1 counts as 1.
-  // quick: Lanczos-2, two thirds of the work. slope: by how many rows of the source a row of the
-  // result climbs per column; narrow tiles then need less of it.
-  Warp(Size source, Size result, WarpMesh mesh, double reduction_x, double reduction_y,
-       bool quick = false, double slope = 0);
+  struct Sampling {
+    double across = 1, down = 1;  // source pixels per pixel of the result; below 1 counts as 1
+    bool quick = false;           // Lanczos-2, two thirds of the work
+    // By how many rows of the source a row of the result climbs per column; narrow tiles then need
+    // less of it.
+    double slope = 0;
+  };
+  Warp(Size source, Size result, WarpMesh mesh, const Sampling& sampling);
 
   // What of the source a tile of the result needs.
   Span rows(const Tile& tile) const;

@@ -15,7 +15,12 @@
 #define TSUKIMI_GUIDED_ONCE
 namespace tsukimi {
 constexpr int kEnlargeLanes = 16;
-}
+struct EnlargedRow {
+  int small, width;   // columns of the small row, and of the result
+  const int* at;      // for each column of the result the one on its left in the small row
+  const float* part;  // and how far it lies from that: 0 to 1
+};
+}  // namespace tsukimi
 #endif
 
 HWY_BEFORE_NAMESPACE();
@@ -23,11 +28,11 @@ namespace tsukimi::HWY_NAMESPACE {
 
 namespace hn = hwy::HWY_NAMESPACE;
 
-// Two rows of the small plane, mixed by `ty`, then enlarged. at: for each column the one on its
-// left in the small row. Neighbours take from a few neighbours, so one load and a shuffle do;
-// between holds a vector more than the small row.
-void enlarge(const float* __restrict above, const float* __restrict below, float ty, int small,
-             float* __restrict between, const int* at, const float* part, int width, float* out) {
+// Two rows of the small plane, mixed by `ty`, then enlarged. Neighbours take from a few
+// neighbours, so one load and a shuffle do; between holds a vector more than the small row.
+void enlarge(const float* __restrict above, const float* __restrict below, float ty,
+             const EnlargedRow& row, float* __restrict between, float* out) {
+  const auto [small, width, at, part] = row;
   for (int x = 0; x < small; ++x) between[x] = above[x] + ty * (below[x] - above[x]);
   between[small] = between[small - 1];
   const hn::CappedTag<float, kEnlargeLanes> d;
@@ -155,8 +160,8 @@ void Enlarge::row(const GuidedCoefficients& small, int y, float* a, float* b) co
   between.resize(static_cast<std::size_t>(small_.width) + 2 + kEnlargeLanes);
   auto one = [&](const Plane& plane, float* out) {
     HWY_DYNAMIC_DISPATCH(enlarge)
-    (plane.row(y0), plane.row(y1), ty, small_.width, between.data(), at_.data(), part_.data(),
-     large_.width, out);
+    (plane.row(y0), plane.row(y1), ty, {small_.width, large_.width, at_.data(), part_.data()},
+     between.data(), out);
   };
   one(small.a, a);
   one(small.b, b);

@@ -76,8 +76,8 @@ void sum_rows(const float* const* rows, const float* weights, int count, int wid
 
 // All results have the same weights, so samples that take the same part in them are laid one behind
 // the other: a row of results is then a weighted sum of such rows.
-void reduce_across(const ReduceAxis& axis, const float* line, int stride, int offset, float* out,
-                   int results, std::vector<float>& scratch) {
+void reduce_across(const ReduceAxis& axis, const float* first, int stride, float* out, int results,
+                   std::vector<float>& scratch) {
   const int k = axis.per_result(), n = axis.samples(), begin = axis.first(0);
   const int length = results + (axis.taps() + k - 1) / k;
   scratch.resize(static_cast<std::size_t>(length) * k);
@@ -85,7 +85,7 @@ void reduce_across(const ReduceAxis& axis, const float* line, int stride, int of
     float* to = scratch.data() + static_cast<std::size_t>(j) * length;
     for (int m = 0; m < length; ++m) {
       const int i = std::clamp(begin + m * k + j, 0, n - 1);
-      to[m] = line[static_cast<std::size_t>(i) * stride + offset];
+      to[m] = first[static_cast<std::size_t>(i) * stride];
     }
   }
   std::vector<const float*> rows(axis.taps());

@@ -32,9 +32,9 @@ void sum_rows(const std::uint16_t* const* rows, const float* weights, int count,
               float* out);
 void sum_rows(const float* const* rows, const float* weights, int count, int width, float* out);
 
-// One row of results across: samples (every `stride`-th of `line`, from `offset` on). `line` has
-// `stride * axis.samples()` values at least. scratch is kept between rows.
-void reduce_across(const ReduceAxis& axis, const float* line, int stride, int offset, float* out,
-                   int results, std::vector<float>& scratch);
+// One row of results across: samples are every `stride`-th value from `first` on. scratch is kept
+// between rows.
+void reduce_across(const ReduceAxis& axis, const float* first, int stride, float* out, int results,
+                   std::vector<float>& scratch);
 
 }  // namespace tsukimi

@@ -18,7 +18,7 @@ constexpr int kSide = 4, kCells = kSide * kSide;
 constexpr int kAcross = LightGrid::kColumns / kSide, kDown = LightGrid::kRows / kSide,
               kBlocks = kAcross * kDown;
 
-// A block of all frames, cells one after the other: what is reckoned runs along the frames.
+// The logarithms of one block, cell after cell, each over all frames: sums run along the frames.
 class BlockLogs {
  public:
   explicit BlockLogs(const std::vector<const LightGrid*>& grids)

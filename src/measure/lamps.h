@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How much of a frame shines by itself: lamps and lit windows stand out from what is round them,
-// and go on doing so while the light falls.
+// How much of a frame shines by itself: lamps and lit windows are brighter than their surroundings,
+// and stay so while the light falls.
 #pragma once
 
 #include "proxy/proxy.h"

@@ -327,8 +327,8 @@ void judge_position(const std::vector<std::optional<FrameSigns>>& signs,
   constexpr double kLimit = 0.0013;  // of the width
   const int n = static_cast<int>(known.size());
   if (n < 6) return;
-  // A frame that something else is wrong with can not be placed; it stands where its neighbour
-  // does.
+  // A frame that something else is wrong with cannot be placed: it is taken to stand where its
+  // neighbour does.
   std::vector<double> x(n, 0), y(n, 0);
   std::vector<bool> placed(n, true);
   // Shifts add up over all frames: one that is judged no further still stands between others.

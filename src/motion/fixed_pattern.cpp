@@ -23,7 +23,7 @@ FixedPattern::FixedPattern(int width, int height)
 
 void FixedPattern::add(const SlopedFrame& before, const SlopedFrame& now, const SlopedFrame& after,
                        const Shift& to_before, const Shift& to_after) {
-  constexpr float kMostChange = 1.5f;  // stops; more is something that passed
+  constexpr float kMostChange = 1.5f;  // stops; a larger change is an object that passed
   constexpr int kBlock = 12;
   constexpr float kLeastSpread = 0.002f;  // stops
   const auto x = static_cast<float>(to_before.dx + to_after.dx),
@@ -92,7 +92,8 @@ void FixedPattern::add(const FixedPattern& other) {
 
 FixedSlopes FixedPattern::slopes() const {
   constexpr float kFewest = 8;
-  // What sharp edges leave, and noise of every slope.
+  // Variances: what sharp edges of the scene leave, as a share of its slope, and the noise of every
+  // slope, stops per pixel.
   constexpr float kOfTheScene = 0.01f, kFloor = 0.0004f;
   FixedSlopes out{{width_, height_}, {width_, height_}, {width_, height_}, {width_, height_}, 0, 0};
   // The displacement of three has six times the variance of a frame's place.
@@ -147,7 +148,7 @@ Plane stops_of(const FixedSlopes& f) {
         gy.at(x, y) = y + 1 < h ? 0.5f * (f.y.at(x, y) + f.y.at(x, y + 1)) : 0;
       }
   });
-  // What holds the whole down: weak, but everywhere.
+  // Slopes leave the mean free: a weak pull of every pixel towards 0 fixes it.
   constexpr float kHold = 3e-5f;
   std::vector<double> of_row(static_cast<std::size_t>(h));
   // A sum over all pixels: rows by themselves, in a few lanes, so that it is the same for any

@@ -5,8 +5,8 @@
 // Then the scene cancels, even where its light changes evenly, and what is left of the second
 // difference of the logarithm of light is what did not move with it: a shadow on the sensor, times
 // how far its frames were displaced. Regressing the one on the other gives the shadow's slopes; a
-// weighted Poisson equation makes stops of them. A few tenths of a pixel are enough; a tripod on
-// rock tells nothing, and the trust is nothing then.
+// weighted Poisson equation makes stops of them. A few tenths of a pixel are enough; where the
+// tripod stands on rock nothing can be told, and the trust is 0.
 #pragma once
 
 #include <vector>
@@ -20,8 +20,9 @@ namespace tsukimi {
 struct FixedSlopes {
   Plane x, y, trust_x, trust_y;
   double wobble = 0;  // pixels, RMS along an axis: how far the frames lie from where they should
-  // Sigma, pixels, of what they are smoothed by: as the frames are, and by the third order of the
-  // difference (of places that are normally distributed as if by twice their variance).
+  // Sigma, pixels, of the Gaussian that the slopes are smoothed by: that of the frames, widened by
+  // the third-order term of the difference (for normally distributed displacements it acts as if
+  // by twice their variance).
   double smoothing = 0;
 };
 

@@ -53,7 +53,7 @@ Followed follow(const SlopedFrame& a, const SlopedFrame& b, const Place& p, doub
     xx -= gx * gx / n, xy -= gx * gy / n, yy -= gy * gy / n;
     xr -= gx * sum / n, yr -= gy * sum / n, rr -= sum * sum / n, ss -= s * s / n;
     const double det = xx * yy - xy * xy, trace = xx + yy;
-    // Along an edge nobody can tell.
+    // Along an edge every shift fits: both directions need structure.
     constexpr double kLeastShape = 0.02, kLeastSlope = 4e-5;
     if (det < kLeastShape * trace * trace || trace < kLeastSlope * n) return out;
     const double dx = (yy * xr - xy * yr) / det, dy = (xx * yr - xy * xr) / det;
@@ -134,19 +134,19 @@ static bool is_followed(std::span<const std::vector<BlockMove>> steps, std::size
 }
 
 Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
-  constexpr double kTogether = 0.06;    // px a step by which blocks of a layer part at most
-  constexpr double kShaken = 0.7;       // ... and in single steps, where the camera turns
-  constexpr double kByChance = 2;       // of what the middle of so many steps errs by
+  constexpr double kTogether = 0.06;    // px a step: blocks of one layer differ by no more
+  constexpr double kShaken = 0.7;       // the same in a single step, where the camera turns
+  constexpr double kByChance = 2;       // standard errors of the mean over the steps
   constexpr double kLeastOther = 0.12;  // of the blocks that are followed
   constexpr std::size_t kLeastBlocks = 6;
   Layers out;
   std::vector<std::size_t> seen;
   for (std::size_t b = 0; b < kBlocks; ++b)
     if (is_followed(steps, b)) seen.push_back(b);
-  // In a few steps what shakes and what drifts look alike.
+  // Over a few steps shaking and drifting look alike.
   constexpr std::size_t kFewestSteps = 10, kFewestBlocks = 10;
   if (steps.size() < kFewestSteps || seen.size() < kFewestBlocks) return out;
-  // How far each goes in a step: in the mean over the run what shakes is nothing.
+  // How far each goes in a step: shaking has a mean of nothing over the run.
   std::vector<double> speed_x(kBlocks), speed_y(kBlocks), shaken;
   for (std::size_t b : seen) {
     std::vector<double> x, y;
@@ -189,7 +189,8 @@ Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
     if (layer.blocks.size() >= kLeastBlocks) layers.push_back(std::move(layer));
   }
   if (layers.empty()) return out;
-  // What comes back; of several the largest. Where all goes on the camera does: the largest then.
+  // The ground is a layer that comes back, of several the largest. Where all of them go on it is
+  // the camera that pans: the largest then.
   // So slow may be what only shakes: px a step.
   const double at_rest =
       std::max(0.12, 1.5 * median(shaken) / std::sqrt(static_cast<double>(steps.size())));
@@ -285,7 +286,7 @@ Plane still_pixels(std::span<const SlopedFrame> frames, const Layers& layers) {
                      : layers.still[static_cast<std::size_t>(block)] ? 1.0f
                                                                      : 0.0f;
     }
-  // Specks go, and a rim as wide as the smoothing reaches.
+  // Specks are taken out, and a rim as wide as the smoothing reaches.
   Plane most = box_mean(out, 4);
   for (float& v : most.data) v = v > 0.5f ? 1.0f : 0.0f;
   constexpr int kRim = 4;

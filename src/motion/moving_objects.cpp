@@ -89,7 +89,7 @@ std::vector<FoundBlock> votes_of(const cv::Mat& a, const cv::Mat& b) {
       cv::Scalar mean, spread;
       cv::meanStdDev(a(block), mean, spread);
       if (spread[0] * spread[0] < 4 * least) continue;
-      // Where it stood is something else now; soft things like clouds lie on themselves.
+      // Where it stood there is something else now; a soft one like a cloud still overlaps itself.
       if (likeness(a(block), b(block)) > kUnlike) continue;
       const auto way = found(a, b, block, {}, reach, kLike);
       if (!way || std::hypot(way->x, way->y) < 1.5) continue;
@@ -144,7 +144,7 @@ bool grow(cv::Rect& about, const cv::Mat& shape, cv::Size picture) {
   return left || right || top || bottom;
 }
 
-// What the votes say of a thing, if it is one. a, b: luminance.
+// The object that the votes stand for, if there is one. a, b: luminance.
 struct Candidate {
   MovingObject object;
   float gain;
@@ -170,10 +170,11 @@ std::optional<Candidate> candidate_of(const Votes& votes, const cv::Mat& a, cons
   about -= cv::Point(kRound, kRound);
   about += cv::Size(2 * kRound, 2 * kRound);
   ObjectShape shape = object_shape(colour_a, colour_b, followed, way, about);
-  // Water finds some shape that fits any way, but ill. One or two parts alone have to fit well.
-  constexpr float kIll = 1.8f, kWell = 0.7f;
-  if (shape.misfit > (xs.size() < 3 ? kWell : kIll)) return {};
-  // Its parts with windows were found; the rest of it may be longer.
+  // In water some shape fits any way, but with a large misfit. Of one or two parts alone a smaller
+  // one is asked for. In the units of ObjectShape::misfit: 0.5 is noise alone.
+  constexpr float kMostMisfit = 1.8f, kMostMisfitOfFew = 0.7f;
+  if (shape.misfit > (xs.size() < 3 ? kMostMisfitOfFew : kMostMisfit)) return {};
+  // Only parts with structure were found (windows); the object may reach further than these.
   constexpr int kMoreTries = 3;
   constexpr float kAsWell = 0.15f;
   cv::Rect larger = about;
@@ -192,7 +193,7 @@ std::optional<Candidate> candidate_of(const Votes& votes, const cv::Mat& a, cons
   return Candidate{{way, std::move(shape.mask), about.tl()}, shape.gain * said};
 }
 
-// The share of what is `thing` in the first picture that is the other as well.
+// The share of an object in the first picture that is part of the other one too.
 float overlap(const MovingObject& object, const MovingObject& other) {
   float whole = 0, both = 0;
   for (int y = 0; y < object.shape.rows; ++y)

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Things that go a long way between two pictures: a ship, a car. What dense flow loses, because it
-// moves farther than it is wide, is found by its parts.
+// Objects that go a long way between two pictures: a ship, a car. Dense flow loses what moves
+// farther than it is wide; it is found by its parts here.
 #pragma once
 
 #include <opencv2/core.hpp>
@@ -21,10 +21,10 @@ struct MovingObject {
 
 // Pictures: CV_32FC3, red, green, blue, 0..1 on a scale even to the eye, of one size. Parts that
 // have changed are looked for in the other picture by normalised correlation (Lewis 1995); those
-// that agree on a way are a thing; its outline is found for all places at once
+// that agree on a way are an object; its outline is found for all places at once
 // (motion/object_shape.h). followed: b as dense flow brings it to a; what that explains as well is
-// no thing (a cloud, which changes its shape). At most kMostThings, the largest first; the same for
-// any number of threads.
+// no object (a cloud, which changes its shape). At most kMostThings, the largest first; the same
+// for any number of threads.
 std::vector<MovingObject> find_moving_objects(const cv::Mat& a, const cv::Mat& b,
                                               const cv::Mat& followed);
 

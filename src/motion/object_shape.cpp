@@ -11,8 +11,8 @@
 namespace tsukimi {
 namespace {
 
-// What tells for or against, in natural logarithms of probability: capped, since what does not
-// fit at all (water under the hull, a lamp going on) says no more than what hardly fits.
+// Evidence in natural logarithms of probability. Capped: what does not fit at all (water under the
+// hull, a lamp going on) is no stronger evidence than what hardly fits.
 constexpr float kCap = 6, kPrior = 0.4f;
 constexpr float kHidden = 2.5f, kUnsure = 0.25f;  // where neither shows what lies behind
 constexpr float kBorder = 4;                      // cost of a border where nothing is seen of one
@@ -49,7 +49,7 @@ cv::Mat squares(const cv::Mat& colour) {
   return out;
 }
 
-// How ill the two fit, place by place; noise: variance.
+// Squared difference of the two over the noise (a variance), at each place.
 cv::Mat misfit(const Patch& a, const Patch& b, float noise) {
   const cv::Size around(3, 3);
   cv::Mat off = squares(a.colour - b.colour), mean, spread;

@@ -18,7 +18,7 @@ namespace {
 
 constexpr int kFlowWidth = 960;  // long side of the copies on which the flow is measured
 
-// Colours on a scale that is even to the eye, so that shadows count too; small.
+// A small copy on a scale that is even to the eye, so that shadows count too.
 cv::Mat small_colours(const Image& image) {
   cv::Mat out(image.height, image.width, CV_32FC3);
   for (int y = 0; y < image.height; ++y)
@@ -228,7 +228,7 @@ Between::Between(const Image& a, const Image& b) : a_(a), b_(b), parts_(std::mak
   auto& objects = parts_->objects;
   const cv::Mat colours[2] = {small_colours(a), small_colours(b)};
   for (int k = 0; k < 2; ++k) light[k] = light_of(colours[k]);
-  // 8 bit, of which nothing is left unused.
+  // 8 bit, scaled so that all of their range is used.
   double most = 0;
   for (const cv::Mat& m : light) {
     double high = 0;

@@ -26,8 +26,18 @@ double weighted_median(std::vector<std::pair<double, double>> v) {
   return 0;
 }
 
+struct PixelBlock {  // without its last row and column
+  int x0, y0, x1, y1;
+};
+
 // One block's own translation, from a first guess. False when it has no structure to hold on to.
-bool block_shift(const Plane& a, const Plane& b, int x0, int y0, int x1, int y1, Vote& vote) {
+bool block_shift(const Plane& a, const Plane& b, const PixelBlock& block, Vote& vote) {
+  constexpr double kLeastSlope = 0.004;  // mean square of the weaker direction's, contrast 1 per px
+  constexpr double kFarthest = 40;       // px: what went further was not followed
+  constexpr double kNoise = 0.02;        // mean square error that a good fit leaves
+  constexpr double kDone = 0.002;        // px, of a round
+  constexpr int kRounds = 6;
+  const auto [x0, y0, x1, y1] = block;
   double axx = 1e-6, axy = 0, ayy = 1e-6;
   for (int y = y0; y < y1; ++y)
     for (int x = x0; x < x1; ++x) {
@@ -38,11 +48,11 @@ bool block_shift(const Plane& a, const Plane& b, int x0, int y0, int x1, int y1,
   const double trace = axx + ayy, det = axx * ayy - axy * axy;
   const double least = trace / 2 - std::sqrt(std::max(0.0, trace * trace / 4 - det));
   const double area = static_cast<double>(x1 - x0) * (y1 - y0);
-  if (least < 0.004 * area) return false;
-  // Short of the last pixel by so much, as shifts have always been measured.
+  if (least < kLeastSlope * area) return false;
+  // Short of the last pixel by a thousandth: measured shifts depend on it in their last digits.
   const double right = b.width - 1.001, bottom = b.height - 1.001;
   double error = 0;
-  for (int round = 0; round < 6; ++round) {
+  for (int round = 0; round < kRounds; ++round) {
     double bx = 0, by = 0;
     error = 0;
     for (int y = y0; y < y1; ++y)
@@ -56,10 +66,10 @@ bool block_shift(const Plane& a, const Plane& b, int x0, int y0, int x1, int y1,
     const double mx = (ayy * bx - axy * by) / det, my = (axx * by - axy * bx) / det;
     vote.dx -= std::clamp(mx, -1.0, 1.0);
     vote.dy -= std::clamp(my, -1.0, 1.0);
-    if (std::fabs(mx) + std::fabs(my) < 0.002) break;
+    if (std::fabs(mx) + std::fabs(my) < kDone) break;
   }
-  if (!(std::fabs(vote.dx) < 40 && std::fabs(vote.dy) < 40)) return false;
-  vote.weight = least / (0.02 * area + error);
+  if (!(std::fabs(vote.dx) < kFarthest && std::fabs(vote.dy) < kFarthest)) return false;
+  vote.weight = least / (kNoise * area + error);
   return true;
 }
 
@@ -88,7 +98,8 @@ Prepared prepare_shift(const Plane& light) {
   Plane log(light.width, light.height), square(light.width, light.height);
   double mean = 0;
   for (float v : light.data) mean += std::max(v, 0.0f);
-  // Light far below the mean is noise; the foot keeps the logarithm from showing it.
+  // Light far below the mean is noise, which a logarithm would magnify: a constant of 5 % of the
+  // mean is added first.
   const auto foot = static_cast<float>(0.05 * mean / static_cast<double>(light.data.size()) + 1e-6);
   for (std::size_t i = 0; i < light.data.size(); ++i)
     log.data[i] = fast_log2(std::max(light.data[i], 0.0f) + foot);
@@ -117,12 +128,12 @@ Shift measure_shift(const Prepared& a, const Prepared& b) {
     std::vector<std::pair<double, double>> xs, ys;
     for (int row = 0; row < kBlocksY; ++row)
       for (int column = 0; column < kBlocksX; ++column) {
-        const int x0 = std::max(1, column * pa.width / kBlocksX),
-                  x1 = std::min(pa.width - 1, (column + 1) * pa.width / kBlocksX);
-        const int y0 = std::max(1, row * pa.height / kBlocksY),
-                  y1 = std::min(pa.height - 1, (row + 1) * pa.height / kBlocksY);
+        const PixelBlock block{std::max(1, column * pa.width / kBlocksX),
+                               std::max(1, row * pa.height / kBlocksY),
+                               std::min(pa.width - 1, (column + 1) * pa.width / kBlocksX),
+                               std::min(pa.height - 1, (row + 1) * pa.height / kBlocksY)};
         Vote vote{shift.dx, shift.dy, 0};
-        if (!block_shift(pa, pb, x0, y0, x1, y1, vote)) continue;
+        if (!block_shift(pa, pb, block, vote)) continue;
         xs.emplace_back(vote.dx, vote.weight);
         ys.emplace_back(vote.dy, vote.weight);
       }

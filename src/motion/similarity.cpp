@@ -199,7 +199,7 @@ double gain_over_shift(const std::vector<Block>& blocks, const Vector& fit, doub
   return (sum_of(shift, 1) - left) / std::max(left / freedom, 1e-12);
 }
 
-// In the middle of the half of the blocks that have most to say.
+// The median over the half of the blocks with most weight.
 double doubt_of(const std::vector<Block>& blocks, const std::vector<double>& pixels) {
   std::vector<std::pair<double, double>> sorted;
   for (std::size_t i = 0; i < blocks.size(); ++i)
@@ -271,7 +271,7 @@ static MeasuredSimilarity fitted(const SlopedFrame& a, const SlopedFrame& b, con
   return out;
 }
 
-// A strip of ground says nothing of a turn: beyond it that would be all guess.
+// A strip of ground says nothing of a turn: beyond the strip it would be a guess.
 static bool is_narrow(const std::vector<Ground>& grounds, int width, int height) {
   constexpr double kLeastDown = 0.1, kLeastAcross = 0.15;  // deviation, of the height and the width
   double n = 0, x = 0, y = 0, xx = 0, yy = 0;

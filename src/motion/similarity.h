@@ -22,7 +22,7 @@ Similarity inverse(const Similarity& of);
 struct MeasuredSimilarity {
   Similarity move;     // pixels
   bool known = false;  // false: too little to hold on to
-  double doubt = 0;    // pixels: how far off the parts that say most would have it, in the middle
+  double doubt = 0;    // pixels: median misfit of the parts that weigh most
   // By how much less is left with turn and scale, in units of what each number may leave; whether
   // that is so much that it is no accident; the movement without them where it is not.
   double better_than_shift = 0;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where the camera is to seem to have stood: as if on rock, or going on smoothly without shaking.
+// Where the steadied camera stands: as if on rock, or moving smoothly without shaking.
 //
 // The smooth path is the Whittaker smoother of the measured one, as for brightness
 // (light/deflicker.h), with the shortest movement that is kept in frames. A bump after which the

@@ -27,7 +27,7 @@ struct FrameMotion {
 
 // In widths of the frame.
 struct MotionFit {
-  double left = 0;  // root mean square of what pairs have otherwise
+  double left = 0;  // RMS of the difference between pairs and the solution
   // Of the pairs that are farthest apart, in the middle of them: how far parts of the picture
   // disagree with its movement, and how far that goes.
   double doubt = 0, step = 0;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The folder beside a film in which its segments lie until they are joined: FILM.parts. A mark in
-// it says that it was made here; whatever else somebody puts into it stays there, and so does it
-// then.
+// it says that it was made here. What somebody else puts into it is never touched, and the folder
+// stays as long as that is in it.
 #pragma once
 
 #include <filesystem>

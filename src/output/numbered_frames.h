@@ -45,8 +45,8 @@ class NumberedFrames : public Sink {
   void miss(int number, const Error& why) override;
   bool broken() const override { return broken_; }
 
-  // What was made before the target failed is kept as far as the target lets us. What is said to be
-  // safe is counted on the disk, not in our own books.
+  // What was made before the target failed is kept as far as the target allows. Frames are counted
+  // as safe by what stands on the disk, not by what was handed over.
   ExportReport finish(bool cancelled);
 
  private:

@@ -52,7 +52,7 @@ void tones_row(float* __restrict mask, const float* __restrict tone, int width, 
 }
 
 // ca, sa: direction of the middle of the range; near, far: cosines of half of it, with half of the
-// fading taken off and added. Along the arc, not along the cosine: its end would be steeper.
+// fading taken off and added. It fades along the arc: along the cosine one end would be steeper.
 void hues_row(float* __restrict mask, const float* __restrict a, const float* __restrict b,
               int width, float ca, float sa, float half, float soft) {
   for (int x = 0; x < width; ++x) {

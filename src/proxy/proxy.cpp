@@ -62,7 +62,7 @@ Blocks bin_mosaic(const Mosaic& mosaic, int k) {
         sum_rows(rows.data(), down[p].weights(), down[p].taps(), mosaic.width, line.data());
         for (int q = 0; q < 2; ++q) {
           const int place = 2 * p + q, c = mosaic.cfa[place];
-          reduce_across(across[q], line.data(), 2, q, result.data(), w, scratch);
+          reduce_across(across[q], line.data() + q, 2, result.data(), w, scratch);
           // Green has two places; the first sets, the second adds its half.
           const bool second = c == 1 && p == 1;
           const float scale = mosaic.scale[place] * (c == 1 ? 0.5f : 1.0f),
@@ -101,7 +101,7 @@ Blocks bin_rgb(const Image& image, int k) {
         for (int t = 0; t < down.taps(); ++t)
           rows[t] = image.planes[c].row(std::clamp(down.first(by) + t, 0, image.height - 1));
         sum_rows(rows.data(), down.weights(), down.taps(), image.width, line.data());
-        reduce_across(across, line.data(), 1, 0, out.rgb.planes[c].row(by), w, scratch);
+        reduce_across(across, line.data(), 1, out.rgb.planes[c].row(by), w, scratch);
       }
   });
   for (int c = 0; c < 3; ++c) {

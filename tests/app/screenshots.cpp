@@ -28,7 +28,7 @@ bool settle(MainWindow& w) {
   return QTest::qWaitFor(
       [&] {
         return w.session().document.is_open() && w.session().light.known() &&
-               w.session().tasks.idle() && w.picture().at_rest();
+               w.session().tasks.idle() && w.picture().shown().at_rest();
       },
       120000);
 }
@@ -270,7 +270,7 @@ int main(int argc, char** argv) {
     for (int k = 0; k < 4; ++k) {
       w.session().playhead.set_frame(frames[k]);
       settle(w);
-      made.emplace_back(names[k], w.picture().shown());
+      made.emplace_back(names[k], w.picture().shown().picture().image);
     }
     MainWindow begin;
     begin.resize(size);

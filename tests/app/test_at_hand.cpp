@@ -195,7 +195,7 @@ TEST_F(AtHand, ThreeHintsPointAtTheirPartsOnce) {
 
 TEST_F(AtHand, PreferencesAreSeenAtOnceAndCancelTakesThemBack) {
   open();
-  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().at_rest(); }, 20000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().shown().at_rest(); }, 20000));
   auto surround = [&] { return w->picture().grab().toImage().pixel(2, 2); };
   const QRgb before = surround();
   trigger("Preferences");
@@ -214,7 +214,7 @@ TEST_F(AtHand, PreferencesAreSeenAtOnceAndCancelTakesThemBack) {
   EXPECT_NE(surround(), before);
   session->playhead.set_frame(3);
   QTest::qWait(600);
-  EXPECT_FALSE(w->picture().at_rest()) << "the live picture stays";
+  EXPECT_FALSE(w->picture().shown().at_rest()) << "the live picture stays";
   Preferences{}.write();
 }
 

@@ -65,7 +65,8 @@ class Folders : public Window {
     EXPECT_TRUE(QTest::qWaitFor(
         [&] {
           (void)w->picture().grab();
-          return !w->picture().shown().isNull() && w->picture().up_to_date();
+          return !w->picture().shown().picture().image.isNull() &&
+                 w->picture().shown().is_as_asked();
         },
         5000));
     // Within a second on a machine that has nothing else to do.
@@ -73,7 +74,7 @@ class Folders : public Window {
     EXPECT_NEAR(brightness(), brightness_of(folder), 8) << folder;
     // Somebody leafs in it before the next one is opened.
     key(Qt::Key_End);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().up_to_date(); }, 5000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().shown().is_as_asked(); }, 5000));
   }
 };
 

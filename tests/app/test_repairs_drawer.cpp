@@ -149,7 +149,7 @@ TEST_F(RepairsWindow, AnAreaIsDrawnFilledFromTimeAndSaved) {
   EXPECT_EQ(all()[0].area()->fade, 2);
   session->playhead.set_frame(6);
   ASSERT_TRUE(settled());
-  EXPECT_TRUE(w->picture().up_to_date()) << "it is filled, live";
+  EXPECT_TRUE(w->picture().shown().is_as_asked()) << "it is filled, live";
   save(dir / "a.tsukimi");
   const auto before = all();
   open(dir / "a.tsukimi");

@@ -35,13 +35,13 @@ class Rest : public Window {
     session->look.set_value(Param::temperature, 4600);
   }
   bool rested() {
-    return QTest::qWaitFor([&] { return settled() && w->picture().at_rest(); }, 20000);
+    return QTest::qWaitFor([&] { return settled() && w->picture().shown().at_rest(); }, 20000);
   }
 };
 
 TEST_F(Rest, ItIsWhatAnExportOfThisSizeWouldBe) {
   ASSERT_TRUE(rested());
-  const QImage shown = w->picture().shown();
+  const QImage shown = w->picture().shown().picture().image;
   // As large as the shape allows, 8 px from the edges.
   const double fit =
       std::min((w->picture().width() - 16) / 1500.0, (w->picture().height() - 16) / 842.0);
@@ -71,7 +71,7 @@ TEST_F(Rest, ItTakesThePlaceOfTheLiveOneWithoutAJump) {
   session->playhead.set_playing(true);  // in motion
   QTest::qWait(300);
   w->picture().grab();
-  ASSERT_FALSE(w->picture().at_rest());
+  ASSERT_FALSE(w->picture().shown().at_rest());
   const QImage live = seen();
   ASSERT_EQ(live.size(), finished.size());
   EXPECT_NE(live, finished);
@@ -110,7 +110,7 @@ TEST_F(Rest, WhileSomethingMovesThePictureIsLive) {
     session->look.set_value(Param::exposure, 1 + 0.01 * looked, "drag");
     QTest::qWait(40);
     w->picture().grab();
-    live += !w->picture().at_rest();
+    live += !w->picture().shown().at_rest();
     ++looked;
   }
   EXPECT_EQ(live, looked);
@@ -120,11 +120,11 @@ TEST_F(Rest, WhileSomethingMovesThePictureIsLive) {
   // A step of the playhead, and a window of another size, are movements too.
   session->playhead.set_frame(1);
   w->picture().grab();
-  EXPECT_FALSE(w->picture().at_rest());
+  EXPECT_FALSE(w->picture().shown().at_rest());
   ASSERT_TRUE(rested());
   w->resize(1100, 760);
   w->picture().grab();
-  EXPECT_FALSE(w->picture().at_rest());
+  EXPECT_FALSE(w->picture().shown().at_rest());
   ASSERT_TRUE(rested());
 }
 
@@ -138,7 +138,7 @@ TEST_F(Rest, PlayingAsksForNoFinishedPictures) {
   while (clock.elapsed() < 2500) {
     QTest::qWait(30);
     w->picture().grab();
-    rests += w->picture().at_rest();
+    rests += w->picture().shown().at_rest();
   }
   EXPECT_EQ(rests, 0);
   w->transport().toggle_play();

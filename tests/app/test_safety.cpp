@@ -339,7 +339,7 @@ TEST_F(Safety, AFrameThatWasAwayComesBackByItself) {
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
         return session->document.shoot().sequence.frames[5].usable() && session->tasks.idle() &&
-               w->picture().up_to_date();
+               w->picture().shown().is_as_asked();
       },
       10000));
   EXPECT_FALSE(std::isnan(session->light.plan().as_shot[5]));
@@ -361,7 +361,7 @@ TEST_F(Safety, APictureThatCouldNotBeReadForAMomentIsShownWhenItCan) {
   // Nobody touches anything.
   QObject::connect(&w->preview(), &Preview::ready, [&](int frame) { ready |= frame == 3; });
   EXPECT_TRUE(QTest::qWaitFor([&] { return ready; }, 6000));
-  EXPECT_TRUE(QTest::qWaitFor([&] { return w->picture().at_rest(); }, 6000));
+  EXPECT_TRUE(QTest::qWaitFor([&] { return w->picture().shown().at_rest(); }, 6000));
   EXPECT_NE(w->picture().grab().toImage(), words);
   EXPECT_GT(brightness(), 1);
 }

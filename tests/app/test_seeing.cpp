@@ -16,20 +16,20 @@ class Seeing : public Window {
   }
   HistogramView& histogram() { return *find<HistogramView>("histogram"); }
   QRgb shown_at(QPoint at) {  // of the picture that is on screen, at its own size
-    const QImage& i = w->picture().shown();
+    const QImage& i = w->picture().shown().picture().image;
     const QRectF t = w->picture().canvas().target;
     return i.pixel(static_cast<int>((at.x() + 0.5 - t.x()) / t.width() * i.width()),
                    static_cast<int>((at.y() + 0.5 - t.y()) / t.height() * i.height()));
   }
   bool rested() {
-    return QTest::qWaitFor([&] { return w->picture().at_rest(); }, 20000);
+    return QTest::qWaitFor([&] { return w->picture().shown().at_rest(); }, 20000);
   }
 };
 
 TEST_F(Seeing, TheHistogramIsThatOfThePictureOnScreen) {
   ASSERT_TRUE(rested());
   auto counted = [&] {  // from the picture itself
-    const QImage i = w->picture().shown();
+    const QImage i = w->picture().shown().picture().image;
     std::array<std::uint32_t, 256> bins{};
     double clipped = 0;
     for (int y = 0; y < i.height(); ++y)
@@ -85,7 +85,7 @@ TEST_F(Seeing, BehindTheCurveStandsTheLightBeforeIt) {
   session->look.set_value(curve_param(0, 4), 80);  // the middle up
   EXPECT_EQ(before_curve()->counts, plain->counts);
   ASSERT_TRUE(rested());
-  EXPECT_NE(w->picture().shown_picture().tones->counts, plain->counts);
+  EXPECT_NE(w->picture().shown().picture().tones->counts, plain->counts);
   session->look.set_value(Param::exposure, 1);
   EXPECT_NE(before_curve()->counts, plain->counts);
 }
@@ -262,7 +262,7 @@ TEST_F(Seeing, TheSeamComparesWithAPinnedFrameAndAKeptVersion) {
   auto ready = [&] {
     return QTest::qWaitFor(
         [&] {
-          return view.at_rest() &&
+          return view.shown().at_rest() &&
                  !w->preview().get(session->playhead.frame(), Rendering::compared, false).isNull();
         },
         20000);

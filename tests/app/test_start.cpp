@@ -102,7 +102,7 @@ TEST_F(Start, RecentShootsStandThereWithTheirPictures) {
   const fs::path mine = dir / "evening";
   fs::copy(harbour().folder, mine, fs::copy_options::recursive);
   open(mine);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().at_rest(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().shown().at_rest(); }, 10000));
   again();
   const auto& list = w->recent().list();
   ASSERT_EQ(list.size(), 1u);

@@ -317,13 +317,13 @@ TEST_F(Widgets, HundredPercentIsDevelopedAtFullSize) {
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
         w->grab();
-        return w->picture().shown().size() == QSize(300, 200);
+        return w->picture().shown().picture().image.size() == QSize(300, 200);
       },
       10000));
   key(Qt::Key_Z);
   ASSERT_TRUE(settled());
   w->grab();
-  EXPECT_EQ(w->picture().shown().size(), QSize(150, 100));
+  EXPECT_EQ(w->picture().shown().picture().image.size(), QSize(150, 100));
 }
 
 TEST_F(Widgets, PlayingLoopsInsideTheFilm) {

@@ -210,8 +210,8 @@ TEST_F(Window, FullSizeShowsThePixelsOfTheFilm) {
 TEST_F(Window, PicturesAreKeptAsFarAsTheirMemoryGoes) {
   open();
   key(Qt::Key_Z);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().at_rest(); }, 10000));
-  w->preview().set_memory(3 * w->picture().shown().sizeInBytes());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().shown().at_rest(); }, 10000));
+  w->preview().set_memory(3 * w->picture().shown().picture().image.sizeInBytes());
   auto full = [&](int frame) { return w->preview().get(frame, Rendering::finished, false); };
   for (int frame = 0; frame < 8; ++frame)
     ASSERT_TRUE(QTest::qWaitFor([&] { return !full(frame).isNull(); }, 10000)) << frame;
@@ -236,7 +236,7 @@ TEST_F(Window, APictureOfFullSizeIsDrawnPixelByPixel) {
   auto full = [&] {
     return w->preview().get(session->playhead.frame(), Rendering::finished, false);
   };
-  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().at_rest(); }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return w->picture().shown().at_rest(); }, 10000));
   const QImage made = full().image;
   EXPECT_EQ(made.size(), QSize(300, 168));
   const QImage seen = w->picture().grab().toImage();

@@ -82,7 +82,7 @@ class Window : public ::testing::Test {
     return QTest::qWaitFor(
         [&] {
           return session->document.is_open() && session->light.known() && session->tasks.idle() &&
-                 w->picture().up_to_date();
+                 w->picture().shown().is_as_asked();
         },
         30000);
   }
@@ -129,7 +129,7 @@ class Window : public ::testing::Test {
   // Mean green of what the picture shows.
   double brightness() {
     (void)w->picture().grab();  // what is ready may not have been painted yet
-    const QImage i = w->picture().shown();
+    const QImage i = w->picture().shown().picture().image;
     double sum = 0;
     for (int y = 0; y < i.height(); y += 3)
       for (int x = 0; x < i.width(); x += 3) sum += qGreen(i.pixel(x, y));

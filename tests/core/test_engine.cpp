@@ -59,7 +59,7 @@ WarpMesh moved(Size result, double scale, double dx, double dy, float gain = 1) 
 
 TEST(Warp, WholePixelsAreTakenAsTheyAre) {
   const Size size{100, 80};
-  const Warp how({360, 240}, size, moved(size, 1, 37, 21), 1, 1);
+  const Warp how({360, 240}, size, moved(size, 1, 37, 21), {});
   const Image out = warp(harbour(), how, size);
   for (int c = 0; c < 3; ++c)
     for (int y = 0; y < 80; y += 3)
@@ -72,7 +72,7 @@ TEST(Warp, ReducesLikeTheStraightResampling) {
   const Size size{150, 100};
   const double scale = 2.0;
   // Middle of pixel i of the result: (i + 0.5) * scale - 0.5 of the source.
-  const Warp how({360, 240}, size, moved(size, scale, 30.5, 20.5), scale, scale);
+  const Warp how({360, 240}, size, moved(size, scale, 30.5, 20.5), {scale, scale});
   const Image bent = warp(harbour(), how, size),
               straight =
                   resample(harbour(), {30.0 / 360, 20.0 / 240, 300.0 / 360, 200.0 / 240}, size);
@@ -84,7 +84,7 @@ TEST(Warp, GainAndWhatLiesOutside) {
   for (auto& p : flat.planes) std::fill(p.data.begin(), p.data.end(), 0.25f);
   const Size size{50, 30};
   for (double shift : {-40.0, 0.0, 55.0}) {
-    const Image out = warp(flat, Warp({60, 40}, size, moved(size, 1, shift, shift, 2), 1, 1), size);
+    const Image out = warp(flat, Warp({60, 40}, size, moved(size, 1, shift, shift, 2), {}), size);
     for (const auto& p : out.planes)
       for (float v : p.data) EXPECT_NEAR(v, 0.5f, 2e-3f) << shift;
   }

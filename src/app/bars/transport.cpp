@@ -80,7 +80,7 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
           [this](int i) { picture_.set_zoom(zoom_->itemData(i).toDouble()); });
   connect(&picture, &PictureView::zoom_changed, this, &Transport::show_zoom);
   connect(&picture, &PictureView::pointer_moved, this, &Transport::show_words);
-  connect(&picture, &PictureView::shown_changed, this, &Transport::show_words);
+  connect(&picture.shown(), &ShownPicture::picture_changed, this, &Transport::show_words);
   connect(fps_, &QComboBox::activated, this, [this](int i) {
     session_.document.edit(tr("Set frame rate"),
                            [&](Shoot& s) { s.decisions.fps = fps_->itemData(i).toDouble(); });

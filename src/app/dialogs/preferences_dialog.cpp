@@ -12,28 +12,66 @@
 namespace tsukimi::app {
 
 PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
-    : QDialog(parent), before_(now) {
+    : QDialog(parent), before_(now), form_(new QFormLayout(this)) {
   setObjectName("preferences");
   setWindowTitle(tr("Preferences"));
-  auto* form = new QFormLayout(this);
-  form->setContentsMargins(18, 16, 18, 16);
-  form->setVerticalSpacing(9);
-  form->setHorizontalSpacing(18);
-  auto number = [&](const char* name, int value, int least, int most, int step, const QString& unit,
-                    const QString& label, const QString& tip) {
-    auto* box = new QSpinBox;
-    box->setObjectName(name);
-    box->setAccessibleName(label);
-    box->setRange(least, most);
-    box->setSingleStep(step);
-    box->setSuffix(" " + unit);
-    box->setValue(value);
-    box->setToolTip(tip);
-    form->addRow(label, box);
+  form_->setContentsMargins(18, 16, 18, 16);
+  form_->setVerticalSpacing(9);
+  form_->setHorizontalSpacing(18);
+  add_cache();
+  cache_gb_ =
+      add_number({"cache_gb", tr("Cache, at most"), tr("What was used least recently goes first")},
+                 {1, 1000, 5, tr("GB")});
+  pictures_ = add_number({"pictures_mb", tr("Memory for pictures"),
+                          tr("Developed pictures that are kept for playing")},
+                         {0, 64000, 250, tr("MB")});
+  pictures_->setSpecialValueText(tr("by what is free"));
+  threads_ = add_number({"threads", tr("Processor"), tr("How many are used at once")},
+                        {0, 256, 1, tr("threads")});
+  threads_->setSpecialValueText(tr("all %1").arg(QThread::idealThreadCount()));
+  rest_ = add_flag("finish_at_rest", tr("At rest"),
+                   tr("Develop the picture from its file when nothing moves"));
+  surround_ =
+      add_number({"surround", tr("Round the picture"), tr("How bright it is round the picture")},
+                 {0, 60, 1, tr("% of white")});
+  text_ =
+      add_number({"text", tr("Size of text"),
+                  tr("On top of the size that the system asks for; whole after the next start")},
+                 {80, 200, 10, "%"});
+  notify_ = add_flag("notify", tr("Exports that end"), tr("Tell it on the desktop"));
+  sound_ = add_flag("sound", {}, tr("With a sound"));
+  connect(notify_, &QCheckBox::toggled, sound_, &QWidget::setEnabled);
+  add_buttons();
+  fill(now);
+  sound_->setEnabled(now.notify);
+  for (const QSpinBox* box : {cache_gb_, pictures_, threads_, surround_, text_})
     connect(box, &QSpinBox::valueChanged, this, [this] { emit changed(shown()); });
-    return box;
-  };
-  cache_ = new QLineEdit(text_of(now.cache));
+  for (const QCheckBox* box : {rest_, notify_, sound_})
+    connect(box, &QCheckBox::toggled, this, [this] { emit changed(shown()); });
+}
+
+QSpinBox* PreferencesDialog::add_number(const Row& row, const Range& range) {
+  auto* box = new QSpinBox;
+  box->setObjectName(row.name);
+  box->setAccessibleName(row.label);
+  box->setToolTip(row.tip);
+  box->setRange(range.least, range.most);
+  box->setSingleStep(range.step);
+  box->setSuffix(" " + range.unit);
+  form_->addRow(row.label, box);
+  return box;
+}
+
+QCheckBox* PreferencesDialog::add_flag(const char* name, const QString& label,
+                                       const QString& text) {
+  auto* box = new QCheckBox(text);
+  box->setObjectName(name);
+  form_->addRow(label, box);
+  return box;
+}
+
+void PreferencesDialog::add_cache() {
+  cache_ = new QLineEdit;
   cache_->setObjectName("cache");
   cache_->setAccessibleName(tr("Cache folder"));
   cache_->setPlaceholderText(shown_path(cache_folder()));
@@ -45,55 +83,29 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
   auto* row = new QHBoxLayout;
   row->addWidget(cache_, 1);
   row->addWidget(choose);
-  form->addRow(tr("Cache folder"), row);
+  form_->addRow(tr("Cache folder"), row);
   cache_note_ = new QLabel;
   cache_note_->setObjectName("cache_note");
   cache_note_->setWordWrap(true);
-  form->addRow(QString(), cache_note_);
+  form_->addRow(QString(), cache_note_);
   show_cache_note();
-  connect(choose, &QPushButton::clicked, this, [this] {
+  auto change = [this] {
+    emit changed(shown());
+    show_cache_note();
+  };
+  connect(cache_, &QLineEdit::editingFinished, this, change);
+  connect(choose, &QPushButton::clicked, this, [this, change] {
     const QUrl chosen = QFileDialog::getExistingDirectoryUrl(this, tr("Cache folder"));
     if (chosen.isEmpty()) return;
     cache_->setText(text_of(path_of(chosen)));
-    emit changed(shown());
-    show_cache_note();
+    change();
   });
-  cache_gb_ = number("cache_gb", now.cache_gb, 1, 1000, 5, tr("GB"), tr("Cache, at most"),
-                     tr("What was used least recently goes first"));
-  pictures_ = number("pictures_mb", now.pictures_mb, 0, 64000, 250, tr("MB"),
-                     tr("Memory for pictures"), tr("Developed pictures that are kept for playing"));
-  pictures_->setSpecialValueText(tr("by what is free"));
-  threads_ = number("threads", now.threads, 0, 256, 1, tr("threads"), tr("Processor"),
-                    tr("How many are used at once"));
-  threads_->setSpecialValueText(tr("all %1").arg(QThread::idealThreadCount()));
-  rest_ = new QCheckBox(tr("Develop the picture from its file when nothing moves"));
-  rest_->setObjectName("finish_at_rest");
-  rest_->setChecked(now.finish_at_rest);
-  form->addRow(tr("At rest"), rest_);
-  surround_ = number("surround", now.surround, 0, 60, 1, tr("% of white"), tr("Round the picture"),
-                     tr("How bright it is round the picture"));
-  text_ = number("text", now.text, 80, 200, 10, "%", tr("Size of text"),
-                 tr("On top of the size that the system asks for; whole after the next start"));
-  auto flag = [&](const char* name, bool value, const QString& label, const QString& text) {
-    auto* box = new QCheckBox(text);
-    box->setObjectName(name);
-    box->setChecked(value);
-    form->addRow(label, box);
-    connect(box, &QCheckBox::toggled, this, [this] { emit changed(shown()); });
-    return box;
-  };
-  notify_ = flag("notify", now.notify, tr("Exports that end"), tr("Tell it on the desktop"));
-  sound_ = flag("sound", now.sound, {}, tr("With a sound"));
-  sound_->setEnabled(now.notify);
-  connect(notify_, &QCheckBox::toggled, sound_, &QWidget::setEnabled);
+}
+
+void PreferencesDialog::add_buttons() {
   auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel |
                                        QDialogButtonBox::RestoreDefaults);
-  form->addRow(buttons);
-  connect(rest_, &QCheckBox::toggled, this, [this] { emit changed(shown()); });
-  connect(cache_, &QLineEdit::editingFinished, this, [this] {
-    emit changed(shown());
-    show_cache_note();
-  });
+  form_->addRow(buttons);
   connect(buttons, &QDialogButtonBox::accepted, this, [this] {
     emit changed(shown());
     shown().write();
@@ -103,18 +115,20 @@ PreferencesDialog::PreferencesDialog(const Preferences& now, QWidget* parent)
     emit changed(before_);
     reject();
   });
-  connect(buttons->button(QDialogButtonBox::RestoreDefaults), &QPushButton::clicked, this, [this] {
-    const Preferences start;
-    cache_->setText(text_of(start.cache));
-    cache_gb_->setValue(start.cache_gb);
-    pictures_->setValue(start.pictures_mb);
-    threads_->setValue(start.threads);
-    rest_->setChecked(start.finish_at_rest);
-    surround_->setValue(start.surround);
-    text_->setValue(start.text);
-    notify_->setChecked(start.notify);
-    sound_->setChecked(start.sound);
-  });
+  connect(buttons->button(QDialogButtonBox::RestoreDefaults), &QPushButton::clicked, this,
+          [this] { fill(Preferences{}); });
+}
+
+void PreferencesDialog::fill(const Preferences& p) {
+  cache_->setText(text_of(p.cache));
+  cache_gb_->setValue(p.cache_gb);
+  pictures_->setValue(p.pictures_mb);
+  threads_->setValue(p.threads);
+  rest_->setChecked(p.finish_at_rest);
+  surround_->setValue(p.surround);
+  text_->setValue(p.text);
+  notify_->setChecked(p.notify);
+  sound_->setChecked(p.sound);
 }
 
 void PreferencesDialog::show_cache_note() {

@@ -4,6 +4,7 @@
 
 #include <QCheckBox>
 #include <QDialog>
+#include <QFormLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QSpinBox>
@@ -21,9 +22,24 @@ class PreferencesDialog : public QDialog {
   void changed(const Preferences& preferences);
 
  private:
-  Preferences shown() const;
-  Preferences before_;
+  struct Row {
+    const char* name;
+    QString label, tip;
+  };
+  struct Range {
+    int least, most, step;
+    QString unit;
+  };
+  void add_cache();
+  QSpinBox* add_number(const Row& row, const Range& range);
+  QCheckBox* add_flag(const char* name, const QString& label, const QString& text);
+  void add_buttons();
   void show_cache_note();  // when nothing can be kept there
+  void fill(const Preferences& preferences);
+  Preferences shown() const;
+
+  Preferences before_;
+  QFormLayout* form_;
   QLineEdit* cache_;
   QLabel* cache_note_;
   QSpinBox *cache_gb_, *pictures_, *threads_, *surround_, *text_;

@@ -22,7 +22,7 @@ CurveView::CurveView(Session& session, Preview& preview, PictureView& picture, Q
   setAccessibleName(tr("Tone curve"));
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(104);
-  connect(&picture_, &PictureView::shown_changed, this, qOverload<>(&QWidget::update));
+  connect(&picture_.shown(), &ShownPicture::picture_changed, this, qOverload<>(&QWidget::update));
   connect(&preview_, &Preview::ready, this, qOverload<>(&QWidget::update));
   setToolTip(tr("Drag a point. Across: light as it comes; up: light as it is shown."));
 }
@@ -73,10 +73,11 @@ void CurveView::paintEvent(QPaintEvent*) {
   if (!session_.document.is_open()) return;
   const int frame = session_.playhead.frame();
   // Behind it the light as it comes to the curve.
-  if (const auto tones = preview_.get(frame, Rendering::before_curve).tones)
-    draw_tones(p, f, *tones,
-               curve_ ? static_cast<Histogram::Channel>(curve_ - 1) : Histogram::brightness,
-               most_of(*tones), QColor(0xe9, 0xe7, 0xe1, 46), true);
+  if (const auto tones = preview_.get(frame, Rendering::before_curve).tones) {
+    const auto channel =
+        curve_ ? static_cast<Histogram::Channel>(curve_ - 1) : Histogram::brightness;
+    fill_tones(p, f, tones_path(f, *tones, channel, most_of(*tones)), QColor(0xe9, 0xe7, 0xe1, 46));
+  }
   const Look look = session_.document.course().at(frame);
   auto draw = [&](int curve, double width, double opacity) {
     const ToneCurve c(look, curve);
@@ -96,7 +97,7 @@ void CurveView::paintEvent(QPaintEvent*) {
     if (c != curve_ && ToneCurve(look, c).changes()) draw(c, 1, 0.5);
   draw(curve_, 1.8, 1);
   // What comes out of it, lost at both ends.
-  if (const auto shown = picture_.shown_picture().tones) {
+  if (const auto shown = picture_.shown().picture().tones) {
     QFont small = font();
     small.setPixelSize(text_px(10));
     p.setFont(small);

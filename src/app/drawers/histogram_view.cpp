@@ -2,7 +2,6 @@
 #include "app/drawers/histogram_view.h"
 
 #include <QPainter>
-#include <QPainterPath>
 #include <cmath>
 
 #include "app/widgets/style.h"
@@ -16,8 +15,8 @@ double most_of(const Histogram& h) {
   return most;
 }
 
-void draw_tones(QPainter& p, const QRectF& r, const Histogram& h, Histogram::Channel channel,
-                double most, const QColor& ink, bool filled) {
+QPainterPath tones_path(const QRectF& r, const Histogram& h, Histogram::Channel channel,
+                        double most) {
   const auto& bins = h.counts[channel];
   QPainterPath path;
   // Two bins a point: 8 bit that was stretched has combs.
@@ -28,15 +27,13 @@ void draw_tones(QPainter& p, const QRectF& r, const Histogram& h, Histogram::Cha
     i ? path.lineTo(x, y) : path.moveTo(r.left(), y);
   }
   path.lineTo(r.right(), path.currentPosition().y());
-  if (filled) {
-    path.lineTo(r.bottomRight());
-    path.lineTo(r.bottomLeft());
-    p.fillPath(path, ink);
-  } else {
-    p.setPen(QPen(ink, 1.2));
-    p.setBrush(Qt::NoBrush);
-    p.drawPath(path);
-  }
+  return path;
+}
+
+void fill_tones(QPainter& p, const QRectF& r, QPainterPath path, const QColor& ink) {
+  path.lineTo(r.bottomRight());
+  path.lineTo(r.bottomLeft());
+  p.fillPath(path, ink);
 }
 
 QString share_text(const char* word, double share) {
@@ -49,7 +46,7 @@ HistogramView::HistogramView(Preview& preview, PictureView& picture, QWidget* pa
   setObjectName("histogram");
   setAccessibleName(tr("Histogram"));
   setFixedHeight(138);
-  connect(&picture_, &PictureView::shown_changed, this, qOverload<>(&QWidget::update));
+  connect(&picture_.shown(), &ShownPicture::picture_changed, this, qOverload<>(&QWidget::update));
   set_sensor(false);
 }
 
@@ -63,7 +60,7 @@ void HistogramView::set_sensor(bool on) {
 }
 
 std::shared_ptr<const Histogram> HistogramView::shown() const {
-  return sensor_ ? picture_.sensor_tones() : picture_.shown_picture().tones;
+  return sensor_ ? picture_.shown().sensor_tones() : picture_.shown().picture().tones;
 }
 
 void HistogramView::paintEvent(QPaintEvent*) {
@@ -89,9 +86,10 @@ void HistogramView::paintEvent(QPaintEvent*) {
   const auto h = shown();
   if (!h) return;
   const double most = most_of(*h);
-  draw_tones(p, f, *h, Histogram::brightness, most, QColor(0xe9, 0xe7, 0xe1, 70), true);
+  fill_tones(p, f, tones_path(f, *h, Histogram::brightness, most), QColor(0xe9, 0xe7, 0xe1, 70));
   for (int c = 0; c < 3; ++c)
-    draw_tones(p, f, *h, static_cast<Histogram::Channel>(c), most, colour::channels[c], false);
+    p.strokePath(tones_path(f, *h, static_cast<Histogram::Channel>(c), most),
+                 QPen(colour::channels[c], 1.2));
   const QRectF words(all.left(), all.bottom() - 14, all.width(), 14);
   auto share = [&](const char* word, double of, Qt::AlignmentFlag side) {
     p.setPen(of > kWorthALook ? colour::coral : colour::quiet);

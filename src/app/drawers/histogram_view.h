@@ -3,6 +3,8 @@
 // stops below its end.
 #pragma once
 
+#include <QPainterPath>
+
 #include "app/picture/picture_view.h"
 
 namespace tsukimi::app {
@@ -26,10 +28,12 @@ class HistogramView : public QWidget {
   bool sensor_ = false;
 };
 
-// One channel's course over r: filled or as a line. `most` counts reach the top; roots are drawn,
-// so that a few bright lamps are seen beside a whole sky.
-void draw_tones(QPainter& p, const QRectF& r, const Histogram& h, Histogram::Channel channel,
-                double most, const QColor& ink, bool filled);
+// One channel's course over r, from its left edge to its right one. `most` counts reach the top;
+// roots are shown, so that a few bright lamps are seen beside a whole sky.
+QPainterPath tones_path(const QRectF& r, const Histogram& h, Histogram::Channel channel,
+                        double most);
+// Filled down to the lower edge of r.
+void fill_tones(QPainter& p, const QRectF& r, QPainterPath path, const QColor& ink);
 double most_of(const Histogram& h);  // without the bins at both ends, where all that is lost lies
 
 // "clipped 1.2 %", in coral when it is worth a look.

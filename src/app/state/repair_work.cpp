@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/state/repair_work.h"
 
+#include "document/values.h"
+
 namespace tsukimi::app {
 
 RepairWork::RepairWork(Document& document, Playhead& playhead, LightWork& light, TaskList& tasks,

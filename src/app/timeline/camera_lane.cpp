@@ -2,111 +2,140 @@
 #include "app/timeline/camera_lane.h"
 
 #include <QPainterPath>
+#include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "app/widgets/style.h"
 
 namespace tsukimi::app {
+namespace {
+
+struct Setting {
+  double (*stops)(const FrameInfo&);  // more is more light
+  QString (*text)(const FrameInfo&);
+};
+constexpr int kSettings = 3;
+const Setting kRows[kSettings] = {
+    {[](const FrameInfo& f) { return std::log2(std::max(f.shutter, 1e-6)); },
+     [](const FrameInfo& f) { return QString::fromStdString(format_shutter(f.shutter)); }},
+    {[](const FrameInfo& f) { return std::log2(std::max(f.iso, 1.0)); },
+     [](const FrameInfo& f) { return QString("ISO %1").arg(f.iso); }},
+    {[](const FrameInfo& f) { return -2 * std::log2(std::max(f.aperture, 0.1)); },
+     [](const FrameInfo& f) { return QString("f/%1").arg(f.aperture); }}};
+
+// One setting over the frames, as a stair in its band.
+struct Stair {
+  const Setting* setting;
+  double low = 1e9, high = -1e9;  // stops
+  QRectF band;
+  bool is_known() const { return low <= high; }
+  bool moves() const { return high - low > 1e-9; }
+  double y_of(const FrameInfo& frame) const {
+    constexpr double kBelow = 2.5, kBoth = 6;  // px between the stair and its band's edges
+    return !moves() ? band.center().y()
+                    : band.bottom() - kBelow -
+                          (setting->stops(frame) - low) / (high - low) * (band.height() - kBoth);
+  }
+};
+
+struct Label {
+  QRectF box;
+  QString text;
+};
+
+// A value that never changes needs a line of text; the others share what is left, and the first
+// that moves gets the most: it is where the ramp is.
+void lay_out(std::array<Stair, kSettings>& stairs, const QRectF& lane) {
+  constexpr double kFirstOfSeveral = 0.46;
+  const auto moving =
+      std::count_if(stairs.begin(), stairs.end(), [](const Stair& s) { return s.moves(); });
+  const double line = text_px(12),
+               room = lane.height() - static_cast<double>(kSettings - moving) * line;
+  double top = lane.top();
+  bool first = true;
+  for (Stair& s : stairs) {
+    const double share = moving == 1 ? 1
+                         : first     ? kFirstOfSeveral
+                                     : (1 - kFirstOfSeveral) / static_cast<double>(moving - 1);
+    const double height = s.moves() ? room * share : line;
+    first &= !s.moves();
+    s.band = {lane.left(), top, lane.width(), height};
+    top += height;
+  }
+}
+
+// Above the stair where there is room, else below.
+double label_top(const Stair& stair, double y) {
+  const double line = text_px(12), words = text_px(11);
+  if (!stair.moves()) return stair.band.center().y() - words / 2;
+  return y - line >= stair.band.top() - 1 ? y - line
+                                          : std::min(y + 1.5, stair.band.bottom() + 1 - words);
+}
+
+void paint_stair(QPainter& p, const QRectF& lane, const TimeScale& scale, const Stair& stair,
+                 const std::vector<FrameInfo>& frames) {
+  constexpr double kGap = 7;  // px between two values
+  QPainterPath path;
+  std::vector<Label> labels;
+  const FrameInfo* before = nullptr;
+  double words_end = -1e9;
+  bool named = false;
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    const FrameInfo& frame = frames[i];
+    if (!frame.usable()) continue;
+    const double x = scale.x_of(static_cast<double>(i) - 0.5), y = stair.y_of(frame);
+    const bool step = !before || stair.setting->stops(*before) != stair.setting->stops(frame);
+    if (!before) path.moveTo(x, y);
+    if (step) {
+      if (before) path.lineTo(x, stair.y_of(*before));
+      path.lineTo(x, y);
+    }
+    before = &frame;
+    // What holds at the left edge is named there.
+    if (!(named ? step : scale.x_of(static_cast<double>(i) + 0.5) > lane.left())) continue;
+    named = true;
+    const QString text = stair.setting->text(frame);
+    const double at = std::max(x + 4, lane.left() + 3),
+                 width = p.fontMetrics().horizontalAdvance(text);
+    if (at + width >= lane.right() - 2 || at <= words_end + kGap) continue;
+    labels.push_back({QRectF(at, label_top(stair, y), width, text_px(11)), text});
+    words_end = at + width;
+  }
+  if (before)
+    path.lineTo(scale.x_of(static_cast<double>(frames.size()) - 0.5), stair.y_of(*before));
+  p.setPen(QPen(colour::faint, 1.2));
+  p.setBrush(Qt::NoBrush);
+  p.drawPath(path);
+  p.setPen(colour::quiet);
+  for (const Label& l : labels) {
+    p.fillRect(l.box.adjusted(-1, 1, 1, -1), QColor(0x1f, 0x1f, 0x20, 200));
+    p.drawText(l.box, Qt::AlignCenter, l.text);
+  }
+}
+
+}  // namespace
 
 void CameraLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
   const auto& frames = session_.document.shoot().sequence.frames;
-  struct Row {
-    const char* name;
-    double (*stops)(const FrameInfo&);
-    QString (*text)(const FrameInfo&);
-  };
-  static const Row rows[] = {
-      {"shutter", [](const FrameInfo& f) { return std::log2(std::max(f.shutter, 1e-6)); },
-       [](const FrameInfo& f) { return QString::fromStdString(format_shutter(f.shutter)); }},
-      {"ISO", [](const FrameInfo& f) { return std::log2(std::max(f.iso, 1.0)); },
-       [](const FrameInfo& f) { return QString("ISO %1").arg(f.iso); }},
-      {"aperture", [](const FrameInfo& f) { return -2 * std::log2(std::max(f.aperture, 0.1)); },
-       [](const FrameInfo& f) { return QString("f/%1").arg(f.aperture); }}};
+  std::array<Stair, kSettings> stairs;
+  for (int k = 0; k < kSettings; ++k) {
+    Stair& s = stairs[k];
+    s.setting = &kRows[k];
+    for (const auto& f : frames)
+      if (f.usable())
+        s.low = std::min(s.low, s.setting->stops(f)),
+        s.high = std::max(s.high, s.setting->stops(f));
+  }
+  lay_out(stairs, r);
   QFont small = p.font();
   small.setPixelSize(text_px(9));
   p.setFont(small);
-  // A value that never changes needs a line of text; the others share what is left.
-  double low[3], high[3];
-  int moving = 0;
-  for (int k = 0; k < 3; ++k) {
-    low[k] = 1e9, high[k] = -1e9;
-    for (const auto& f : frames)
-      if (f.usable())
-        low[k] = std::min(low[k], rows[k].stops(f)), high[k] = std::max(high[k], rows[k].stops(f));
-    moving += high[k] - low[k] > 1e-9;
-  }
-  // The first that moves gets the most: it is where the ramp is.
-  const double line = text_px(12), words = text_px(11);
-  const double room = r.height() - (3 - moving) * line;
-  double top = r.top();
-  bool first = true;
-  for (int k = 0; k < 3; ++k) {
-    const bool moves = high[k] - low[k] > 1e-9;
-    const double h = !moves        ? line
-                     : moving == 1 ? room
-                     : first       ? room * 0.46
-                                   : room * 0.54 / (moving - 1);
-    first &= !moves;
-    const QRectF band(r.left(), top, r.width(), h);
-    top += h;
-    if (low[k] > high[k]) continue;
-    auto y_of = [&](const FrameInfo& f) {
-      return !moves
-                 ? band.center().y()
-                 : band.bottom() - 2.5 - (rows[k].stops(f) - low[k]) / (high[k] - low[k]) * (h - 6);
-    };
-    QPainterPath path;
-    struct Label {
-      double x;
-      QString text;
-      double y;
-    };
-    std::vector<Label> labels;
-    const FrameInfo* before = nullptr;
-    double words_end = -1e9;
-    bool named = false;
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-      if (!frames[i].usable()) continue;
-      const double x = scale.x_of(static_cast<double>(i) - 0.5), y = y_of(frames[i]);
-      const bool step = !before || rows[k].stops(*before) != rows[k].stops(frames[i]);
-      if (!before) path.moveTo(x, y);
-      if (step) {
-        if (before) path.lineTo(x, y_of(*before));
-        path.lineTo(x, y);
-      }
-      // What holds at the left edge is named there.
-      if (named ? step : scale.x_of(static_cast<double>(i) + 0.5) > r.left()) {
-        named = true;
-        const QString text = rows[k].text(frames[i]);
-        const double at = std::max(x + 4, r.left() + 3),
-                     w = p.fontMetrics().horizontalAdvance(text);
-        if (at + w < r.right() - 2 && at > words_end + 7) {
-          labels.push_back({at, text, y});
-          words_end = at + w;
-        }
-      }
-      before = &frames[i];
-    }
-    if (before) path.lineTo(scale.x_of(static_cast<double>(frames.size()) - 0.5), y_of(*before));
-    p.setPen(QPen(colour::faint, 1.2));
-    p.setBrush(Qt::NoBrush);
-    p.save();
-    p.setClipRect(r);
-    p.drawPath(path);
-    for (const auto& l : labels) {
-      const double w = p.fontMetrics().horizontalAdvance(l.text);
-      // Above the stair where there is room, else below.
-      const double y = !moves ? band.center().y() - words / 2
-                       : l.y - line >= band.top() - 1
-                           ? l.y - line
-                           : std::min(l.y + 1.5, band.bottom() + 1 - words);
-      const QRectF box(l.x, y, w, words);
-      p.fillRect(box.adjusted(-1, 1, 1, -1), QColor(0x1f, 0x1f, 0x20, 200));
-      p.setPen(colour::quiet);
-      p.drawText(box, Qt::AlignCenter, l.text);
-    }
-    p.restore();
-  }
+  p.save();
+  p.setClipRect(r);
+  for (const Stair& s : stairs)
+    if (s.is_known()) paint_stair(p, r, scale, s, frames);
+  p.restore();
 }
 
 }  // namespace tsukimi::app

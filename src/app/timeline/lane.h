@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A lane of the timeline: one kind of thing over time, a lane a file.
+// A lane of the timeline: what one of its rows shows over time, a lane a file.
 #pragma once
 
 #include <QCoreApplication>

@@ -10,6 +10,58 @@
 #include "motion/track.h"
 
 namespace tsukimi::app {
+namespace {
+
+// One of what a movement is made of.
+struct Part {
+  const char* name;
+  double (*value)(const Similarity&);
+  double unit;   // what is shown for 1 of the value
+  double least;  // half of what its row shows at least
+  int decimals;
+  const char* suffix;
+};
+
+// As measured, and as the film will have it; NaN: not measured.
+struct Course {
+  std::vector<double> measured, steadied;
+  double low = 1e9, high = -1e9;  // of what is measured
+};
+
+Course course_of(const Part& part, const std::vector<Similarity>& moves,
+                 const std::vector<Similarity>& path, const std::vector<double>& counts) {
+  Course out;
+  for (std::size_t i = 0; i < moves.size(); ++i) {
+    const bool known = counts[i] > 0;
+    const double value = part.unit * part.value(moves[i]);
+    out.measured.push_back(known ? value : NAN);
+    out.steadied.push_back(known ? part.unit * part.value(path[i]) : NAN);
+    if (known) out.low = std::min(out.low, value), out.high = std::max(out.high, value);
+  }
+  return out;
+}
+
+void paint_name(QPainter& p, const QRectF& band, const QString& words) {
+  const QRectF box(band.left() + 3, band.top() + 1, p.fontMetrics().horizontalAdvance(words) + 4,
+                   text_px(11));
+  p.fillRect(box, QColor(0x1f, 0x1f, 0x20, 210));
+  p.setPen(colour::quiet);
+  p.drawText(box, Qt::AlignCenter, words);
+}
+
+// A notch in coral from above.
+void paint_knock(QPainter& p, const QRectF& r, double x) {
+  if (x < r.left() || x > r.right()) return;
+  constexpr double kWide = 4, kDeep = 7;  // px
+  const QPointF tip(x, r.top() + kDeep);
+  p.setPen(Qt::NoPen);
+  p.setBrush(colour::coral);
+  p.drawPolygon(QPolygonF({QPointF(x - kWide, r.top()), QPointF(x + kWide, r.top()), tip}));
+  p.setPen(QPen(colour::coral, 1, Qt::DotLine));
+  p.drawLine(tip, QPointF(x, r.bottom()));
+}
+
+}  // namespace
 
 void MotionLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) const {
   const Shoot& shoot = session_.document.shoot();
@@ -22,65 +74,37 @@ void MotionLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
                    : tr("How the camera moved is being measured."));
     return;
   }
+  const double width = shoot.sequence.size.width, degrees = 180 / std::numbers::pi;
+  const Part parts[] = {
+      {QT_TR_NOOP("across"), [](const Similarity& m) { return m.dx; }, width, 1, 1, " px"},
+      {QT_TR_NOOP("down"), [](const Similarity& m) { return m.dy; }, width, 1, 1, " px"},
+      {QT_TR_NOOP("turn"), [](const Similarity& m) { return m.angle; }, degrees, 0.02, 2, "°"}};
   const auto moves = moves_of(shoot);
   const auto counts = kept_counts(shoot);
   const auto path = steady_path(moves, counts, steady.how, steady.period);
-  const double width = shoot.sequence.size.width, degrees = 180 / std::numbers::pi;
-  struct Row {
-    QString name;
-    double (*value)(const Similarity&);
-    double unit;
-    double least;  // half of what the row shows at least
-    int decimals;
-    const char* of;
-  };
-  const Row rows[] = {
-      {tr("across"), [](const Similarity& m) { return m.dx; }, width, 1, 1, " px"},
-      {tr("down"), [](const Similarity& m) { return m.dy; }, width, 1, 1, " px"},
-      {tr("turn"), [](const Similarity& m) { return m.angle; }, degrees, 0.02, 2, "°"}};
   QFont small = p.font();
   small.setPixelSize(text_px(9));
   p.setFont(small);
-  const double h = r.height() / 3;
-  for (int k = 0; k < 3; ++k) {
-    const Row& row = rows[k];
-    const QRectF band(r.left(), r.top() + k * h, r.width(), h);
-    std::vector<double> measured, stays;
-    double low = 1e9, high = -1e9;
-    for (std::size_t i = 0; i < moves.size(); ++i) {
-      const bool known = counts[i] > 0;
-      measured.push_back(known ? row.unit * row.value(moves[i]) : NAN);
-      stays.push_back(known ? row.unit * row.value(path[i]) : NAN);
-      if (known) low = std::min(low, measured.back()), high = std::max(high, measured.back());
+  QRectF band(r.left(), r.top(), r.width(), r.height() / std::size(parts));
+  for (const Part& part : parts) {
+    const Course course = course_of(part, moves, path, counts);
+    if (course.low <= course.high) {
+      const double middle = (course.low + course.high) / 2,
+                   half = std::max(part.least, (course.high - course.low) / 2);
+      if (&part != parts) {
+        p.setPen(QPen(colour::line, 1));
+        p.drawLine(band.topLeft(), band.topRight());
+      }
+      const Trace trace{p, band, scale, middle - half, middle + half};
+      trace.draw(course.measured, QPen(colour::shot, 1.1));
+      if (steady.how != Steadying::off) trace.draw(course.steadied, QPen(colour::moon, 1.4));
+      paint_name(
+          p, band,
+          QString("%1 ±%2%3").arg(tr(part.name)).arg(half, 0, 'f', part.decimals).arg(part.suffix));
     }
-    if (low > high) continue;
-    const double middle = (low + high) / 2, half = std::max(row.least, (high - low) / 2);
-    if (k > 0) {
-      p.setPen(QPen(colour::line, 1));
-      p.drawLine(band.topLeft(), band.topRight());
-    }
-    const Trace trace{p, band, scale, middle - half, middle + half};
-    trace.draw(measured, QPen(colour::shot, 1.1));
-    if (steady.how != Steadying::off) trace.draw(stays, QPen(colour::moon, 1.4));
-    const QString words =
-        QString("%1 ±%2%3").arg(row.name).arg(half, 0, 'f', row.decimals).arg(row.of);
-    const QRectF box(band.left() + 3, band.top() + 1, p.fontMetrics().horizontalAdvance(words) + 4,
-                     text_px(11));
-    p.fillRect(box, QColor(0x1f, 0x1f, 0x20, 210));
-    p.setPen(colour::quiet);
-    p.drawText(box, Qt::AlignCenter, words);
+    band.translate(0, band.height());
   }
-  // Knocks: a notch in coral from above.
-  for (int bump : find_bumps(moves, counts)) {
-    const double x = scale.x_of(bump - 0.5);
-    if (x < r.left() || x > r.right()) continue;
-    p.setPen(Qt::NoPen);
-    p.setBrush(colour::coral);
-    p.drawPolygon(
-        QPolygonF({QPointF(x - 4, r.top()), QPointF(x + 4, r.top()), QPointF(x, r.top() + 7)}));
-    p.setPen(QPen(colour::coral, 1, Qt::DotLine));
-    p.drawLine(QPointF(x, r.top() + 7), QPointF(x, r.bottom()));
-  }
+  for (int bump : find_bumps(moves, counts)) paint_knock(p, r, scale.x_of(bump - 0.5));
 }
 
 }  // namespace tsukimi::app

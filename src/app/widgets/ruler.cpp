@@ -13,6 +13,8 @@
 
 namespace tsukimi::app {
 
+constexpr int kRunInset = 4;  // px beside the run: room for a disc on the first and last frame
+
 Ruler::Ruler(Spec spec, QWidget* parent)
     : QWidget(parent), spec_(std::move(spec)), value_(spec_.preset) {
   setObjectName(spec_.name);
@@ -70,8 +72,8 @@ double Ruler::units_per_pixel() const {
 int Ruler::frame_at(int x) const {
   const int n = static_cast<int>(course_.values.size());
   return n < 2 ? 0
-               : std::clamp(static_cast<int>(
-                                std::lround(static_cast<double>(x - 4) / (width() - 8) * (n - 1))),
+               : std::clamp(static_cast<int>(std::lround(static_cast<double>(x - kRunInset) /
+                                                         (width() - 2 * kRunInset) * (n - 1))),
                             0, n - 1);
 }
 
@@ -83,6 +85,13 @@ double Ruler::run_y(double v) const {
 void Ruler::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
+  paint_names(p);
+  paint_scale(p);
+  paint_mark(p);
+  if (has_run_) paint_run(p);
+}
+
+void Ruler::paint_names(QPainter& p) const {
   const bool on = isEnabled();
   p.setPen(on ? colour::text : colour::faint);
   p.drawText(QRect(0, 0, value_rect().left(), value_rect().height()),
@@ -96,26 +105,34 @@ void Ruler::paintEvent(QPaintEvent*) {
   p.setPen(!on ? colour::faint : changed ? colour::moon : colour::quiet);
   p.drawText(value_rect(), Qt::AlignRight | Qt::AlignVCenter,
              format(value_) + (spec_.unit.isEmpty() ? "" : " " + spec_.unit));
+}
 
+// The round number (1, 2 or 5 times a power of ten) from one tick to the next.
+double Ruler::tick() const {
+  constexpr double kApart = 9;  // px, about
+  const double raw = units_per_pixel() * kApart, power = std::pow(10, std::floor(std::log10(raw)));
+  return raw / power <= 2 ? 2 * power : raw / power <= 5 ? 5 * power : 10 * power;
+}
+
+// Ticks at round numbers, every fifth one long and labelled, fading to the edges; a hollow disc at
+// the preset, where the value came from.
+void Ruler::paint_scale(QPainter& p) const {
+  const bool on = isEnabled();
   const QRect s = scale_rect();
   p.setPen(Qt::NoPen);
   p.setBrush(colour::ground);
   p.drawRoundedRect(s, 3, 3);
   p.save();
   p.setClipRect(s);
-  // Ticks at round numbers, about 9 px apart, every fifth one long and labelled.
-  const double upp = units_per_pixel();
-  const double raw = upp * 9, power = std::pow(10, std::floor(std::log10(raw)));
-  const double tick = raw / power <= 2 ? 2 * power : raw / power <= 5 ? 5 * power : 10 * power;
-  const double centre = s.width() / 2.0;
   QFont small = font();
   small.setPixelSize(text_px(9));
   p.setFont(small);
-  const auto first = static_cast<long>(std::ceil((value_ - centre * upp) / tick)),
-             last = static_cast<long>(std::floor((value_ + centre * upp) / tick));
+  const double upp = units_per_pixel(), step = tick(), centre = s.width() / 2.0;
+  const auto first = static_cast<long>(std::ceil((value_ - centre * upp) / step)),
+             last = static_cast<long>(std::floor((value_ + centre * upp) / step));
   for (long i = first; i <= last; ++i) {
-    const double v = i * tick;
-    if (v < spec_.min - tick * 1e-6 || v > spec_.max + tick * 1e-6) continue;
+    const double v = i * step;
+    if (v < spec_.min - step * 1e-6 || v > spec_.max + step * 1e-6) continue;
     const double x = centre + (v - value_) / upp;
     const bool major = i % 5 == 0;
     const double fade = 1 - std::pow(std::fabs(x - centre) / centre, 2) * 0.75;
@@ -123,61 +140,72 @@ void Ruler::paintEvent(QPaintEvent*) {
     c.setAlphaF(c.alphaF() * fade * (major ? 1 : 0.6));
     p.setPen(QPen(c, 1));
     p.drawLine(QPointF(x, s.bottom() - 1), QPointF(x, s.bottom() - (major ? 9 : 5)));
-    if (major && std::fabs(x - centre) > text_px(16)) {  // not under the mark
-      QString text = QString::number(
-          v, 'f', std::max(0, static_cast<int>(std::ceil(-std::log10(tick * 5) - 1e-9))));
-      text.replace('-', QChar(0x2212));
-      const double half = p.fontMetrics().horizontalAdvance(text) / 2.0;
-      if (x - half > s.left() + 1 && x + half < s.right() - 1)  // half a number is another number
-        p.drawText(QRectF(x - 40, s.top() + 1, 80, text_px(10)), Qt::AlignCenter, text);
-    }
+    if (major && std::fabs(x - centre) > text_px(16)) paint_number(p, x, v);  // not under the mark
   }
-  // Where the value came from: a hollow tick at the preset.
-  const double px = centre + (spec_.preset - value_) / upp;
+  const double preset = centre + (spec_.preset - value_) / upp;
   p.setPen(QPen(on ? colour::text : colour::faint, 1));
   p.setBrush(Qt::NoBrush);
-  p.drawEllipse(QPointF(px, s.bottom() - 4), 2.2, 2.2);
+  p.drawEllipse(QPointF(preset, s.bottom() - 4), 2.2, 2.2);
   p.restore();
-  // The fixed mark.
-  p.setPen(Qt::NoPen);
-  p.setBrush(on ? colour::moon : colour::faint);
+}
+
+void Ruler::paint_number(QPainter& p, double x, double v) const {
+  const QRect s = scale_rect();
+  const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(tick() * 5) - 1e-9)));
+  QString text = QString::number(v, 'f', decimals);
+  text.replace('-', QChar(0x2212));
+  const double half = p.fontMetrics().horizontalAdvance(text) / 2.0;
+  if (x - half > s.left() + 1 && x + half < s.right() - 1)  // half a number is another number
+    p.drawText(QRectF(x - 40, s.top() + 1, 80, text_px(10)), Qt::AlignCenter, text);
+}
+
+// The fixed mark, and the frame of the ruler that has the keyboard.
+void Ruler::paint_mark(QPainter& p) const {
+  const QColor ink = isEnabled() ? colour::moon : colour::faint;
+  const QRect s = scale_rect();
+  const double centre = s.width() / 2.0;
   QPainterPath mark;
   mark.moveTo(centre - 5, s.top() - 1);
   mark.lineTo(centre + 5, s.top() - 1);
   mark.lineTo(centre, s.top() + 5);
   mark.closeSubpath();
-  p.drawPath(mark);
-  p.setPen(QPen(on ? colour::moon : colour::faint, 1.2));
-  p.drawLine(QPointF(centre, s.top() + 3), QPointF(centre, s.bottom()));
-  if (hasFocus()) {
-    p.setPen(QPen(colour::moon, 1));
-    p.setBrush(Qt::NoBrush);
-    p.drawRoundedRect(QRectF(s).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
-  }
-
-  if (!has_run_) return;
-  const QRect r = run_rect();
-  const int n = static_cast<int>(course_.values.size());
   p.setPen(Qt::NoPen);
-  p.setBrush(QColor(0x20, 0x20, 0x21));
+  p.setBrush(ink);
+  p.drawPath(mark);
+  p.setPen(QPen(ink, 1.2));
+  p.drawLine(QPointF(centre, s.top() + 3), QPointF(centre, s.bottom()));
+  if (!hasFocus()) return;
+  p.setPen(QPen(colour::moon, 1));
+  p.setBrush(Qt::NoBrush);
+  p.drawRoundedRect(QRectF(s).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+}
+
+double Ruler::run_x(int frame) const {
+  const int n = static_cast<int>(course_.values.size());
+  return n < 2 ? run_rect().center().x()
+               : kRunInset + static_cast<double>(frame) / (n - 1) * (width() - 2 * kRunInset);
+}
+
+void Ruler::paint_run(QPainter& p) const {
+  const QColor ground(0x20, 0x20, 0x21);
+  const QRect r = run_rect();
+  p.setPen(Qt::NoPen);
+  p.setBrush(ground);
   p.drawRoundedRect(r, 2, 2);
-  auto x_of = [&](int i) {
-    return n < 2 ? r.center().x() : 4 + static_cast<double>(i) / (n - 1) * (width() - 8);
-  };
   QPainterPath path;
-  for (int x = 4; x <= width() - 4; x += 2) {
+  for (int x = kRunInset; x <= width() - kRunInset; x += 2) {
     const double y = run_y(course_.values[frame_at(x)]);
-    x == 4 ? path.moveTo(x, y) : path.lineTo(x, y);
+    x == kRunInset ? path.moveTo(x, y) : path.lineTo(x, y);
   }
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(flat_ ? colour::faint : colour::goal, flat_ ? 1 : 1.4));
   p.drawPath(path);
   p.setPen(QPen(colour::moon, 1));
-  const double head = x_of(playhead_);
+  const double head = run_x(playhead_);
   p.drawLine(QPointF(head, r.top()), QPointF(head, r.bottom()));
   for (const auto& [k, easing] : course_.keys)
-    paint_moon(p, {x_of(k), run_y(course_.values[k])}, 3.4, easing,
-               k == playhead_ ? colour::moon : colour::text, QColor(0x20, 0x20, 0x21));
+    paint_moon(p, {run_x(k), run_y(course_.values[k])}, 3.4, easing,
+               k == playhead_ ? colour::moon : colour::text, ground);
 }
 
 void Ruler::edit(double v) {
@@ -224,10 +252,8 @@ void Ruler::mousePressEvent(QMouseEvent* e) {
   if (value_rect().contains(at)) {
     type_value();
   } else if (has_run_ && run_rect().adjusted(0, -2, 0, 6).contains(at)) {
-    const int n = static_cast<int>(course_.values.size());
     for (const auto& [k, easing] : course_.keys) {
-      const double x = n < 2 ? 0 : 4 + static_cast<double>(k) / (n - 1) * (width() - 8);
-      if (std::fabs(x - at.x()) <= 5) {
+      if (std::fabs(run_x(k) - at.x()) <= 5) {
         drag_ = Drag::key;
         drag_key_ = k;
         drag_value_ = course_.values[k];

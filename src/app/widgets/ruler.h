@@ -67,7 +67,14 @@ class Ruler : public QWidget {
   void edit(double v);
   void type_value();
   QRect value_rect() const;
+  double tick() const;
+  double run_x(int frame) const;
   double run_y(double v) const;
+  void paint_names(QPainter& p) const;
+  void paint_scale(QPainter& p) const;
+  void paint_number(QPainter& p, double x, double v) const;
+  void paint_mark(QPainter& p) const;
+  void paint_run(QPainter& p) const;
 
   Spec spec_;
   Course course_;

@@ -53,7 +53,7 @@ int FilmFrames::nearest(double place) const {
   return kept_.frames[part_of(i, place) < 0.5 ? i : i + 1].frame;
 }
 
-// At a moment.
+// The film at a single moment, not while a shutter is open.
 void FilmFrames::show_moment(FilmFrame& out, double place, double speed) const {
   const auto& knots = kept_.frames;
   const std::size_t i = kept_.before(place);

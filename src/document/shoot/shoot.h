@@ -85,15 +85,15 @@ struct Shoot {
 // be read at all.
 Result<Shoot> start_shoot(Sequence sequence);
 
-// Things with values that run through key frames: the look; a place, by its number from 0; a shape
-// of a place; a spot; the glide of the crop; the film's speed.
+// What has values that run through key frames: the look; a place, by its number from 0; a shape of
+// a place; a spot; the glide of the crop; the film's speed.
 struct KeyTarget {
   Kind kind = kLook;
   int number = 0;  // of the place, or of the repair
   int shape = 0;   // of that place
   bool operator==(const KeyTarget&) const = default;
 };
-// One value of a thing: what a ruler moves. A parameter alone is that of the first of its kind.
+// One value of a target: what a ruler moves. A parameter alone is that of the first of its kind.
 struct Setting {
   Param param;
   int number = 0, shape = 0;
