@@ -366,6 +366,7 @@ Result<void> complete_repairs(Shoot& shoot, ProxyStore& store, const Work& work,
       notes->push_back("No single place is like what lies round " + what +
                        ": it became an area, covered from several.");
     r = std::move(found->repair);
+    if (is_incomplete(r)) return fail("What lacks of " + what + " cannot be found: say it.");
     if (notes && found->misfit > kMisfit)
       notes->push_back("Nothing beside " + what +
                        " fits its border well: look at it, and give it another source.");

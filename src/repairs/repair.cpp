@@ -63,7 +63,10 @@ RepairCourse::RepairCourse(const Repair& repair, const std::vector<double>& axis
 std::optional<RepairAt> RepairCourse::at(int frame) const {
   if (!repair_.on || frame < first_ || frame > last_) return {};
   RepairAt out = whole(frame);
-  const double strength = out.dust() ? out.dust()->strength : out.area() ? out.area()->strength : 1;
+  const double strength = std::visit(
+      Overloaded{[](const SpotAt&) { return 1.0; }, [](const DustAt& d) { return d.strength; },
+                 [](const AreaAt& a) { return a.strength; }},
+      out.what);
   if (strength <= 0) return {};
   return out;
 }
@@ -105,15 +108,19 @@ RepairAt RepairCourse::at_moment(const AreaRepair& area, int frame) const {
 }
 
 void move_keys(Repair& repair, const std::function<FrameId(FrameId)>& to) {
-  if (SpotRepair* spot = repair.spot()) {
-    auto& keys = spot->values.keys;
-    for (KeyFrame& k : keys) k.frame = to(k.frame);
-    std::erase_if(keys, [](const KeyFrame& k) { return k.frame == FrameId::none; });
-    std::ranges::sort(keys, {}, &KeyFrame::frame);
-  }
-  if (AreaRepair* area = repair.area())
-    for (FrameId* end : {&area->first, &area->last})
-      if (*end != FrameId::none) *end = to(*end);
+  std::visit(Overloaded{[&](SpotRepair& spot) {
+                          auto& keys = spot.values.keys;
+                          for (KeyFrame& k : keys) k.frame = to(k.frame);
+                          std::erase_if(keys,
+                                        [](const KeyFrame& k) { return k.frame == FrameId::none; });
+                          std::ranges::sort(keys, {}, &KeyFrame::frame);
+                        },
+                        [](DustRepair&) {},
+                        [&](AreaRepair& area) {
+                          for (FrameId* end : {&area.first, &area.last})
+                            if (*end != FrameId::none) *end = to(*end);
+                        }},
+             repair.what);
 }
 
 namespace {

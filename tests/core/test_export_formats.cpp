@@ -159,6 +159,23 @@ void PrintTo(const Kind& k, std::ostream* out) {
   *out << info(k.format).name << " " << kCompressions[k.compression].name;
 }
 
+// All that hold a picture encoded for display; OpenEXR's light has a test of its own.
+std::vector<Kind> encoded_kinds() {
+  std::vector<Kind> out;
+  for (const FormatInfo& format : file_formats()) {
+    if (format.id == FileFormat::exr) continue;
+    for (const auto& row : kCompressions)
+      if (format.compressions || row.id == Compression::none) out.push_back({format.id, row.id});
+  }
+  return out;
+}
+
+std::vector<ColourSpace> spaces() {
+  std::vector<ColourSpace> out;
+  for (const auto& row : colour_spaces()) out.push_back(row.id);
+  return out;
+}
+
 class Formats : public ::testing::TestWithParam<std::tuple<Kind, ColourSpace>> {};
 
 TEST_P(Formats, ComeBackAsTheLightTheyWereMadeOf) {
@@ -166,25 +183,19 @@ TEST_P(Formats, ComeBackAsTheLightTheyWereMadeOf) {
   const TempDir dir;
   const fs::path file = dir / (std::string("a") + info(kind.format).extension);
   write_chart(file, kind.format, space, kind.compression);
-  const auto profile = profile_in(file);
-  ASSERT_EQ(profile, icc_profile(space));
+  const auto& profile = icc_profile(space);
+  if (info(kind.format).icc) {
+    ASSERT_EQ(profile_in(file), profile);
+  }
   const double step = kind.format == FileFormat::jpeg ? 3.0 / 255
                       : info(kind.format).bits == 8   ? 1.6 / 255
                                                       : 3e-4;
   EXPECT_LT(worst(to_linear(decoded(file, kind.format), profile)), 1.7 * step);
 }
 
-INSTANTIATE_TEST_SUITE_P(
-    Kinds, Formats,
-    ::testing::Combine(::testing::Values(Kind{FileFormat::jpeg}, Kind{FileFormat::tiff8},
-                                         Kind{FileFormat::tiff8, Compression::deflate},
-                                         Kind{FileFormat::tiff16},
-                                         Kind{FileFormat::tiff16, Compression::lzw},
-                                         Kind{FileFormat::tiff16, Compression::deflate},
-                                         Kind{FileFormat::png8}, Kind{FileFormat::png16}),
-                       ::testing::Values(ColourSpace::srgb, ColourSpace::rec709, ColourSpace::p3,
-                                         ColourSpace::oprgb, ColourSpace::rec2020,
-                                         ColourSpace::romm)));
+INSTANTIATE_TEST_SUITE_P(Kinds, Formats,
+                         ::testing::Combine(::testing::ValuesIn(encoded_kinds()),
+                                            ::testing::ValuesIn(spaces())));
 
 TEST(Formats, OpenExrHoldsLightAsItIs) {
   const TempDir dir;

@@ -3,6 +3,8 @@
 // of the upright frame, and every step that works in the file's own pixels is held to it here.
 #include <gtest/gtest.h>
 
+#include <set>
+
 #include "develop/develop.h"
 #include "image/orientation.h"
 #include "sim/camera.h"
@@ -82,11 +84,15 @@ PlaceAt place() {
   lamp.values[Param::radius_x] = 0.2, lamp.values[Param::radius_y] = 0.1;
   lamp.values[Param::ellipse_angle] = 25;
   ShapeAt brush{ShapeKind::painted, Combine::add, Values{kGraduated}, {}, {}, 0, {}, {}};
+  ShapeAt all = lamp;
+  all.how = Combine::cut;
+  all.values[Param::centre_x] = 0.55, all.values[Param::centre_y] = 0.45;
+  all.values[Param::radius_x] = 0.5, all.values[Param::radius_y] = 0.35;
   Stroke stroke;
   stroke.radius = 0.1;
   stroke.points = {{0.5, 0.8}, {0.9, 0.6}};
   brush.painting = Painting({stroke});
-  out.shapes = {sky, lamp, brush};
+  out.shapes = {sky, lamp, brush, all};
   out.values = presets(kPlace);
   out.values[Param::place_exposure] = 0.8;
   out.values[Param::place_local_contrast] = 40;
@@ -122,6 +128,21 @@ std::map<std::string, PictureRecipe> recipes() {
   detail[Param::haze] = 30, detail[Param::shadows] = 40, detail[Param::sharpness] = 60;
   detail[Param::local_contrast] = 40, detail[Param::noise] = 40;
   return out;
+}
+
+// A kind of repair, or of shape, that is not here would be tried upright alone.
+TEST(TurnedKinds, AllAreTried) {
+  std::set<RepairKind> repairs;
+  std::set<ShapeKind> shapes;
+  std::set<Combine> combined;
+  for (const auto& [name, recipe] : recipes()) {
+    for (const RepairAt& r : recipe.repairs) repairs.insert(r.kind());
+    for (const PlaceAt& p : recipe.places)
+      for (const ShapeAt& s : p.shapes) shapes.insert(s.kind), combined.insert(s.how);
+  }
+  EXPECT_EQ(repairs.size(), count_of<RepairKind>());
+  EXPECT_EQ(shapes.size(), count_of<ShapeKind>());
+  EXPECT_EQ(combined.size(), count_of<Combine>());
 }
 
 // Over the part that a recipe changes: root of the mean square.

@@ -58,10 +58,16 @@ QPolygonF RepairTool::outline(const RepairAt& r, const Canvas& c) const {
 }
 
 std::optional<RepairTool::Way> RepairTool::way_of(const RepairAt& r) {
-  if (const SpotAt* spot = r.spot()) return Way{spot->at, spot->source};
-  if (const AreaAt* area = r.area(); area && !area->is_from_time() && area->quilt.empty())
-    return Way{area->at, area->source};
-  return {};
+  using MaybeWay = std::optional<Way>;
+  return std::visit(Overloaded{[](const SpotAt& spot) -> MaybeWay {
+                                 return Way{spot.at, spot.source};
+                               },
+                               [](const DustAt&) -> MaybeWay { return {}; },
+                               [](const AreaAt& area) -> MaybeWay {
+                                 if (area.is_from_time() || !area.quilt.empty()) return {};
+                                 return Way{area.at, area.source};
+                               }},
+                    r.what);
 }
 
 void RepairTool::paint(QPainter& p, const Canvas& c) {
