@@ -56,11 +56,27 @@ void add_simulate(CLI::App& app, Run& run) {
   c->add_flag("--profiles", o->camera.profiles, "Dust of three profiles: round, flat, soft");
   c->add_option("--apertures", *apertures,
                 "Other f-numbers from these frames on: FRAME:F,FRAME:F, ...");
+  auto per_cent = [&](const char* name, double& value, const char* what) {
+    c->add_option(name, value, what)->check(CLI::Range(0.0, 30.0));
+  };
+  per_cent("--flicker", o->camera.flicker_percent, "Per cent by which frames flicker (3)");
+  per_cent("--banding", o->camera.uneven.banding, "Per cent of bands over the rows, of any phase");
+  per_cent("--part-flicker", o->camera.uneven.part, "Per cent by which the left half flickers");
+  per_cent("--colour-flicker", o->camera.uneven.colour,
+           "Per cent by which red and blue flicker apart");
+  c->add_option("--lightning", o->camera.uneven.lightning,
+                "Frames in which the upper half is brighter by 1.5 stops")
+      ->check(CLI::Range(0, 100));
+  c->add_option("--slips", o->camera.uneven.slips,
+                "Frames two stops off, which the metadata do not tell")
+      ->check(CLI::Range(0, 100));
   c->add_flag("--jpeg", o->jpeg, "The camera writes JPEG, not raw files");
   auto off = [&](const char* name, bool sim::CameraOptions::*flag, const char* what) {
     c->add_flag_callback(
         name, [o, flag] { o->camera.*flag = false; }, what);
   };
+  off("--no-exposure-data", &sim::CameraOptions::metadata,
+      "The metadata do not tell shutter, ISO and aperture");
   off("--no-steps", &sim::CameraOptions::steps, "The camera keeps one exposure");
   off("--no-flicker", &sim::CameraOptions::flicker, "No brightness noise from frame to frame");
   off("--no-wrong-aperture", &sim::CameraOptions::wrong_aperture, "No frame with a wrong aperture");

@@ -120,7 +120,8 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
     if (i == wrong) s.aperture_thirds = 18, s.fault = Fault::aperture;  // f/8 for one frame
     if (i == ruined1 || i == ruined2) s.fault = Fault::headlights;
     if (o.flicker)
-      s.flicker = std::exp(0.03 * normal_from(static_cast<std::uint32_t>(shot), 9, o.seed));
+      s.flicker = std::exp(o.flicker_percent / 100 *
+                           normal_from(static_cast<std::uint32_t>(shot), 9, o.seed));
     s.bump = o.wobble && i == bump;
     if (o.wobble) {
       const double by_x = o.shaking.value_or(0.45), by_y = o.shaking.value_or(0.30),
@@ -221,7 +222,14 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
       xyz_to_camera(camera_colour(), 5600) * rec2020_to_xyz() * srgb_to_rec2020();
   const auto gain = static_cast<float>(sensitivity);
   float m[9];
-  for (int i = 0; i < 9; ++i) m[i] = static_cast<float>(to_camera.m[i]) * gain;
+  for (int i = 0; i < 9; ++i)
+    m[i] = static_cast<float>(to_camera.m[i]) * gain *
+           static_cast<float>(shot.uneven.channel[static_cast<std::size_t>(i / 3)]);
+  std::vector<float> across(static_cast<std::size_t>(w), 1.0f);
+  if (shot.uneven.any())
+    for (int x = 0; x < w; ++x)
+      across[static_cast<std::size_t>(x)] =
+          static_cast<float>(shot.uneven.at_column((x + 0.5) / w));
   const float well = kFullWell * std::exp2(-shot.iso_thirds / 3.0f);
 
   // Of the wobble the whole-pixel part is an offset.
@@ -251,6 +259,7 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
   parallel_rows(h, [&](int y0, int y1) {
     std::vector<float> line(static_cast<std::size_t>(w) * 3);
     for (int y = y0; y < y1; ++y) {
+      const auto of_row = static_cast<float>(shot.uneven.at_row((y + 0.5) / h));
       for (int c = 0; c < 3; ++c)
         for (int x = 0; x < w; ++x) {
           float sum = 0;
@@ -271,6 +280,7 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
         const float r = line[x], g = line[w + x], b = line[2 * w + x];
         const int channel = (y & 1) ? ((x & 1) ? 2 : 1) : ((x & 1) ? 1 : 0);
         float v = m[3 * channel] * r + m[3 * channel + 1] * g + m[3 * channel + 2] * b;
+        v *= of_row * across[static_cast<std::size_t>(x)];
         for (const Spot& d : dust) {
           const float q = ((x - d.x) * (x - d.x) + (y - d.y) * (y - d.y)) / (d.r * d.r);
           if (q < 6) v *= 1 - d.depth * d.shadow(q);

@@ -10,6 +10,7 @@
 #include "base/table.h"
 #include "camera/camera_colour.h"
 #include "image/image.h"
+#include "sim/uneven.h"
 
 namespace tsukimi::sim {
 
@@ -31,11 +32,14 @@ struct CameraOptions {
   bool profiles = false;  // of dust: every third grain is flat at its bottom, every third soft
   // From these frames on another f-number; the shutter makes up for it. Empty: f/5.6.
   std::vector<std::pair<int, double>> apertures;
-  int faults = 0;           // further frames that something happens to, of every kind in turn
-  int bracket = 1;          // shots per moment, two stops apart
-  int first_number = 412;   // of the camera's counter, which wraps after 9999
-  double start = 0;         // s after the usual beginning of the evening
-  double from = 0, to = 1;  // the part of the evening's course of light that is shot
+  int faults = 0;              // further frames that something happens to, of every kind in turn
+  int bracket = 1;             // shots per moment, two stops apart
+  int first_number = 412;      // of the camera's counter, which wraps after 9999
+  double start = 0;            // s after the usual beginning of the evening
+  double from = 0, to = 1;     // the part of the evening's course of light that is shot
+  double flicker_percent = 3;  // standard deviation, where there is flicker
+  UnevenOptions uneven;
+  bool metadata = true;  // tells shutter, ISO and aperture
 };
 
 // What happened to a frame. All but `aperture` ruin it.
@@ -56,6 +60,7 @@ struct Shot {
   double progress = 0;                                          // of the evening
   int shutter_thirds = 0, iso_thirds = 0, aperture_thirds = 0;  // exact: 2^(k/3), f-number 2^(k/6)
   double flicker = 1;                                           // factor on the light
+  Uneven uneven;                                                // and what is not one factor
   // Where the frame lies on the scene: px, and radians clockwise about its middle.
   double wobble_x = 0, wobble_y = 0, turn = 0;
   Fault fault = Fault::none;
@@ -64,7 +69,9 @@ struct Shot {
 
   bool ruined() const { return fault != Fault::none && fault != Fault::aperture; }
 
-  double true_gain() const { return (shutter_thirds + iso_thirds - aperture_thirds) / 3.0; }
+  double true_gain() const {
+    return (shutter_thirds + iso_thirds - aperture_thirds) / 3.0 + uneven.slip;
+  }
   double nominal_shutter() const;   // s
   double nominal_aperture() const;  // f-number
   double nominal_iso() const;

@@ -249,9 +249,11 @@ Result<std::vector<std::uint8_t>> make_dng(const Mosaic& mosaic, const Shot& sho
     exif["Exif.Image.DateTime"] = time;
     exif["Exif.Photo.DateTimeOriginal"] = time;
     exif["Exif.Photo.SubSecTimeOriginal"] = hundredths;
-    exif["Exif.Photo.ExposureTime"] = rational(shot.nominal_shutter());
-    exif["Exif.Photo.FNumber"] = rational(shot.nominal_aperture());
-    exif["Exif.Photo.ISOSpeedRatings"] = static_cast<std::uint16_t>(shot.nominal_iso());
+    if (layout.tells_exposure) {
+      exif["Exif.Photo.ExposureTime"] = rational(shot.nominal_shutter());
+      exif["Exif.Photo.FNumber"] = rational(shot.nominal_aperture());
+      exif["Exif.Photo.ISOSpeedRatings"] = static_cast<std::uint16_t>(shot.nominal_iso());
+    }
     exif["Exif.Photo.FocalLength"] = Exiv2::URational(kFocalLength, 1);
     exif["Exif.Photo.LensModel"] = std::string(kLensName);
     exif["Exif.Photo.ExposureMode"] = std::uint16_t{1};  // manual

@@ -31,6 +31,7 @@ struct DngLayout {
   int tile = 128;           // pixels along a side of what is compressed by itself; 0: one strip
   int lines_together = 1;   // lines of a tile that make one line of its JPEG
   LosslessOptions packing;
+  bool tells_exposure = true;                   // shutter, aperture, ISO
   std::vector<float> black_across, black_down;  // added to the black level per column, per row
 };
 

@@ -103,7 +103,7 @@ std::string file_name(const Shot& shot, bool jpeg) {
 }
 
 // What the camera makes of its mosaic itself.
-Result<Bytes> own_picture(const Mosaic& mosaic, const Shot& shot) {
+Result<Bytes> own_picture(const Mosaic& mosaic, const Shot& shot, bool tells) {
   SensorFrame frame;
   auto numbers = std::make_shared<std::vector<std::uint16_t>>(mosaic.data);
   frame.mosaic.width = mosaic.width;
@@ -119,9 +119,11 @@ Result<Bytes> own_picture(const Mosaic& mosaic, const Shot& shot) {
   how.placement.size = {mosaic.width, mosaic.height};
   PictureFacts facts;
   facts.frame.time = shot.time;
-  facts.frame.shutter = shot.nominal_shutter();
-  facts.frame.aperture = shot.nominal_aperture();
-  facts.frame.iso = shot.nominal_iso();
+  if (tells) {
+    facts.frame.shutter = shot.nominal_shutter();
+    facts.frame.aperture = shot.nominal_aperture();
+    facts.frame.iso = shot.nominal_iso();
+  }
   facts.frame.focal_length = kFocalLength;
   facts.frame.maker = "Tidewater";
   facts.frame.camera = kCameraName;
@@ -134,12 +136,13 @@ Result<Bytes> own_picture(const Mosaic& mosaic, const Shot& shot) {
 // One frame as the camera writes it.
 Result<Bytes> take(const Image& light, const Shot& shot, const CameraOptions& camera, bool own) {
   const Mosaic mosaic = expose(light, shot, camera);
-  if (own) return own_picture(mosaic, shot);
+  if (own) return own_picture(mosaic, shot, camera.metadata);
   Size preview_size;
   const auto jpeg = preview(light, shot, preview_size);
   DngLayout layout;
   layout.compressed = camera.compressed;
   layout.bits = camera.bits;
+  layout.tells_exposure = camera.metadata;
   auto dng =
       jpeg ? make_dng(mosaic, shot, *jpeg, preview_size, layout) : tl::unexpected(jpeg.error());
   if (dng && shot.fault == Fault::truncated) dng->resize(dng->size() * 2 / 5);
@@ -161,6 +164,11 @@ nlohmann::json truth_of(const Shot& shot, const Image& light, bool jpeg) {
           {"nominal_gain", std::log2(shot.nominal_shutter() * shot.nominal_iso() / 100 /
                                      (shot.nominal_aperture() * shot.nominal_aperture()))},
           {"flicker", shot.flicker},
+          {"banding", {shot.uneven.banding, shot.uneven.phase}},
+          {"left", shot.uneven.left},
+          {"channels", shot.uneven.channel},
+          {"lightning", shot.uneven.lightning},
+          {"slip", shot.uneven.slip},
           {"wobble", {shot.wobble_x, shot.wobble_y}},
           {"turn", shot.turn * 180 / std::numbers::pi},
           {"ruined", shot.ruined()},
@@ -220,6 +228,7 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
   if (!metered) return tl::unexpected(metered.error());
   std::vector<Shot> shots = plan_shots(o.camera, *metered);
   plan_faults(o.camera, o.size, shots);
+  plan_uneven(o.camera, shots);
   const int margin = margin_of(o.camera, shots, o.size);
   const auto stage = stage_of(o, {o.size.width + 2 * margin, o.size.height + 2 * margin});
   if (!stage) return tl::unexpected(stage.error());
