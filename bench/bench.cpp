@@ -232,7 +232,7 @@ void plan_light_180(benchmark::State& state) {
   shoot.decisions.level.on = shoot.decisions.deflicker.on = true;
   ProxyStore store(folder);
   const auto grids = measure_light(shoot, store);
-  const auto as_shot = as_shot_brightness(shoot, grids);
+  const auto as_shot = light_as_shot(shoot, grids);
   for (auto _ : state) benchmark::DoNotOptimize(plan_light(shoot, grids, as_shot).goal.size());
 }
 BENCHMARK(plan_light_180)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();

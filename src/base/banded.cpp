@@ -48,6 +48,25 @@ void BandedSystem::solve(std::span<double> x) const {
   }
 }
 
+void BandedSystem::solve_lanes(std::span<double> x) const {
+  auto el = [&](int i, int j) { return band_[static_cast<std::size_t>(i) * (p_ + 1) + (i - j)]; };
+  auto row = [&](int i) { return x.data() + static_cast<std::size_t>(i) * kLanes; };
+  auto take = [&](double* to, const double* from, double by) {
+    for (int l = 0; l < kLanes; ++l) to[l] -= by * from[l];
+  };
+  auto divide = [&](double* to, double by) {
+    for (int l = 0; l < kLanes; ++l) to[l] /= by;
+  };
+  for (int i = 0; i < n_; ++i) {
+    for (int k = std::max(0, i - p_); k < i; ++k) take(row(i), row(k), el(i, k));
+    divide(row(i), el(i, i));
+  }
+  for (int i = n_ - 1; i >= 0; --i) {
+    for (int k = i + 1; k <= std::min(n_ - 1, i + p_); ++k) take(row(i), row(k), el(k, i));
+    divide(row(i), el(i, i));
+  }
+}
+
 std::vector<double> whittaker(std::span<const double> m, std::span<const double> w, double lambda,
                               std::span<const double> axis) {
   const int n = static_cast<int>(m.size());

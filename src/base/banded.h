@@ -18,6 +18,9 @@ class BandedSystem {
   void add_second_differences(double lambda, std::span<const double> axis);
   void factor();                            // once, after all adds
   void solve(std::span<double> rhs) const;  // in place
+  // kLanes right hand sides at once, side by side for each unknown: in the same way, faster.
+  static constexpr int kLanes = 16;
+  void solve_lanes(std::span<double> rhs) const;
 
  private:
   int n_, p_;

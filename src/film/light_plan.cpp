@@ -6,11 +6,13 @@
 #include <cmath>
 #include <limits>
 
+#include "base/median.h"
 #include "base/parallel.h"
 #include "develop/propose.h"
 #include "document/values.h"
 #include "film/checks.h"
 #include "film/film.h"
+#include "light/flicker.h"
 
 namespace tsukimi {
 namespace {
@@ -150,33 +152,70 @@ LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
   return std::move(out.grids);
 }
 
-std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids) {
-  std::vector<const LightGrid*> pointers;
-  for (int i = 0; i < shoot.frame_count(); ++i)
-    pointers.push_back(grids[i] && !is_set_aside(shoot, i) ? &*grids[i] : nullptr);
-  return measure_brightness(pointers, shoot.decisions.deflicker.steady_area);
+// Some of the frames, ascending.
+static CellLight of_frames(CellLight cells, const std::vector<int>& frames) {
+  float* to = cells.stops.data();
+  for (int f : frames) to = std::copy_n(cells.frame(f), CellLight::kCells, to);
+  cells.frames = static_cast<int>(frames.size());
+  return cells;
 }
 
-LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
-                     const std::vector<double>& as_shot) {
+AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids) {
+  const int n = shoot.frame_count();
+  const auto& area = shoot.decisions.deflicker.steady_area;
+  std::vector<const LightGrid*> pointers;
+  for (int i = 0; i < n; ++i)
+    pointers.push_back(grids[i] && !is_set_aside(shoot, i) ? &*grids[i] : nullptr);
+  CellLight cells = cell_light(pointers, area);
+  AsShot out{measure_brightness(cells), std::vector<double>(n, 0.0)};
+  // Steps are taken off before flicker is looked for, and given back after.
+  std::vector<int> seen;
+  std::vector<FrameInfo> frames;
+  std::vector<double> brightness;
+  for (int i = 0; i < n; ++i) {
+    if (!pointers[i] || std::isnan(out.stops[i])) continue;
+    seen.push_back(i);
+    frames.push_back(shoot.sequence.frames[i]);
+    brightness.push_back(out.stops[i]);
+  }
+  const std::vector<double> axis = time_axis(frames);
+  const std::vector<double> stair =
+      level(frames, axis, brightness, std::vector<double>(seen.size(), 0.0), {}).stair;
+  const Flicker flicker = find_flicker(of_frames(std::move(cells), seen), axis, stair);
+  if (flicker.course.empty()) return out;
+  std::vector<double> apart;
+  for (std::size_t k = 0; k < seen.size(); ++k)
+    if (!std::isnan(flicker.course[k]))
+      apart.push_back(brightness[k] - flicker.course[k] - stair[k]);
+  const double level_of_all = median(apart);
+  for (std::size_t k = 0; k < seen.size(); ++k) {
+    if (std::isnan(flicker.course[k])) continue;
+    out.stops[seen[k]] = flicker.course[k] + stair[k] + level_of_all;
+    out.agreement[seen[k]] = flicker.agreement[k];
+  }
+  return out;
+}
+
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const AsShot& as_shot) {
   const int n = shoot.frame_count();
   LightPlan plan;
-  plan.as_shot = as_shot;
+  plan.as_shot = as_shot.stops;
   plan.levelled = plan.deflickered = plan.goal = std::vector<double>(n, kUnknown);
   plan.level_correction = plan.flicker_correction = std::vector<double>(n, 0.0);
 
-  const std::vector<int> known = kept_frames(shoot, as_shot.size());
+  const std::vector<int> known = kept_frames(shoot, as_shot.stops.size());
   std::vector<FrameInfo> frames;
-  std::vector<double> brightness, clipped;
+  std::vector<double> brightness, clipped, agreement;
   for (int i : known) {
     frames.push_back(shoot.sequence.frames[i]);
-    brightness.push_back(as_shot[i]);
+    brightness.push_back(as_shot.stops[i]);
+    agreement.push_back(as_shot.agreement[i]);
     clipped.push_back(grids[i] ? clipped_share(*grids[i]) : 0);
   }
   const std::vector<double> axis = time_axis(frames);
   plan.level = level(frames, axis, brightness, clipped, shoot.decisions.level);
   for (std::size_t k = 0; k < known.size(); ++k) brightness[k] += plan.level.correction[k];
-  plan.deflicker = deflicker(axis, brightness, shoot.decisions.deflicker);
+  plan.deflicker = deflicker(axis, brightness, shoot.decisions.deflicker, agreement);
   for (std::size_t k = 0; k < known.size(); ++k) {
     const int i = known[k];
     plan.level_correction[i] = plan.level.correction[k];
@@ -204,7 +243,7 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
 }
 
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids) {
-  return plan_light(shoot, grids, as_shot_brightness(shoot, grids));
+  return plan_light(shoot, grids, light_as_shot(shoot, grids));
 }
 
 void set_airlight(Shoot& shoot, ProxyStore& store, const LightPlan& plan, int frame) {

@@ -46,11 +46,16 @@ struct LightPlan {
   }
 };
 
+// The light as shot: of each frame of the sequence stops relative to clipping (NaN where unknown),
+// and the share of the picture's steady weight that agrees with it (light/flicker.h).
+struct AsShot {
+  std::vector<double> stops, agreement;
+};
+
 // The slow half (cell statistics; depends on the steady area and on what is set aside) and the fast
 // half (live under a slider) apart.
-std::vector<double> as_shot_brightness(const Shoot& shoot, const LightGrids& grids);
-LightPlan plan_light(const Shoot& shoot, const LightGrids& grids,
-                     const std::vector<double>& as_shot);
+AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids);
+LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const AsShot& as_shot);
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);
 
 // Measures the air at a key frame and stores it in its look (see develop/local_light.h), or gives

@@ -2,9 +2,10 @@
 // Deflicker: taking frame-to-frame brightness noise out while the evening still falls.
 //
 // The goal g is the Whittaker smoother of the measured brightness m (see banded.h). A frame that
-// stands apart from its nearest neighbours weighs little (Tukey), so that a lightning flash does
-// not drag them; a dip of many frames is real and stays. The control is P, the shortest change that
-// is kept, in frames: lambda = (2 sin(pi/P))^-4. The correction g - m is held to a limit.
+// stands apart from its nearest neighbours weighs little (isolated_frames), so that a lightning
+// flash does not drag them; a dip of many frames is real and stays. The control is P, the shortest
+// change that is kept, in frames: lambda = (2 sin(pi/P))^-4. The correction g - m is held to a
+// limit.
 #pragma once
 
 #include <optional>
@@ -32,8 +33,11 @@ struct DeflickerResult {
 };
 
 // axis: place of each frame in time, in intervals. brightness: after levelling, NaN where unknown
-// (such frames get no correction).
+// (such frames get no correction). agreement: of each frame (Flicker); where kSure or more of the
+// picture's steady weight agree no limit holds. Empty: not known.
+constexpr double kSure = 0.75;
 DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
-                          const DeflickerSettings& settings);
+                          const DeflickerSettings& settings,
+                          const std::vector<double>& agreement = {});
 
 }  // namespace tsukimi

@@ -69,36 +69,6 @@ double trimmed_mean(const std::vector<float>& v) {
   return sum / static_cast<double>(kept);
 }
 
-std::vector<int> cells_in(const std::optional<Rect>& area) {
-  std::vector<int> cells;
-  for (int row = 0; row < LightGrid::kRows; ++row)
-    for (int col = 0; col < LightGrid::kColumns; ++col) {
-      const double x = (col + 0.5) / LightGrid::kColumns, y = (row + 0.5) / LightGrid::kRows;
-      if (!area || (x >= area->x && x < area->x + area->w && y >= area->y && y < area->y + area->h))
-        cells.push_back(row * LightGrid::kColumns + col);
-    }
-  if (cells.empty()) {  // an area smaller than a cell: the cell it lies in
-    const int col = std::clamp(static_cast<int>((area->x + area->w / 2) * LightGrid::kColumns), 0,
-                               LightGrid::kColumns - 1);
-    const int row = std::clamp(static_cast<int>((area->y + area->h / 2) * LightGrid::kRows), 0,
-                               LightGrid::kRows - 1);
-    cells.push_back(row * LightGrid::kColumns + col);
-  }
-  return cells;
-}
-
-// log2 light per cell; NaN where the cell says nothing.
-std::vector<float> log_cells(const LightGrid& grid, const std::vector<int>& cells) {
-  std::vector<float> out(cells.size());
-  for (std::size_t i = 0; i < cells.size(); ++i) {
-    const float v = grid.light[cells[i]];
-    out[i] = v > kNoiseFloor && grid.clipped[cells[i]] <= 5
-                 ? std::log2(v)
-                 : std::numeric_limits<float>::quiet_NaN();
-  }
-  return out;
-}
-
 struct Pair {
   int a, b;
   double difference;
@@ -112,21 +82,22 @@ double clipped_share(const LightGrid& grid) {
   return grid.clipped.empty() ? 0 : sum / (255.0 * static_cast<double>(grid.clipped.size()));
 }
 
-std::vector<double> measure_brightness(const std::vector<const LightGrid*>& grids,
-                                       const std::optional<Rect>& area) {
-  const int n = static_cast<int>(grids.size());
+std::vector<double> measure_brightness(const CellLight& light) {
+  const int n = light.frames;
   std::vector<double> out(n, std::numeric_limits<double>::quiet_NaN());
+  std::vector<int> cells;
+  for (int c = 0; c < CellLight::kCells; ++c)
+    if (light.counts[c]) cells.push_back(c);
   std::vector<int> known;
   for (int i = 0; i < n; ++i)
-    if (grids[i]) known.push_back(i);
+    if (std::ranges::any_of(cells, [&](int c) { return light.frame(i)[c] == light.frame(i)[c]; }))
+      known.push_back(i);
   if (known.empty()) return out;
 
-  const std::vector<int> cells = cells_in(area);
   const int count = static_cast<int>(known.size());
   std::vector<std::vector<float>> logs(count);
-  parallel_ranges(count, 8, [&](int first, int last) {
-    for (int i = first; i < last; ++i) logs[i] = log_cells(*grids[known[i]], cells);
-  });
+  for (int i = 0; i < count; ++i)
+    for (int c : cells) logs[i].push_back(light.frame(known[i])[c]);
 
   std::vector<Pair> pairs(static_cast<std::size_t>(count) * std::size(kLags), Pair{-1, -1, 0});
   const std::size_t least = std::max<std::size_t>(1, cells.size() / 50);

@@ -353,10 +353,10 @@ TEST(Brightness, FollowsLightAndIgnoresClippedAndChangingParts) {
     }
     pointers.push_back(&g);
   }
-  const auto m = measure_brightness(pointers, {});
+  const auto m = measure_brightness(cell_light(pointers, {}));
   for (int i = 1; i < 30; ++i) EXPECT_NEAR(m[i] - m[0], -0.05 * i, 0.004) << i;
   pointers[10] = nullptr;
-  const auto gap = measure_brightness(pointers, {});
+  const auto gap = measure_brightness(cell_light(pointers, {}));
   EXPECT_TRUE(std::isnan(gap[10]));
   EXPECT_NEAR(gap[20] - gap[0], -1.0, 0.004);
 }
@@ -370,7 +370,7 @@ TEST(Brightness, OneCellSaysNothing) {
     if (i == 4 || i >= 9) std::fill(grids[i].light.begin() + 1, grids[i].light.end(), 0.0001f);
     pointers.push_back(&grids[i]);
   }
-  const auto m = measure_brightness(pointers, {});
+  const auto m = measure_brightness(cell_light(pointers, {}));
   for (int i = 0; i < 12; ++i)
     if (i == 4 || i >= 9)
       EXPECT_TRUE(std::isnan(m[i])) << i;
@@ -388,7 +388,7 @@ TEST(Brightness, PiecesThatHangTogetherHaveTheirOwnLevel) {
     grids[i].clipped.assign(LightGrid::kCells, 0);
     pointers.push_back(&grids[i]);
   }
-  const auto m = measure_brightness(pointers, {});
+  const auto m = measure_brightness(cell_light(pointers, {}));
   EXPECT_NEAR(m[5], std::log2(0.2), 1e-3);
   EXPECT_TRUE(std::isnan(m[15]));
   EXPECT_NEAR(m[25], std::log2(0.05), 1e-3);
@@ -404,8 +404,8 @@ TEST(Brightness, ASteadyAreaLooksThereOnly) {
     for (int col = 0; col < LightGrid::kColumns; ++col)
       grids[1].light[row * LightGrid::kColumns + col] = 0.2f;
   const std::vector<const LightGrid*> p{&grids[0], &grids[1]};
-  const auto above = measure_brightness(p, Rect{0.1, 0.05, 0.5, 0.4}),
-             below = measure_brightness(p, Rect{0.1, 0.6, 0.5, 0.3});
+  const auto above = measure_brightness(cell_light(p, Rect{0.1, 0.05, 0.5, 0.4})),
+             below = measure_brightness(cell_light(p, Rect{0.1, 0.6, 0.5, 0.3}));
   EXPECT_NEAR(above[1] - above[0], 1, 1e-6);
   EXPECT_NEAR(below[1] - below[0], 0, 1e-6);
 }

@@ -109,7 +109,7 @@ TEST(Simulated, WhatIsSaidToBeLeftIsLeft) {
     shoot->decisions.level.on = shoot->decisions.deflicker.on = true;
     ProxyStore store(own.folder);
     const auto grids = measure_light(*shoot, store);
-    auto as_shot = as_shot_brightness(*shoot, grids);
+    auto as_shot = light_as_shot(*shoot, grids);
     auto check = [&](const char* what) {
       const auto plan = plan_light(*shoot, grids, as_shot);
       const auto at = time_axis(shoot->sequence.frames);
@@ -124,12 +124,12 @@ TEST(Simulated, WhatIsSaidToBeLeftIsLeft) {
     };
     EXPECT_LT(check("a good estimate").worse_share, 0.1);
     // An estimate that errs by several per cent from frame to frame.
-    for (std::size_t i = 0; i < as_shot.size(); ++i)
-      as_shot[i] += 0.12 * (sim::unit_hash(static_cast<int>(i), 3, seed) - 0.5);
+    for (std::size_t i = 0; i < as_shot.stops.size(); ++i)
+      as_shot.stops[i] += 0.12 * (sim::unit_hash(static_cast<int>(i), 3, seed) - 0.5);
     EXPECT_GT(check("a bad estimate").left_median, 2);
     // One that makes most of the picture worse.
-    for (std::size_t i = 0; i < as_shot.size(); ++i)
-      as_shot[i] += 0.6 * (sim::unit_hash(static_cast<int>(i), 5, seed) - 0.5);
+    for (std::size_t i = 0; i < as_shot.stops.size(); ++i)
+      as_shot.stops[i] += 0.6 * (sim::unit_hash(static_cast<int>(i), 5, seed) - 0.5);
     EXPECT_GT(check("a wrong estimate").worse_share, 0.9);
   }
 }

@@ -111,9 +111,7 @@ void LightWork::replan() {
       [this, copy = document_.shoot(), measured = measured_, known,
        serial](const Work&) -> TaskList::Finish {
         const auto& grids = measured->grids;
-        auto as_shot =
-            known ? known
-                  : std::make_shared<const std::vector<double>>(as_shot_brightness(copy, grids));
+        auto as_shot = known ? known : std::make_shared<const AsShot>(light_as_shot(copy, grids));
         auto plan = std::make_shared<LightPlan>(plan_light(copy, grids, *as_shot));
         return [this, as_shot, decisions = copy.decisions, plan, serial] {
           const bool ours = serial == document_.order_serial();

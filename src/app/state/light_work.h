@@ -48,7 +48,7 @@ class LightWork : public QObject {
   TaskList& tasks_;
   std::shared_ptr<ProxyStore> store_;
   std::shared_ptr<const Measured> measured_;
-  std::shared_ptr<const std::vector<double>> as_shot_;
+  std::shared_ptr<const AsShot> as_shot_;
   Decisions as_shot_for_;  // what as_shot_ was measured for
   Decisions followed_;     // what was planned last, or is being planned
   std::vector<Suspect> suspects_;

@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "measure/cell_light.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "base/parallel.h"
+
+namespace tsukimi {
+namespace {
+
+// Of four cells of the grid, all of which must say something.
+float stops_of(const LightGrid& grid, int cell) {
+  const int left = 2 * (cell % CellLight::kAcross), top = 2 * (cell / CellLight::kAcross);
+  constexpr int kMostClipped = 5;  // of 255
+  float sum = 0;
+  for (int i = 0; i < 4; ++i) {
+    const auto k = static_cast<std::size_t>((top + i / 2) * LightGrid::kColumns + left + i % 2);
+    if (!(grid.light[k] > kNoiseFloor) || grid.clipped[k] > kMostClipped)
+      return std::numeric_limits<float>::quiet_NaN();
+    sum += grid.light[k];
+  }
+  return std::log2(sum / 4);
+}
+
+std::vector<char> cells_within(const std::optional<Rect>& area) {
+  std::vector<char> out(CellLight::kCells, 1);
+  if (!area) return out;
+  bool any = false;
+  for (int c = 0; c < CellLight::kCells; ++c) {
+    const double x = CellLight::x_of(c), y = CellLight::y_of(c);
+    out[static_cast<std::size_t>(c)] =
+        x >= area->x && x < area->x + area->w && y >= area->y && y < area->y + area->h;
+    any |= out[static_cast<std::size_t>(c)] != 0;
+  }
+  if (any) return out;
+  auto place = [](double middle, int cells) {
+    return std::clamp(static_cast<int>(middle * cells), 0, cells - 1);
+  };
+  const int column = place(area->x + area->w / 2, CellLight::kAcross),
+            row = place(area->y + area->h / 2, CellLight::kDown);
+  out[static_cast<std::size_t>(row * CellLight::kAcross + column)] = 1;
+  return out;
+}
+
+}  // namespace
+
+CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::optional<Rect>& area) {
+  CellLight out;
+  out.frames = static_cast<int>(grids.size());
+  out.counts = cells_within(area);
+  out.stops.resize(grids.size() * CellLight::kCells);
+  parallel_ranges(out.frames, 16, [&](int first, int last) {
+    for (int f = first; f < last; ++f) {
+      const LightGrid* grid = grids[static_cast<std::size_t>(f)];
+      float* to = out.stops.data() + static_cast<std::size_t>(f) * CellLight::kCells;
+      for (int c = 0; c < CellLight::kCells; ++c)
+        to[c] = grid ? stops_of(*grid, c) : std::numeric_limits<float>::quiet_NaN();
+    }
+  });
+  return out;
+}
+
+}  // namespace tsukimi
