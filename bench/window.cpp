@@ -35,7 +35,7 @@ void slider_to_picture(app::MainWindow& window) {
     timer.start();
     session.look.set_value(Param::shadows, 10 + i % 40);
     // A still of the widget is what the screen would get.
-    while (!window.picture().up_to_date())
+    while (!window.picture().shown().is_as_asked())
       QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
     (void)window.picture().grab();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) * 1e-6);
@@ -80,11 +80,11 @@ bool movement_to_finished(app::MainWindow& window, const char* what, const fs::p
   window.picture().setFixedSize(936 + 16, 527 + 16);
   std::vector<double> times;
   for (int i = 0; i < 9; ++i) {
-    (void)wait([&] { return window.picture().at_rest(); });
+    (void)wait([&] { return window.picture().shown().at_rest(); });
     QElapsedTimer timer;
     timer.start();
     session.look.set_value(Param::shadows, 10 + i);
-    while (!window.picture().at_rest())
+    while (!window.picture().shown().at_rest())
       QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
     (void)window.picture().grab();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) * 1e-6);
@@ -93,8 +93,8 @@ bool movement_to_finished(app::MainWindow& window, const char* what, const fs::p
   std::printf(
       "last movement to finished picture (%s, 24 megapixels at %dx%d), ms: median %.0f, most "
       "%.0f\n",
-      what, window.picture().shown().width(), window.picture().shown().height(), times[4],
-      times.back());
+      what, window.picture().shown().picture().image.width(),
+      window.picture().shown().picture().image.height(), times[4], times.back());
   window.picture().setMinimumSize(320, 200);
   window.picture().setMaximumSize(QWIDGETSIZE_MAX, QWIDGETSIZE_MAX);
   QTest::qWait(100);
@@ -112,7 +112,7 @@ double cpu() {  // seconds that all threads have worked
 void playback(app::MainWindow& window) {
   auto& session = window.session();
   session.playhead.set_frame(0);
-  (void)wait([&] { return window.picture().up_to_date(); });
+  (void)wait([&] { return window.picture().shown().is_as_asked(); });
   QTest::keyClick(&window.picture(), Qt::Key_Space);
   // The first frames are a start, not a pace.
   constexpr int kFirst = 12;
@@ -123,7 +123,7 @@ void playback(app::MainWindow& window) {
   const double cpu_before = cpu();
   while (session.playhead.frame() < kFrames - 1 && timer.elapsed() < 20000) {
     QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
-    if (window.picture().up_to_date()) shown.insert(session.playhead.frame());
+    if (window.picture().shown().is_as_asked()) shown.insert(session.playhead.frame());
   }
   window.transport().toggle_play();
   const double busy = (cpu() - cpu_before) * 1e3 / static_cast<double>(timer.elapsed());
@@ -186,7 +186,7 @@ int main(int argc, char** argv) {
     if (row.id != Param::temperature && row.id != Param::tint)
       session.look.set_value(
           row.id, row.preset + 0.15 * ((row.preset < row.max ? row.max : row.min) - row.preset));
-  (void)wait([&] { return session.tasks.idle() && window.picture().up_to_date(); });
+  (void)wait([&] { return session.tasks.idle() && window.picture().shown().is_as_asked(); });
   slider_to_picture(window);
   playback(window);
   bench::scrubbing(window);

@@ -22,7 +22,7 @@ void rounds(app::MainWindow& window, QSize screen) {
   session.playhead.set_frame(0);
   window.picture().set_bare(true);
   window.picture().setFixedSize(screen);
-  (void)wait([&] { return window.picture().up_to_date(); });
+  (void)wait([&] { return window.picture().shown().is_as_asked(); });
   const int frames = session.document.shoot().frame_count();
   std::vector<int> shown;
   const auto watch = QObject::connect(&session.playhead, &app::Playhead::frame_changed, &window,
@@ -60,7 +60,7 @@ void scrubbing(app::MainWindow& window) {
     bool there = false;
     while (ms(timer) < kStep) {
       QCoreApplication::processEvents(QEventLoop::AllEvents, 2);
-      there |= window.picture().up_to_date();
+      there |= window.picture().shown().is_as_asked();
     }
     in_time += there;
   }
@@ -151,7 +151,7 @@ void warm_opening(app::MainWindow& window, const std::filesystem::path& shoot) {
   window.open(shoot);
   (void)wait([&] {
     return !session.opener.opening() && session.document.shoot().sequence.folder == shoot &&
-           window.picture().up_to_date();
+           window.picture().shown().is_as_asked();
   });
   const double picture = ms(timer) / 1000;
   (void)wait([&] { return session.light.known() && session.tasks.idle(); });

@@ -66,8 +66,8 @@ const Cones& cones() {
 
 // Stops for the cones when what the look shows as neutral is shifted.
 Vec3 cone_stops(const Look& look, double kelvin, double tint) {
-  constexpr double kColdest = 2000, kMost = 25000;
-  const double t = look[Param::temperature], shifted = std::clamp(t + kelvin, kColdest, kMost);
+  constexpr double kLowest = 2000, kHighest = 25000;  // K
+  const double t = look[Param::temperature], shifted = std::clamp(t + kelvin, kLowest, kHighest);
   const Mat3 xyz_to_cones = cones().to * xyz_to_rec2020();
   const Vec3 before = xyz_to_cones * to_xyz(light_chromaticity(t, look[Param::tint])),
              after = xyz_to_cones * to_xyz(light_chromaticity(shifted, look[Param::tint] + tint));

@@ -236,7 +236,7 @@ std::vector<MovingObject> find_moving_objects(const cv::Mat& colour_a, const cv:
   constexpr float kSame = 0.2f;
   std::vector<MovingObject> out;
   for (Candidate& c : candidates)
-    if (out.size() < kMostThings && std::ranges::none_of(out, [&](const MovingObject& object) {
+    if (out.size() < kMostObjects && std::ranges::none_of(out, [&](const MovingObject& object) {
           return overlap(c.object, object) > kSame;
         }))
       out.push_back(std::move(c.object));

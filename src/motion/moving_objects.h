@@ -8,7 +8,7 @@
 
 namespace tsukimi {
 
-constexpr std::size_t kMostThings = 4;
+constexpr std::size_t kMostObjects = 4;
 
 struct MovingObject {
   cv::Point2f way;   // from the first picture to the second, pixels
@@ -23,7 +23,7 @@ struct MovingObject {
 // have changed are looked for in the other picture by normalised correlation (Lewis 1995); those
 // that agree on a way are an object; its outline is found for all places at once
 // (motion/object_shape.h). followed: b as dense flow brings it to a; what that explains as well is
-// no object (a cloud, which changes its shape). At most kMostThings, the largest first; the same
+// no object (a cloud, which changes its shape). At most kMostObjects, the largest first; the same
 // for any number of threads.
 std::vector<MovingObject> find_moving_objects(const cv::Mat& a, const cv::Mat& b,
                                               const cv::Mat& followed);

@@ -16,11 +16,11 @@ namespace tsukimi {
 // so it is asked again (three times).
 struct ObjectShape {
   cv::Mat mask;  // CV_32F, 0..1, as large as `about`
-  float misfit =
-      0;  // mean squared difference of the two along the way over the noise: 0.5 is noise alone
-  float misfit_followed = 0;  // the same of b as dense flow brings it to a
-  float gain = 0;  // log likelihood of moving against standing still, summed over its places
-                   // (both natural logarithms of probability)
+  // Mean squared difference of the two along the way over the noise: 0.5 is noise alone; and that
+  // of b as dense flow brings it to a.
+  float misfit = 0, misfit_followed = 0;
+  // Natural logarithm of how much likelier moving is than standing still, summed over its places.
+  float gain = 0;
 };
 ObjectShape object_shape(const cv::Mat& a, const cv::Mat& b, const cv::Mat& followed,
                          cv::Point2f way, const cv::Rect& about);

@@ -273,7 +273,7 @@ Image Between::at(double t) const {
         const auto px = static_cast<float>(x), py = static_cast<float>(y);
         // How much of each thing is there at this moment; and whether it hides what lies behind it
         // in one of the two alone.
-        float there[kMostThings] = {}, hidden_a = 0, hidden_b = 0;
+        float there[kMostObjects] = {}, hidden_a = 0, hidden_b = 0;
         for (std::size_t n = 0; n < objects.size(); ++n) {
           there[n] = objects[n].at(sx, sy, k);
           hidden_a = std::max(hidden_a, objects[n].at(sx, sy, 0));

@@ -18,7 +18,6 @@ struct UnevenOptions {
   double colour = 0;   // per cent, standard deviation of red's and of blue's own factor
   int lightning = 0;   // frames in which lightning brightens the upper half
   int slips = 0;       // frames whose shutter was two stops off, which the metadata do not tell
-  bool any() const { return banding > 0 || part > 0 || colour > 0 || lightning > 0 || slips > 0; }
 };
 
 // Of one shot, each as a factor of light.

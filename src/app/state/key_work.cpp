@@ -60,7 +60,7 @@ void KeyWork::toggle() {
     return;
   }
   document_.edit(tr("Remove key frame"), [&](Shoot& s) {
-    last&& target.kind == kGlide ? end_glide(s, frame) : remove_key_frame(s, frame, target);
+    (target.kind == kGlide && last) ? end_glide(s, frame) : remove_key_frame(s, frame, target);
   });
 }
 

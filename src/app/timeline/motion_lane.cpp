@@ -23,14 +23,14 @@ struct Part {
 };
 
 // As measured, and as the film will have it; NaN: not measured.
-struct Course {
+struct Row {
   std::vector<double> measured, steadied;
   double low = 1e9, high = -1e9;  // of what is measured
 };
 
-Course course_of(const Part& part, const std::vector<Similarity>& moves,
-                 const std::vector<Similarity>& path, const std::vector<double>& counts) {
-  Course out;
+Row row_of(const Part& part, const std::vector<Similarity>& moves,
+           const std::vector<Similarity>& path, const std::vector<double>& counts) {
+  Row out;
   for (std::size_t i = 0; i < moves.size(); ++i) {
     const bool known = counts[i] > 0;
     const double value = part.unit * part.value(moves[i]);
@@ -87,17 +87,17 @@ void MotionLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
   p.setFont(small);
   QRectF band(r.left(), r.top(), r.width(), r.height() / std::size(parts));
   for (const Part& part : parts) {
-    const Course course = course_of(part, moves, path, counts);
-    if (course.low <= course.high) {
-      const double middle = (course.low + course.high) / 2,
-                   half = std::max(part.least, (course.high - course.low) / 2);
+    const Row row = row_of(part, moves, path, counts);
+    if (row.low <= row.high) {
+      const double middle = (row.low + row.high) / 2,
+                   half = std::max(part.least, (row.high - row.low) / 2);
       if (&part != parts) {
         p.setPen(QPen(colour::line, 1));
         p.drawLine(band.topLeft(), band.topRight());
       }
       const Trace trace{p, band, scale, middle - half, middle + half};
-      trace.draw(course.measured, QPen(colour::shot, 1.1));
-      if (steady.how != Steadying::off) trace.draw(course.steadied, QPen(colour::moon, 1.4));
+      trace.draw(row.measured, QPen(colour::shot, 1.1));
+      if (steady.how != Steadying::off) trace.draw(row.steadied, QPen(colour::moon, 1.4));
       paint_name(
           p, band,
           QString("%1 ±%2%3").arg(tr(part.name)).arg(half, 0, 'f', part.decimals).arg(part.suffix));

@@ -10,7 +10,7 @@ class FilmTime {
  public:
   FilmTime(const Shoot& shoot, const KeptFrames& kept);
   int frames() const { return frames_; }  // that the film has; exact, from the first to the last
-  double place(double time) const;        // in the kept, at a time in frames of the film
+  double place(double time) const;        // among the kept frames, at a time in frames of the film
   double time(double place) const;
   double speed(double place) const;  // places that a frame of the film goes on
 
