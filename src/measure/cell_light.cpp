@@ -10,20 +10,6 @@
 namespace tsukimi {
 namespace {
 
-// Of four cells of the grid, all of which must say something.
-float stops_of(const LightGrid& grid, int cell) {
-  const int left = 2 * (cell % CellLight::kAcross), top = 2 * (cell / CellLight::kAcross);
-  constexpr int kMostClipped = 5;  // of 255
-  float sum = 0;
-  for (int i = 0; i < 4; ++i) {
-    const auto k = static_cast<std::size_t>((top + i / 2) * LightGrid::kColumns + left + i % 2);
-    if (!(grid.light[k] > kNoiseFloor) || grid.clipped[k] > kMostClipped)
-      return std::numeric_limits<float>::quiet_NaN();
-    sum += grid.light[k];
-  }
-  return std::log2(sum / 4);
-}
-
 std::vector<char> cells_within(const std::optional<Rect>& area) {
   std::vector<char> out(CellLight::kCells, 1);
   if (!area) return out;
@@ -44,9 +30,43 @@ std::vector<char> cells_within(const std::optional<Rect>& area) {
   return out;
 }
 
+// Light is (R + 2 G + B) / 4.
+float channel_of(const LightGrid& grid, int cell, float light, CellChannel channel) {
+  const float red = grid.red_blue[static_cast<std::size_t>(cell)],
+              blue = grid.red_blue[static_cast<std::size_t>(LightGrid::kColourCells + cell)];
+  switch (channel) {
+    case CellChannel::red:
+      return red;
+    case CellChannel::green:
+      return 2 * light - (red + blue) / 2;
+    case CellChannel::blue:
+      return blue;
+    case CellChannel::light:
+      return light;
+  }
+  return light;
+}
+
 }  // namespace
 
-CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::optional<Rect>& area) {
+// Of four cells of the grid, all of which must say something.
+float cell_stops(const LightGrid& grid, int cell, CellChannel channel) {
+  const int left = 2 * (cell % CellLight::kAcross), top = 2 * (cell / CellLight::kAcross);
+  constexpr int kMostClipped = 5;  // of 255
+  constexpr float kUnknown = std::numeric_limits<float>::quiet_NaN();
+  float sum = 0;
+  for (int i = 0; i < 4; ++i) {
+    const auto k = static_cast<std::size_t>((top + i / 2) * LightGrid::kColumns + left + i % 2);
+    if (!(grid.light[k] > kNoiseFloor) || grid.clipped[k] > kMostClipped) return kUnknown;
+    sum += grid.light[k];
+  }
+  if (channel == CellChannel::light) return std::log2(sum / 4);
+  const float one = channel_of(grid, cell, sum / 4, channel);
+  return one > kNoiseFloor ? std::log2(one) : kUnknown;
+}
+
+CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::optional<Rect>& area,
+                     CellChannel channel) {
   CellLight out;
   out.frames = static_cast<int>(grids.size());
   out.counts = cells_within(area);
@@ -56,7 +76,7 @@ CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::opti
       const LightGrid* grid = grids[static_cast<std::size_t>(f)];
       float* to = out.stops.data() + static_cast<std::size_t>(f) * CellLight::kCells;
       for (int c = 0; c < CellLight::kCells; ++c)
-        to[c] = grid ? stops_of(*grid, c) : std::numeric_limits<float>::quiet_NaN();
+        to[c] = grid ? cell_stops(*grid, c, channel) : std::numeric_limits<float>::quiet_NaN();
     }
   });
   return out;

@@ -26,8 +26,15 @@ struct CellLight {
   static double y_of(int cell) { return (cell / kAcross + 0.5) / kDown; }
 };
 
+// Of what: of all light, or of one of the camera's colours.
+enum class CellChannel { light, red, green, blue };
+
 // grids: one per frame, nullptr where it is not measured. area: none: all of the picture; else the
 // cells whose middle lies in it, or the nearest one.
-CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::optional<Rect>& area);
+CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::optional<Rect>& area,
+                     CellChannel channel = CellChannel::light);
+
+// log2 of one cell of one frame; NaN as above.
+float cell_stops(const LightGrid& grid, int cell, CellChannel channel);
 
 }  // namespace tsukimi

@@ -117,22 +117,28 @@ LightGrid make_grid(const Image& rgb, const Image& clipped) {
   LightGrid grid;
   grid.light.resize(LightGrid::kCells);
   grid.clipped.resize(LightGrid::kCells);
+  grid.red_blue.assign(2 * LightGrid::kColourCells, 0.0f);
   for (int row = 0; row < LightGrid::kRows; ++row)
     for (int col = 0; col < LightGrid::kColumns; ++col) {
       const int x0 = col * rgb.width / LightGrid::kColumns,
                 y0 = row * rgb.height / LightGrid::kRows;
       const int x1 = std::max(x0 + 1, (col + 1) * rgb.width / LightGrid::kColumns);
       const int y1 = std::max(y0 + 1, (row + 1) * rgb.height / LightGrid::kRows);
-      double sum = 0, clip = 0;
+      double sum = 0, red = 0, blue = 0, clip = 0;
       for (int y = y0; y < y1; ++y)
         for (int x = x0; x < x1; ++x) {
-          sum += rgb.planes[0].at(x, y) + 2 * rgb.planes[1].at(x, y) + rgb.planes[2].at(x, y);
+          const float r = rgb.planes[0].at(x, y), b = rgb.planes[2].at(x, y);
+          sum += r + 2 * rgb.planes[1].at(x, y) + b;
+          red += r, blue += b;
           clip += clipped.planes[0].at(x, y);
         }
       const double n = static_cast<double>(x1 - x0) * (y1 - y0);
       grid.light[row * LightGrid::kColumns + col] = static_cast<float>(sum / (4 * n));
       grid.clipped[row * LightGrid::kColumns + col] =
           static_cast<std::uint8_t>(std::lround(255 * clip / n));
+      const int wide = row / 2 * LightGrid::kColourColumns + col / 2;
+      grid.red_blue[wide] += static_cast<float>(red / (4 * n));
+      grid.red_blue[LightGrid::kColourCells + wide] += static_cast<float>(blue / (4 * n));
     }
   return grid;
 }

@@ -21,6 +21,10 @@ struct LightGrid {
   static constexpr int kColumns = 96, kRows = 64, kCells = kColumns * kRows;
   std::vector<float> light;           // kCells; (R + 2 G + B) / 4 of camera RGB; 0..1
   std::vector<std::uint8_t> clipped;  // kCells; share of clipped pixels, 255 = all
+  // Red and blue of the camera, one after the other, each a mean of 2x2 cells, row by row.
+  static constexpr int kColourColumns = kColumns / 2, kColourRows = kRows / 2,
+                       kColourCells = kColourColumns * kColourRows;
+  std::vector<float> red_blue;  // 2 kColourCells
 };
 
 // Camera RGB, before white balance, 16 bit linear with a pedestal so that noise below black

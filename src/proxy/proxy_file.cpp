@@ -21,7 +21,7 @@ namespace tsukimi {
 namespace {
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '8'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '9'};
   char owner[32] = {};  // the name that it was written under: of which frame it is
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, block = 1;
@@ -116,7 +116,8 @@ bool read_exactly(std::FILE* f, void* to, std::size_t size) {
 
 constexpr std::size_t kLight = LightGrid::kCells * sizeof(float),
                       kDetail = DetailGrid::kCells * sizeof(float),
-                      kGridBytes = kLight + LightGrid::kCells + kDetail;
+                      kRedBlue = 2 * LightGrid::kColourCells * sizeof(float),
+                      kGridBytes = kLight + kDetail + kRedBlue + LightGrid::kCells;
 
 // Reads the next packed picture of the file into p, whose width and height are known.
 bool read_picture(std::FILE* f, std::size_t bytes, std::uint64_t sum, Proxy& p) {
@@ -155,8 +156,10 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   head.grid.light.resize(LightGrid::kCells);
   head.detail.sharp.resize(DetailGrid::kCells);
   std::memcpy(head.grid.light.data(), grid.data(), kLight);
+  head.grid.red_blue.resize(2 * LightGrid::kColourCells);
   std::memcpy(head.detail.sharp.data(), grid.data() + kLight, kDetail);
-  head.grid.clipped.assign(grid.begin() + kLight + kDetail, grid.end());
+  std::memcpy(head.grid.red_blue.data(), grid.data() + kLight + kDetail, kRedBlue);
+  head.grid.clipped.assign(grid.begin() + kLight + kDetail + kRedBlue, grid.end());
   Proxy& small = head.thumbnail;
   small.width = h.small_width;
   small.height = h.small_height;
@@ -178,7 +181,9 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   Bytes grid(kGridBytes);
   std::memcpy(grid.data(), p.grid.light.data(), kLight);
   std::memcpy(grid.data() + kLight, p.detail.sharp.data(), kDetail);
-  std::copy(p.grid.clipped.begin(), p.grid.clipped.end(), grid.begin() + kLight + kDetail);
+  std::memcpy(grid.data() + kLight + kDetail, p.grid.red_blue.data(), kRedBlue);
+  std::copy(p.grid.clipped.begin(), p.grid.clipped.end(),
+            grid.begin() + kLight + kDetail + kRedBlue);
   const Proxy small = make_thumbnail(p);
   const Bytes parts[] = {compress(grid.data(), grid.size()), pack(small), pack(p)};
   Header h;
