@@ -17,6 +17,17 @@ double along_columns(double down_y, double down_x, double right_y, double right_
   return std::fabs(down_y - down_x * right_y / right_x) / pixels;
 }
 
+// Nodes along a side of the picture, given as it lies on the frame, that a field of light needs:
+// between so many to a cycle a straight line is off by less than a hundredth.
+int field_nodes(const PictureRecipe& r, Point side) {
+  constexpr double kToACycle = 24;
+  const GainField& field = r.light.field;
+  if (field.empty()) return 0;
+  const double cycles =
+      std::fabs(side.x) * field.cycles_across() + std::fabs(side.y) * field.cycles_down();
+  return static_cast<int>(std::ceil(kToACycle * cycles)) + 1;
+}
+
 }  // namespace
 
 bool needs_mesh(const PictureRecipe& r) {
@@ -32,8 +43,10 @@ Warp placing(const PictureRecipe& r, Size source, int orientation, bool quick, R
                height = covered.h * (side ? source.width : source.height);
   constexpr int kCell = 40, kColumns = 25, kRows = 17;  // cells in pixels of the result; at least
   WarpMesh mesh;
-  mesh.columns = std::max(kColumns, result.width / kCell + 1);
-  mesh.rows = std::max(kRows, result.height / kCell + 1);
+  mesh.columns =
+      std::max({kColumns, result.width / kCell + 1, field_nodes(r, side ? lies.down : lies.right)});
+  mesh.rows =
+      std::max({kRows, result.height / kCell + 1, field_nodes(r, side ? lies.right : lies.down)});
   mesh.nodes.reserve(static_cast<std::size_t>(mesh.columns) * mesh.rows);
   for (int row = 0; row < mesh.rows; ++row)
     for (int column = 0; column < mesh.columns; ++column) {

@@ -53,7 +53,9 @@ std::string text_of(const PictureRecipe& r) {
   const Light& l = r.light;
   if (l.stops != 0) w.numbers("light", std::array{l.stops});
   if (l.channel_stops != Light{}.channel_stops) w.numbers("channels", l.channel_stops);
-  if (!l.field.empty()) {
+  if (const auto& wave = l.field.wave; wave.cycles != 0)
+    w.numbers("wave", std::array{wave.across ? 1.0 : 0.0, wave.cycles, wave.sine, wave.cosine});
+  if (!l.field.coefficients.empty()) {
     w.numbers("field", std::array<double, 2>{1.0 * l.field.across, 1.0 * l.field.down});
     w.numbers("of", l.field.coefficients);
   }

@@ -142,7 +142,7 @@ TEST(Placement, IsOfTheUprightFrameHoweverItLies) {
     lying.orientation = orientation;
     const Placement lies = turned({Rect{0.25, 0.2, 0.5, 0.5}, {150, 100}}, 5, upright.rgb.size());
     PictureRecipe r = placed(lies);
-    r.light.field = {2, 2, {0, 0.3, -0.2, 0.1}};
+    r.light.field = {2, 2, {0, 0.3, -0.2, 0.1}, {}};
     const Image a = develop_frame(lying, r), b = develop_frame(upright, r);
     ASSERT_EQ(a.size(), (Size{150, 100}));
     // Not the same bits: which way is gone first, along rows or columns, depends on how it lies.
@@ -195,7 +195,7 @@ TEST(Light, ReachesFramesAndProxiesAlike) {
     const Image before[2] = {develop_frame(frame, r), develop_proxy(proxy, r)};
     r.light.stops = 0.3;
     r.light.channel_stops = {0.2, 0.2, 0.2};
-    r.light.field = {3, 2, {0.1, -0.4, 0.15, 0.3, 0.1, -0.05}};
+    r.light.field = {3, 2, {0.1, -0.4, 0.15, 0.3, 0.1, -0.05}, {}};
     const Image after[2] = {develop_frame(frame, r), develop_proxy(proxy, r)};
     for (int k = 0; k < 2; ++k)
       for (int y = 2; y < 78; y += 5)
@@ -210,6 +210,27 @@ TEST(Light, ReachesFramesAndProxiesAlike) {
           EXPECT_NEAR(stops, wanted, 0.01) << k << " " << x << " " << y;
         }
   }
+}
+
+// Bands as fine as they are looked for, also through a crop and in a frame that lies on its side.
+TEST(Light, BandsReachEveryRowOfFramesAndProxies) {
+  for (const int orientation : {1, 6})
+    for (const Rect part : {Rect{}, Rect{0.2, 0.1, 0.6, 0.6}}) {
+      SensorFrame frame = grey({300, 300});
+      frame.orientation = orientation;
+      PictureRecipe r = placed({part, {200, 200}});
+      const Image before[2] = {develop_frame(frame, r), develop_proxy(make_proxy(frame), r)};
+      r.light.field.wave = {false, 9.7, 0.06, -0.04};
+      const Image after[2] = {develop_frame(frame, r), develop_proxy(make_proxy(frame), r)};
+      for (int k = 0; k < 2; ++k)
+        for (int y = 2; y < 198; ++y) {
+          const double angle = 2 * 3.14159265358979 * 9.7 * (part.y + part.h * (y + 0.5) / 200);
+          const double stops =
+              std::log2(after[k].planes[1].at(100, y) / before[k].planes[1].at(100, y));
+          EXPECT_NEAR(stops, 0.06 * std::sin(angle) - 0.04 * std::cos(angle), 0.002)
+              << orientation << " " << k << " " << y;
+        }
+    }
 }
 
 TEST(Light, AChannelAloneChangesColourAlikeOnFramesAndProxies) {
