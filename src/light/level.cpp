@@ -8,6 +8,7 @@
 
 #include "adjust/interpolate.h"
 #include "base/banded.h"
+#include "light/find_steps.h"
 
 namespace tsukimi {
 namespace {
@@ -17,7 +18,9 @@ constexpr double kLightPeriod =
 constexpr double kRampPeriod = 40;  // frames
 constexpr double kFlickerSigma = 0.04;  // stops, expected size of e
 constexpr double kSigmaTimed = 0.015, kSigmaBlades = 0.04, kSigmaOdd = 0.08;  // prior of delta
-constexpr double kSigmaUnknown = 20;                                          // as good as free
+// Of settings that were found in the picture: thirds, or what passed for one.
+constexpr double kSigmaFound = 0.03;
+constexpr double kSigmaUnknown = 20;  // as good as free
 constexpr double kRiser = 0.12;  // stops; less (shutter traded for ISO) is no riser and no knot
 constexpr int kExcursion = 2;    // frames: a setting this short that returns is a slip
 
@@ -28,9 +31,21 @@ struct Settings {
   std::vector<double> gain, prior;  // exact gain, prior sigma
 };
 
-Settings find_settings(const std::vector<FrameInfo>& frames) {
+// Of frames that tell no exposure: by the stair in their brightness.
+Settings settings_of_stair(const std::vector<double>& stair) {
   Settings out;
-  const auto gains = comparable_gains(frames);
+  std::map<double, int> seen;
+  for (double gain : stair) {
+    const auto [it, fresh] = seen.try_emplace(gain, static_cast<int>(out.gain.size()));
+    if (fresh) out.gain.push_back(gain), out.prior.push_back(kSigmaFound);
+    out.of_frame.push_back(it->second);
+  }
+  return out;
+}
+
+Settings settings_of_metadata(const std::vector<FrameInfo>& frames,
+                              const std::vector<std::optional<double>>& gains) {
+  Settings out;
   // Before the first known gain: that one, so that nothing is far off to begin with.
   double nearest = 0;
   for (auto g = gains.rbegin(); g != gains.rend(); ++g) nearest = g->value_or(nearest);
@@ -159,7 +174,12 @@ LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double
   LevelResult r;
   r.correction.assign(n, 0.0);
   if (n == 0) return r;
-  const Settings s = find_settings(frames);
+  const auto gains = comparable_gains(frames);
+  r.found_in_picture = settings.find_steps && std::ranges::all_of(frames, [](const FrameInfo& f) {
+                         return !(f.shutter > 0) && !(f.iso > 0) && !(f.aperture > 0);
+                       });
+  const Settings s = r.found_in_picture ? settings_of_stair(find_steps(axis, brightness))
+                                        : settings_of_metadata(frames, gains);
   std::vector<double> target(n, 0.0), given(n, 0.0), residual(n, 0.0), delta;
   for (int i = 0; i < n; ++i)
     if (!std::isnan(brightness[i])) {

@@ -7,10 +7,11 @@
 // with the deviations delta measured from the picture under a prior: sigma 0.015 EV where shutter
 // and ISO are standard thirds of a stop (both are timed electronically), 0.04 EV where the aperture
 // is not the usual one (blades miss their mark), 0.08 EV where the numbers are not thirds. A
-// setting whose numbers are not told is one of its own whose deviation is free. Measuring per
-// setting, not per step, means that a setting that comes back has the same gain, and small errors
-// cannot add up over thirty steps. Solved by iteratively reweighted least squares (Tukey): g is a
-// banded system, the few deltas are eliminated by their Schur complement.
+// setting whose numbers are not told is one of its own whose deviation is free; where no frame's
+// are, steps are looked for in brightness itself (find_steps.h), and are as good as odd numbers.
+// Measuring per setting, not per step, means that a setting that comes back has the same gain, and
+// small errors cannot add up over thirty steps. Solved by iteratively reweighted least squares
+// (Tukey): g is a banded system, the few deltas are eliminated by their Schur complement.
 //
 // The correction replaces the stair by a smooth ramp R through the middle of every riser
 // (settings that last only a frame or two and return do not bend it, nor does shutter traded for
@@ -30,12 +31,13 @@ namespace tsukimi {
 struct LevelSettings {
   bool on = false;
   double follow_light = 0;  // alpha, 0..1
+  bool find_steps = true;   // in the picture, where no frame's metadata tell the exposure
   bool operator==(const LevelSettings&) const = default;
 };
 
 struct LevelStep {
   int at = 0;           // first frame with the new setting
-  double nominal = 0;   // stops, from the metadata
+  double nominal = 0;   // stops, from the metadata; found in the picture: to a third
   double measured = 0;  // stops, from the picture
 };
 
@@ -46,6 +48,7 @@ struct LevelResult {
   std::vector<double> light;       // g: smooth scene light, up to a constant
   // Summary
   std::vector<LevelStep> steps;
+  bool found_in_picture = false;  // the steps, since the metadata tell none
   double largest_correction = 0;  // stops, magnitude
   double scatter = 0;             // robust sigma of m - g - H, stops
   std::vector<int> beyond_data;   // frames darkened although much of them is clipped
