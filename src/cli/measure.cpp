@@ -30,6 +30,36 @@ json report_of(const MotionTrack& track, double width) {
   return out;
 }
 
+json report_of(const std::vector<FlickerFound>& found) {
+  json out = json::array();
+  for (const FlickerFound& one : found) {
+    out.push_back({{"kind", kFlickerKinds[one.kind].name}, {"percent", one.percent}});
+    if (one.kind == FlickerKind::bands) {
+      out.back()["cycles"] = one.wave.cycles;
+      out.back()["along"] = one.wave.across ? "width" : "height";
+    }
+  }
+  return out;
+}
+
+std::string words_of(const FlickerFound& found) {
+  char text[100];
+  switch (found.kind) {
+    case FlickerKind::bands:
+      std::snprintf(text, sizeof text, "bands of %.2f %%, %.2f over the %s", found.percent,
+                    found.wave.cycles, found.wave.across ? "width" : "height");
+      break;
+    case FlickerKind::part:
+      std::snprintf(text, sizeof text,
+                    "a part of the picture flickers by itself, %.2f %% of it all", found.percent);
+      break;
+    case FlickerKind::colour:
+      std::snprintf(text, sizeof text, "colours flicker apart, %.2f %%", found.percent);
+      break;
+  }
+  return text;
+}
+
 json report(const Shoot& shoot, const LightPlan& plan, const MotionTrack& motion) {
   json frames = json::array(), steps = json::array(), unusable = json::array();
   for (int i = 0; i < shoot.frame_count(); ++i) {
@@ -55,6 +85,7 @@ json report(const Shoot& shoot, const LightPlan& plan, const MotionTrack& motion
            {{"level",
              {{"on", shoot.decisions.level.on},
               {"steps", steps},
+              {"found_in_picture", plan.level.found_in_picture},
               {"largest_correction", plan.level.largest_correction},
               {"scatter", plan.level.scatter},
               {"beyond_data", plan.level.beyond_data}}},
@@ -69,7 +100,10 @@ json report(const Shoot& shoot, const LightPlan& plan, const MotionTrack& motion
               {"worse_share", plan.left.worse_share},
               {"largest_correction", plan.deflicker.largest_correction},
               {"largest_at", plan.deflicker.largest_at},
-              {"limited", plan.deflicker.limited}}},
+              {"limited", plan.deflicker.limited},
+              {"held", plan.deflicker.held},
+              {"noise_limit", plan.noise_percent},
+              {"kinds", report_of(plan.found)}}},
             {"unusable", unusable}}}};
 }
 
@@ -95,15 +129,22 @@ void add_measure(CLI::App& app, Run& run) {
             << report(*shoot, plan, motion).dump(1, ' ', false, json::error_handler_t::replace)
             << "\n";
       } else {
-        std::printf("%zu exposure changes, largest correction %.2f stops\n",
-                    plan.level.steps.size(), plan.level.largest_correction);
+        std::printf("%zu exposure changes%s, largest correction %.2f stops\n",
+                    plan.level.steps.size(),
+                    plan.level.found_in_picture ? " found in the pictures" : "",
+                    plan.level.largest_correction);
         std::printf(
             "flicker in the pictures %.2f %% before, %.2f %% left (%.2f %% in the worst tenth, "
-            "worse than "
-            "before in %.0f %%), largest correction %.2f stops at frame %d\n",
+            "worse than before in %.0f %%; the noise allows %.2f %%), largest correction %.2f "
+            "stops at frame %d\n",
             plan.left.before_median, plan.left.left_median, plan.left.left_p90,
-            100 * plan.left.worse_share, plan.deflicker.largest_correction,
+            100 * plan.left.worse_share, plan.noise_percent, plan.deflicker.largest_correction,
             plan.deflicker.largest_at);
+        for (const FlickerFound& one : plan.found) std::cout << words_of(one) << "\n";
+        if (plan.deflicker.held)
+          std::printf(
+              "held back: parts of the picture flicker apart, so that only frames that stand out "
+              "are corrected\n");
       }
       return {};
     };

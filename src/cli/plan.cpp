@@ -4,6 +4,7 @@
 
 #include "cli/commands.h"
 #include "cli/framing_options.h"
+#include "cli/light_options.h"
 #include "cli/pace_options.h"
 #include "cli/parse.h"
 #include "document/files/places_json.h"
@@ -22,13 +23,14 @@ namespace tsukimi::cli {
 namespace {
 
 struct PlanOptions {
-  std::string folder, out, keys = "", area, aside, places, repairs;
+  std::string folder, out, keys = "", aside, places, repairs;
+  LightOptions light;
   FramingOptions framing;
   PaceOptions pace;
   std::vector<std::string> sets, outs, looks, easings;
-  bool level = false, propose = false, fill = false, close_up = false, by_time = false,
-       stills = false, find_dust = false, overwrite = false;
-  double follow_light = 0, period = 0, fps = 24;
+  bool propose = false, fill = false, close_up = false, by_time = false, stills = false,
+       find_dust = false, overwrite = false;
+  double fps = 24;
   int sequence = -1, in = 0, out_frame = -1;
 };
 
@@ -163,7 +165,7 @@ Result<void> take_repairs(Shoot& shoot, const PlanOptions& o) {
 }
 
 Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
-                       const std::vector<int>& aside, std::optional<Rect> area) {
+                       const std::vector<int>& aside) {
   std::error_code there;
   if (!o.overwrite && std::filesystem::file_size(o.out, there) > 0 && !there)
     return fail(
@@ -198,10 +200,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
             : o.close_up ? AsidePolicy::close_up
                          : AsidePolicy::automatic;
   d.fps = o.fps;
-  d.level = {o.level, o.follow_light};
-  d.deflicker.on = o.period > 0;
-  if (o.period > 0) d.deflicker.period = o.period;
-  d.deflicker.steady_area = area;
+  o.light.apply(d);
   if (auto ok = o.framing.apply(*shoot); !ok) return ok;
   if (auto ok = o.pace.apply(*shoot); !ok) return ok;
   std::vector<int> frames = keys.listed;
@@ -286,14 +285,7 @@ void add_plan(CLI::App& app, Run& run) {
       ->expected(1)
       ->take_all();
   c->add_flag("--propose", o->propose, "Give every key frame a look proposed from its picture");
-  c->add_flag("--level,--steps", o->level, "Level the camera's exposure steps");
-  c->add_option("--follow-light", o->follow_light,
-                "0 keeps the held brightness, 1 shows the light as it fell")
-      ->check(CLI::Range(0.0, 1.0));
-  c->add_option("--deflicker,--keep-slower-than", o->period,
-                "Remove flicker; changes slower than this are kept, in frames")
-      ->check(CLI::Range(3.0, 400.0));
-  c->add_option("--steady-area", o->area, "x,y,w,h in fractions of the frame: measured there only");
+  o->light.add_to(*c);
   c->add_option("--set-aside", o->aside, "Frames that are left out of the film: 3,17-19");
   auto* fill = c->add_flag("--fill", o->fill,
                            "Frames set aside are replaced by ones made from their neighbours");
@@ -314,10 +306,9 @@ void add_plan(CLI::App& app, Run& run) {
     std::vector<Set> sets;
     for (const auto& s : o->sets) sets.push_back(parse_set(s));
     for (const auto& s : o->easings) (void)parse_easing(parse_at_frame(s).what);
+    o->light.parse();
     o->framing.parse();
     o->pace.parse();
-    std::optional<Rect> area;
-    if (!o->area.empty()) area = parse_area(o->area);
     for (const auto& text : o->outs) {
       int frame = 0;
       const bool number = parse_number(std::string_view(text), frame);
@@ -327,7 +318,7 @@ void add_plan(CLI::App& app, Run& run) {
     }
     if (o->out.empty()) throw CLI::ValidationError("--out", "the shoot file is missing");
     const auto aside = parse_frames(o->aside, "--set-aside");
-    run = [=] { return make_plan(*o, keys, sets, aside, area); };
+    run = [=] { return make_plan(*o, keys, sets, aside); };
   });
 }
 

@@ -113,11 +113,11 @@ FilmPosition position_of(const Shoot& shoot, const FilmFrame& film, const Look& 
 
 // The picture of one frame, with what is adjusted at another moment.
 static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& adjusted,
-                                double stops, const Placement& placement) {
+                                const Light& light, const Placement& placement) {
   const FrameInfo& info = shoot.sequence.frames[frame];
   return {.source = {shoot.sequence.folder, info},
           .look = adjusted.look,
-          .light = {stops, {}, {}},
+          .light = light,
           .placement = placement,
           .lens = {},
           .hot_pixels = shoot.hot_pixels,
@@ -153,9 +153,9 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
   r.other_frames = shoot.other_frames;
   for (const FilmPart& part : film.parts) {
     const bool kept = film.made() || is_kept(shoot, part.frame);
-    const double stops = plan.correction(kept ? part.frame : nearest_kept(shoot, part.frame));
+    const Light light = plan.light(kept ? part.frame : nearest_kept(shoot, part.frame));
     const Adjusted adjusted = adjusted_at(film.replaces ? film.frame : part.frame, part.frame);
-    r.takes.push_back({picture_of(shoot, part.frame, adjusted, stops, placement(part.frame)),
+    r.takes.push_back({picture_of(shoot, part.frame, adjusted, light, placement(part.frame)),
                        part.weight, part.at});
     PictureRecipe& picture = r.takes.back().picture;
     picture.film = position_of(shoot, film, picture.look);

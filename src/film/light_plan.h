@@ -3,6 +3,7 @@
 #pragma once
 
 #include "document/shoot/shoot.h"
+#include "light/colour_flicker.h"
 #include "measure/brightness.h"
 #include "measure/flicker_left.h"
 #include "measure/suspects.h"
@@ -30,15 +31,29 @@ Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {},
 // The same for who needs only the light.
 LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work = {});
 
+// Flicker that is not one factor a frame, as a whole.
+struct FlickerFound {
+  FlickerKind kind = FlickerKind::part;
+  double percent = 0;    // of light: RMS over the frames and the frame, or over the colours
+  GainField::Wave wave;  // of bands: which way, and how many cycles
+};
+
 // Stops per frame of the sequence; NaN where unknown.
 struct LightPlan {
   std::vector<double> as_shot, levelled, deflickered, goal;
   std::vector<double> level_correction, flicker_correction;  // 0 where unknown
+  // What of the correction of flicker is not the same over the frame, and not in all colours.
+  std::vector<FlickerShape> shapes;
+  ColourFlicker colours;
   LevelResult level;
   DeflickerResult deflicker;
-  FlickerLeft left;  // measured in the pictures
+  FlickerLeft left;                 // measured in the pictures
+  double noise_percent = 0;         // what is left at best, by the noise in the pictures
+  std::vector<FlickerFound> found;  // beside one factor a frame, also where it is not taken out
 
-  // 0 for frames that came after the plan was made.
+  // What is done to a frame's light; nothing to frames that came after the plan was made.
+  Light light(int frame) const;
+  // The same of the whole frame alone, stops.
   double correction(int frame) const {
     return frame < static_cast<int>(level_correction.size())
                ? level_correction[frame] + flicker_correction[frame]
@@ -50,6 +65,11 @@ struct LightPlan {
 // and the share of the picture's steady weight that agrees with it (light/flicker.h).
 struct AsShot {
   std::vector<double> stops, agreement;
+  double noise = 0;  // of it, stops
+  // What is not the same over the frame and in all colours (light/uneven.h), on top; 0 where
+  // unknown.
+  std::vector<FlickerShape> shapes;
+  ColourFlicker colours;
 };
 
 // The slow half (cell statistics; depends on the steady area and on what is set aside) and the fast

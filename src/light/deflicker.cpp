@@ -23,6 +23,16 @@ double flicker_percent(const std::vector<double>& high_passed, const std::vector
   return weight > 0 ? std::sqrt(sum / weight) : 0;
 }
 
+void find_largest(DeflickerResult& r) {
+  r.largest_correction = 0;
+  r.largest_at = -1;
+  for (std::size_t i = 0; i < r.correction.size(); ++i)
+    if (std::fabs(r.correction[i]) > r.largest_correction) {
+      r.largest_correction = std::fabs(r.correction[i]);
+      r.largest_at = static_cast<int>(i);
+    }
+}
+
 }  // namespace
 
 DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
@@ -49,12 +59,18 @@ DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<dou
     const bool sure = !agreement.empty() && agreement[i] >= kSure;
     r.correction[i] = sure ? wanted : std::clamp(wanted, -settings.limit, settings.limit);
     if (r.correction[i] != wanted) r.limited.push_back(static_cast<int>(i));
-    if (std::fabs(r.correction[i]) > r.largest_correction) {
-      r.largest_correction = std::fabs(r.correction[i]);
-      r.largest_at = static_cast<int>(i);
-    }
   }
+  find_largest(r);
   return r;
+}
+
+void hold_back(DeflickerResult& result, const std::vector<double>& agreement) {
+  for (std::size_t i = 0; i < result.correction.size(); ++i)
+    if (result.weight[i] > 0 || agreement[i] < kSure) result.correction[i] = 0;
+  std::erase_if(result.limited,
+                [&](int i) { return result.correction[static_cast<std::size_t>(i)] == 0; });
+  result.held = true;
+  find_largest(result);
 }
 
 }  // namespace tsukimi

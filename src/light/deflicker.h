@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "framing/geometry.h"
+#include "light/uneven.h"
 
 namespace tsukimi {
 
@@ -20,6 +21,7 @@ struct DeflickerSettings {
   double period = 24;               // P, frames, 3..400
   double limit = 0.7;               // stops, largest correction of one frame
   std::optional<Rect> steady_area;  // whole picture if none
+  Uneven uneven = Uneven::automatic, colour = Uneven::automatic;  // bands and parts; colours
   bool operator==(const DeflickerSettings&) const = default;
 };
 
@@ -30,6 +32,7 @@ struct DeflickerResult {
   double largest_correction = 0;         // stops, magnitude
   int largest_at = -1;
   std::vector<int> limited;  // frames whose correction met the limit
+  bool held = false;         // hold_back() was called
 };
 
 // axis: place of each frame in time, in intervals. brightness: after levelling, NaN where unknown
@@ -39,5 +42,9 @@ constexpr double kSure = 0.75;
 DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
                           const DeflickerSettings& settings,
                           const std::vector<double>& agreement = {});
+
+// Corrects nothing any more but frames that stand apart from their neighbours in nearly all of the
+// picture. agreement: as above.
+void hold_back(DeflickerResult& result, const std::vector<double>& agreement);
 
 }  // namespace tsukimi

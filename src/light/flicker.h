@@ -11,6 +11,7 @@
 
 #include <vector>
 
+#include "light/uneven.h"
 #include "measure/cell_light.h"
 
 namespace tsukimi {
@@ -20,6 +21,11 @@ struct Flicker {
   // where nothing can be measured.
   std::vector<double> course;
   std::vector<double> agreement;  // 0..1: the share of the weight that agrees with it
+  double noise = 0;  // of the course, stops: what the cells' own scatter allows at best
+  std::vector<FlickerShape> shapes;  // what is not the same over the frame, on top
+  // Of each cell of CellLight: 1 / (its scatter against its neighbours, stops)^2; 0: it took no
+  // part.
+  std::vector<float> steady;
 };
 
 // axis: place of each frame in time, in intervals. stair: the camera's gain of each frame in stops,
@@ -27,7 +33,10 @@ struct Flicker {
 // can tell a cell's own course from what the frame does.
 constexpr int kFewestForFlicker = 40;
 Flicker find_flicker(const CellLight& cells, const std::vector<double>& axis,
-                     const std::vector<double>& stair);
+                     const std::vector<double>& stair, Uneven uneven = Uneven::automatic);
+
+// Takes shapes out of the light that they were found in.
+void remove_shapes(CellLight& cells, const std::vector<FlickerShape>& shapes);
 
 // The weight of each value in a smooth course: 1; less, to 0, where it stands apart from the
 // nearest known ones on either side (two each): an isolated frame. A change that lasts, or a gap in

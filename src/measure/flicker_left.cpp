@@ -15,8 +15,7 @@ namespace tsukimi {
 namespace {
 
 constexpr int kSide = 4, kCells = kSide * kSide;
-constexpr int kAcross = LightGrid::kColumns / kSide, kDown = LightGrid::kRows / kSide,
-              kBlocks = kAcross * kDown;
+constexpr int kAcross = BlockPattern::kAcross, kBlocks = kAcross * BlockPattern::kDown;
 
 // The logarithms of one block, cell after cell, each over all frames: sums run along the frames.
 class BlockLogs {
@@ -119,7 +118,8 @@ std::vector<bool> lone(const std::vector<Triple>& all, const std::vector<Departu
 FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
                                  const std::vector<double>& axis,
                                  const std::vector<double>& without,
-                                 const std::vector<double>& with) {
+                                 const std::vector<double>& with,
+                                 const std::vector<BlockPattern>& patterns) {
   const auto all = triples(grids, axis);
   const std::size_t n = all.size();
   constexpr float kUnknown = std::numeric_limits<float>::quiet_NaN();
@@ -161,27 +161,37 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
   });
   const std::vector<bool> out_of_it = lone(all, seen, without);
   constexpr int kFewestFrames = 3;
+  // Worse is what is more by a fiftieth, and by more than anybody sees.
+  constexpr double kSurely = 1.02, kSeen = 0.1;  // per cent
   FlickerLeft out;
   std::vector<double> before, left;
   int worse = 0;
+  std::vector<std::vector<double>> amounts;  // of each pattern, as a frame departs
+  for (const BlockPattern& p : patterns) {
+    amounts.emplace_back();
+    for (const Triple& t : all) amounts.back().push_back(t.departure(p.amounts));
+  }
   for (int block = 0; block < kBlocks; ++block) {
     double sum_before = 0, sum_left = 0;
     int count = 0;
     for (std::size_t k = 0; k < n; ++k) {
       const Departure& d = seen[block * n + k];
       if (out_of_it[k] || !(d.stops == d.stops)) continue;
-      auto square = [&](const std::vector<double>& correction) {
-        const double v = d.stops + all[k].departure(correction);
+      auto square = [&](double correction) {
+        const double v = d.stops + correction;
         return (v * v - d.spread) * all[k].scale * all[k].scale;
       };
-      sum_before += square(without);
-      sum_left += square(with);
+      double corrected = all[k].departure(with);
+      for (std::size_t p = 0; p < patterns.size(); ++p)
+        corrected += patterns[p].at_block[static_cast<std::size_t>(block)] * amounts[p][k];
+      sum_before += square(all[k].departure(without));
+      sum_left += square(corrected);
       ++count;
     }
     if (count < kFewestFrames) continue;
     before.push_back(percent(sum_before / count));
     left.push_back(percent(sum_left / count));
-    worse += left.back() > before.back() * 1.02 + 0.005;
+    worse += left.back() > before.back() * kSurely + kSeen;
   }
   if (before.empty()) return out;
   out.worse_share = static_cast<double>(worse) / static_cast<double>(before.size());

@@ -20,14 +20,23 @@ namespace tsukimi {
 struct FlickerLeft {
   double before_median = 0, before_p90 = 0;  // without the correction of flicker
   double left_median = 0, left_p90 = 0;      // with it
-  double worse_share = 0;                    // 0..1 of the blocks: those that it made worse
+  double worse_share = 0;  // 0..1 of the blocks: those that it made worse, so that it may be seen
+};
+
+// A correction that is not the same over the picture: its stops in the middle of every block for an
+// amount of 1, and the amount of each frame.
+struct BlockPattern {
+  static constexpr int kAcross = LightGrid::kColumns / 4, kDown = LightGrid::kRows / 4;
+  std::vector<double> at_block;  // kAcross * kDown, row by row
+  std::vector<double> amounts;
 };
 
 // One entry per frame, in order: the grid (none: not measured), its place in time in intervals, the
-// correction without and with that of flicker (stops).
+// correction without and with that of flicker (stops); patterns: what that has on top.
 FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
                                  const std::vector<double>& axis,
                                  const std::vector<double>& without,
-                                 const std::vector<double>& with);
+                                 const std::vector<double>& with,
+                                 const std::vector<BlockPattern>& patterns = {});
 
 }  // namespace tsukimi

@@ -86,7 +86,7 @@ TEST(ShootFile, EverythingComesBack) {
   set_value(s, Param::saturation, 9, -20);
   s.decisions.look.keys[1].easing = Easing::eased;
   s.decisions.level = {true, 0.3};
-  s.decisions.deflicker = {true, 18, 0.4, Rect{0.1, 0.2, 0.3, 0.4}};
+  s.decisions.deflicker = {true, 18, 0.4, Rect{0.1, 0.2, 0.3, 0.4}, Uneven::on, Uneven::off};
   s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
   s.decisions.fps = 25;
   s.decisions.in = 1;
@@ -307,7 +307,8 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
       "order",       "aside",        "set_aside",  "looked_at",   "pairs",        "whole_folder",
       "steady_area", "first_number", "chroma",     "compression", "space",        "long_edge",
       "copyright",   "icc",          "location",   "sidecars",    "makes_frames", "films",
-      "places",      "repairs",      "straighten", "glide",       "steady",       "pace"};
+      "uneven",      "colour",       "find_steps", "places",      "repairs",      "straighten",
+      "glide",       "steady",       "pace"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);

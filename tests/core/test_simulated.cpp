@@ -130,6 +130,12 @@ TEST(Simulated, WhatIsSaidToBeLeftIsLeft) {
     // One that makes most of the picture worse.
     for (std::size_t i = 0; i < as_shot.stops.size(); ++i)
       as_shot.stops[i] += 0.6 * (sim::unit_hash(static_cast<int>(i), 5, seed) - 0.5);
+    // Then nothing is corrected.
+    const auto wrong = plan_light(*shoot, grids, as_shot);
+    EXPECT_TRUE(wrong.deflicker.held);
+    EXPECT_LT(wrong.left.worse_share, 0.1);
+    // But where somebody drew what counts: then it is said.
+    shoot->decisions.deflicker.steady_area = Rect{};
     EXPECT_GT(check("a wrong estimate").worse_share, 0.9);
   }
 }

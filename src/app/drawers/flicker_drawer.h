@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QPushButton>
 
 #include "app/drawers/drawer.h"
@@ -20,10 +21,14 @@ class FlickerDrawer : public Drawer {
   void refresh() override;
 
  private:
+  QComboBox* choice(const QString& name, const char* object, const QString& tip);
+  QString statement() const;
+
   SteadyAreaTool tool_{session_.document};
   QCheckBox* on_;
   Ruler *period_, *limit_;
-  QLabel *area_, *summary_, *warning_;
+  QComboBox *uneven_, *colour_;
+  QLabel *statement_, *area_, *summary_, *warning_;
   QPushButton *whole_, *worst_;
 };
 

@@ -10,6 +10,8 @@ StepsDrawer::StepsDrawer(Session& session, QWidget* parent) : Drawer(tr("Steps")
          "stays."));
   on_ = check(tr("Level the exposure steps"), "level_on",
               tr("Measured from the picture, guided by the metadata"));
+  find_ = check(tr("Look for steps in the pictures"), "find_steps",
+                tr("The metadata tell no exposure. Off: the shoot has no steps."));
   follow_ = new Ruler({"follow_light", tr("Follow the light"), "%",
                        tr("0 keeps the brightness that the steps were meant to hold; 100 shows the "
                           "light as it truly fell."),
@@ -17,12 +19,16 @@ StepsDrawer::StepsDrawer(Session& session, QWidget* parent) : Drawer(tr("Steps")
   column_->addWidget(follow_);
   summary_ = words("body");
   warning_ = words("attention");
-  heading(tr("Steps: frame, metadata, measured (stops)"));
+  columns_ = heading(tr("Steps"));
   steps_ = list("steps", 330);
   column_->addStretch(1);
   connect(on_, &QCheckBox::clicked, this, [this](bool on) {
     session_.document.edit(on ? tr("Level the steps") : tr("Leave the steps"),
                            [&](Shoot& s) { s.decisions.level.on = on; });
+  });
+  connect(find_, &QCheckBox::clicked, this, [this](bool on) {
+    session_.document.edit(tr("Look for steps in the pictures"),
+                           [&](Shoot& s) { s.decisions.level.find_steps = on; });
   });
   connect(follow_, &Ruler::edited, this, [this](double v, int drag) {
     session_.document.edit(
@@ -42,12 +48,17 @@ void StepsDrawer::refresh() {
   on_->setChecked(level.on);
   follow_->setEnabled(level.on);
   follow_->set_value(level.follow_light * 100);
+  const auto& frames = session_.document.shoot().sequence.frames;
+  find_->setVisible(std::ranges::none_of(frames, gain_is_known));
+  find_->setChecked(level.find_steps);
   if (!session_.light.known()) {
     summary_->setText(light_words());
     warning_->clear();
     return;
   }
   const auto& r = session_.light.plan().level;
+  columns_->setText(r.found_in_picture ? tr("Steps: frame, in thirds, measured (stops)")
+                                       : tr("Steps: frame, metadata, measured (stops)"));
   if (r.steps.empty())
     summary_->setText(tr("The camera kept one exposure. There is nothing to level."));
   else

@@ -18,9 +18,9 @@ class StepsDrawer : public Drawer {
   void refresh() override;
 
  private:
-  QCheckBox* on_;
+  QCheckBox *on_, *find_;
   Ruler* follow_;
-  QLabel *summary_, *warning_;
+  QLabel *summary_, *warning_, *columns_;
   QListWidget* steps_;
 };
 

@@ -103,7 +103,8 @@ void LightWork::replan() {
   plan_again_ = false;
   const quint64 serial = document_.order_serial();
   const auto needs = [](const Decisions& d) {
-    return std::tie(d.deflicker.steady_area, d.set_aside);
+    return std::tie(d.level.find_steps, d.deflicker.steady_area, d.deflicker.uneven,
+                    d.deflicker.colour, d.set_aside);
   };
   auto known = as_shot_ && needs(as_shot_for_) == needs(document_.decisions()) ? as_shot_ : nullptr;
   planning_ = tasks_.start(

@@ -65,8 +65,11 @@ json places(const std::vector<FrameId>& ids, const Sequence& s) {
 }
 
 json write_decisions(const Decisions& d, const Sequence& s) {
-  json flicker{
-      {"on", d.deflicker.on}, {"period", d.deflicker.period}, {"limit", d.deflicker.limit}};
+  json flicker{{"on", d.deflicker.on},
+               {"period", d.deflicker.period},
+               {"limit", d.deflicker.limit},
+               {"uneven", kUnevens[d.deflicker.uneven].name},
+               {"colour", kUnevens[d.deflicker.colour].name}};
   json films = json::array();
   for (const FilmSettings& film : d.films) films.push_back(to_json(film));
   json local = json::array(), repairs = json::array();
@@ -80,7 +83,10 @@ json write_decisions(const Decisions& d, const Sequence& s) {
           {"key_frames", to_json(d.look, s)},
           {"places", local},
           {"repairs", repairs},
-          {"level", {{"on", d.level.on}, {"follow_light", d.level.follow_light}}},
+          {"level",
+           {{"on", d.level.on},
+            {"follow_light", d.level.follow_light},
+            {"find_steps", d.level.find_steps}}},
           {"deflicker", flicker},
           {"framing", to_json(d.framing, s)},
           {"fps", d.fps},
@@ -127,9 +133,12 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   const Fields level = f.object("level"), flicker = f.object("deflicker");
   d.level.on = level.flag("on");
   d.level.follow_light = level.number("follow_light", 0, 1);
+  if (level.has("find_steps")) d.level.find_steps = level.flag("find_steps");
   d.deflicker.on = flicker.flag("on");
   d.deflicker.period = flicker.number("period", 3, 400);
   d.deflicker.limit = flicker.number("limit", 0, 5);
+  if (flicker.has("uneven")) d.deflicker.uneven = flicker.choice("uneven", kUnevens);
+  if (flicker.has("colour")) d.deflicker.colour = flicker.choice("colour", kUnevens);
   constexpr double kLeastArea = 1e-4;
   if (flicker.has("steady_area"))
     d.deflicker.steady_area = read_rect(flicker, "steady_area", kLeastArea);
