@@ -82,6 +82,9 @@ TEST_F(LightByCommand, BandsAreSaidAndGone) {
   EXPECT_EQ(after.at("kinds")[0].at("kind"), "bands");
   EXPECT_GT(after.at("noise_limit").get<double>(), 0);
   EXPECT_LT(flicker_of(exported(), 120, 4, 0), 0.1 * was);
+  // An area says what is steady, not where there are bands.
+  planned(folder, "--deflicker 20 --steady-area 0.5,0.8,0.4,0.1");
+  EXPECT_LT(flicker_of(exported(), 120, 4, 0), 0.1 * was);
   // Whoever leaves them has them.
   const auto left = planned(folder, "--deflicker 20 --uneven off");
   EXPECT_TRUE(left.at("kinds").empty());
