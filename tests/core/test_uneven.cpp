@@ -159,7 +159,7 @@ TEST(FindSteps, EveryStepIsFoundAndNoOther) {
   const auto found = find_steps(axis, light);
   for (int i = 0; i < 90; ++i) EXPECT_NEAR(found[i], stair[i], 1e-9) << i;
   // None at all.
-  for (int i = 0; i < 90; ++i) light[i] = -0.03 * axis[i] + 0.05 * random(i, 2);
+  for (int i = 0; i < 90; ++i) light[i] = -0.03 * axis[i] + 0.2 * random(i, 2);
   for (double v : find_steps(axis, light)) EXPECT_EQ(v, 0);
   EXPECT_TRUE(find_steps({}, {}).empty());
 }
