@@ -93,4 +93,25 @@ std::string from_json_name(const std::string& text) {
   return out;
 }
 
+std::string markup(const std::string& text) {
+  std::string out;
+  for (char c : printable(text)) switch (c) {
+      case '&':
+        out += "&amp;";
+        break;
+      case '<':
+        out += "&lt;";
+        break;
+      case '>':
+        out += "&gt;";
+        break;
+      case '"':
+        out += "&quot;";
+        break;
+      default:
+        out += c;
+    }
+  return out;
+}
+
 }  // namespace tsukimi

@@ -22,6 +22,7 @@ void add_watch(CLI::App& app, Run& run);
 void add_plan(CLI::App& app, Run& run);
 void add_looks(CLI::App& app, Run& run);
 void add_measure(CLI::App& app, Run& run);
+void add_report(CLI::App& app, Run& run);
 void add_jobs(CLI::App& app, Run& run);  // export, film, make
 void add_settings(CLI::App& app, Run& run);
 void add_queue(CLI::App& app, Run& run);

@@ -71,6 +71,7 @@ int main(int argc, char** argv) {
   cli::add_looks(app, run);
   cli::add_watch(app, run);
   cli::add_measure(app, run);
+  cli::add_report(app, run);
   cli::add_jobs(app, run);
   cli::add_settings(app, run);
   cli::add_queue(app, run);

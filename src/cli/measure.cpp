@@ -8,6 +8,7 @@
 #include "document/files/shoot_file.h"
 #include "film/light_plan.h"
 #include "film/motion.h"
+#include "output/light_report.h"
 
 namespace tsukimi::cli {
 namespace {
@@ -107,48 +108,57 @@ json report(const Shoot& shoot, const LightPlan& plan, const MotionTrack& motion
             {"unusable", unusable}}}};
 }
 
+void print_words(const LightPlan& plan) {
+  std::printf("%zu exposure changes%s, largest correction %.2f stops\n", plan.level.steps.size(),
+              plan.level.found_in_picture ? " found in the pictures" : "",
+              plan.level.largest_correction);
+  std::printf(
+      "flicker in the pictures %.2f %% before, %.2f %% left (%.2f %% in the worst tenth, "
+      "worse than before in %.0f %%; the noise allows %.2f %%), largest correction %.2f "
+      "stops at frame %d\n",
+      plan.left.before_median, plan.left.left_median, plan.left.left_p90,
+      100 * plan.left.worse_share, plan.noise_percent, plan.deflicker.largest_correction,
+      plan.deflicker.largest_at);
+  for (const FlickerFound& one : plan.found) std::cout << words_of(one) << "\n";
+  if (plan.deflicker.held)
+    std::printf(
+        "held back: parts of the picture flicker apart, so that only frames that stand out "
+        "are corrected\n");
+}
+
+struct MeasureOptions {
+  std::string file;
+  bool json = false, csv = false;
+};
+
+Result<void> measure(const MeasureOptions& o) {
+  auto shoot = open_shoot(o.file);
+  if (!shoot) return tl::unexpected(shoot.error());
+  ProxyStore store(shoot->sequence.folder);
+  const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), nullptr});
+  const LightPlan plan = plan_light(*shoot, grids);
+  if (o.json) {
+    const MotionTrack motion =
+        measure_motion(*shoot, store, {terminal_progress("measuring movement"), nullptr});
+    std::cout << report(*shoot, plan, motion).dump(1, ' ', false, json::error_handler_t::replace)
+              << "\n";
+  } else if (o.csv) {
+    std::cout << light_table(*shoot, plan);
+  } else {
+    print_words(plan);
+  }
+  return {};
+}
+
 }  // namespace
 
 void add_measure(CLI::App& app, Run& run) {
   auto* c = app.add_subcommand("measure", "Measure brightness as shot, levelled and deflickered.");
-  auto file = std::make_shared<std::string>();
-  auto as_json = std::make_shared<bool>(false);
-  c->add_option("FILE", *file, "The shoot (.tsukimi)")->required();
-  c->add_flag("--json", *as_json, "Print JSON");
-  c->callback([=, &run] {
-    run = [=]() -> Result<void> {
-      auto shoot = open_shoot(*file);
-      if (!shoot) return tl::unexpected(shoot.error());
-      ProxyStore store(shoot->sequence.folder);
-      const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), nullptr});
-      const LightPlan plan = plan_light(*shoot, grids);
-      if (*as_json) {
-        const MotionTrack motion =
-            measure_motion(*shoot, store, {terminal_progress("measuring movement"), nullptr});
-        std::cout
-            << report(*shoot, plan, motion).dump(1, ' ', false, json::error_handler_t::replace)
-            << "\n";
-      } else {
-        std::printf("%zu exposure changes%s, largest correction %.2f stops\n",
-                    plan.level.steps.size(),
-                    plan.level.found_in_picture ? " found in the pictures" : "",
-                    plan.level.largest_correction);
-        std::printf(
-            "flicker in the pictures %.2f %% before, %.2f %% left (%.2f %% in the worst tenth, "
-            "worse than before in %.0f %%; the noise allows %.2f %%), largest correction %.2f "
-            "stops at frame %d\n",
-            plan.left.before_median, plan.left.left_median, plan.left.left_p90,
-            100 * plan.left.worse_share, plan.noise_percent, plan.deflicker.largest_correction,
-            plan.deflicker.largest_at);
-        for (const FlickerFound& one : plan.found) std::cout << words_of(one) << "\n";
-        if (plan.deflicker.held)
-          std::printf(
-              "held back: parts of the picture flicker apart, so that only frames that stand out "
-              "are corrected\n");
-      }
-      return {};
-    };
-  });
+  auto o = std::make_shared<MeasureOptions>();
+  c->add_option("FILE", o->file, "The shoot (.tsukimi)")->required();
+  auto* as_json = c->add_flag("--json", o->json, "Print JSON");
+  c->add_flag("--csv", o->csv, "Print a table with a line per frame")->excludes(as_json);
+  c->callback([o, &run] { run = [o] { return measure(*o); }; });
 }
 
 }  // namespace tsukimi::cli

@@ -91,27 +91,6 @@ Result<Bytes> exif_block(const PictureFacts& facts, Size size) {
 
 namespace {
 
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (char c : printable(text)) switch (c) {
-      case '&':
-        out += "&amp;";
-        break;
-      case '<':
-        out += "&lt;";
-        break;
-      case '>':
-        out += "&gt;";
-        break;
-      case '"':
-        out += "&quot;";
-        break;
-      default:
-        out += c;
-    }
-  return out;
-}
-
 std::string plain(double v) {
   char text[40];
   std::snprintf(text, sizeof text, "%.10g", v);
@@ -148,7 +127,7 @@ std::string xmp_packet(const PictureFacts& facts, Size size,
       " xmlns:dc=\"http://purl.org/dc/elements/1.1/\"\n"
       " xmlns:tsukimi=\"urn:tsukimi:values:1\"";
   const auto add = [&](const std::string& name, const std::string& value) {
-    if (!value.empty()) out += "\n " + name + "=\"" + escaped(value) + "\"";
+    if (!value.empty()) out += "\n " + name + "=\"" + markup(value) + "\"";
   };
   add("xmp:CreatorTool", "Tsukimi");
   if (f.time > 0) {
@@ -181,9 +160,9 @@ std::string xmp_packet(const PictureFacts& facts, Size size,
            "</rdf:li></rdf:Seq></exif:ISOSpeedRatings>\n";
   if (!f.artist.empty())
     out +=
-        "<dc:creator><rdf:Seq><rdf:li>" + escaped(f.artist) + "</rdf:li></rdf:Seq></dc:creator>\n";
+        "<dc:creator><rdf:Seq><rdf:li>" + markup(f.artist) + "</rdf:li></rdf:Seq></dc:creator>\n";
   if (!facts.copyright.empty())
-    out += "<dc:rights><rdf:Alt><rdf:li xml:lang=\"x-default\">" + escaped(facts.copyright) +
+    out += "<dc:rights><rdf:Alt><rdf:li xml:lang=\"x-default\">" + markup(facts.copyright) +
            "</rdf:li></rdf:Alt></dc:rights>\n";
   return out + "</rdf:Description>\n</rdf:RDF>\n</x:xmpmeta>\n<?xpacket end=\"w\"?>\n";
 }

@@ -100,8 +100,10 @@ TEST(Uneven, APatternThatStandsIsAPartAndOneFactorIsNone) {
 
 // What goes on from frame to frame is light; faint flicker is only taken by whoever asks for it.
 TEST(Uneven, WhatDriftsStaysAndWhatIsFaintWaits) {
+  std::vector<double> shadow{0};  // goes over one side, and three quarters of it stay
+  for (int f = 1; f < kFrames; ++f) shadow.push_back(0.75 * shadow.back() + 0.06 * random(f, -3));
   const auto drifting =
-      evening([](int f, double x, double) { return 0.05 * std::sin(kTurn * (f / 11.0)) * x; });
+      evening([&](int f, double x, double) { return shadow[static_cast<std::size_t>(f)] * x; });
   EXPECT_TRUE(found(drifting).shapes.empty());
   const auto faint = evening([](int f, double x, double) { return 0.008 * random(f, -3) * x; });
   EXPECT_TRUE(found(faint).shapes.empty());
