@@ -8,6 +8,7 @@
 #include "document/files/shoot_file.h"
 #include "document/framing/output_size.h"
 #include "film/film.h"
+#include "folder/originals.h"
 #include "output/encode.h"
 #include "output/light_report.h"
 
@@ -39,6 +40,11 @@ Result<void> write_report(const std::string& file, const std::filesystem::path& 
                           bool overwrite) {
   auto shoot = open_shoot(file);
   if (!shoot) return tl::unexpected(shoot.error());
+  if (auto ok = check_no_picture(to); !ok) return ok;
+  if (auto ok =
+          check_may_write(std::filesystem::absolute(to).parent_path(), shoot->sequence.folder);
+      !ok)
+    return ok;
   ProxyStore store(shoot->sequence.folder);
   const Measured measured =
       measure_frames(*shoot, store, {terminal_progress("measuring"), cancel_flag()});

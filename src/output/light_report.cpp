@@ -82,6 +82,9 @@ std::string statement(const Shoot& shoot, const LightPlan& plan) {
   return out + "</p>\n";
 }
 
+// 0 without a sign of less than nothing.
+double no_minus(double stops) { return std::fabs(stops) < 0.0005 ? 0 : stops; }
+
 std::string steps_table(const Shoot& shoot, const LightPlan& plan) {
   const auto& steps = plan.level.steps;
   if (steps.empty()) return "<p>The camera kept one exposure.</p>\n";
@@ -94,10 +97,10 @@ std::string steps_table(const Shoot& shoot, const LightPlan& plan) {
       "</p>\n<table><tr><th>Frame</th><th>File</th><th>Set to</th><th>Told, stops</th>"
       "<th>Measured, stops</th></tr>\n";
   for (const LevelStep& step : steps)
-    out +=
-        format("<tr><td>%d</td><td>", step.at + 1) + name_of(shoot, step.at) + "</td><td>" +
-        camera_words(shoot.sequence.frames[step.at]) + "</td>" +
-        format("<td class=n>%+.3f</td><td class=n>%+.3f</td></tr>\n", step.nominal, step.measured);
+    out += format("<tr><td>%d</td><td>", step.at + 1) + name_of(shoot, step.at) + "</td><td>" +
+           camera_words(shoot.sequence.frames[step.at]) + "</td>" +
+           format("<td class=n>%+.3f</td><td class=n>%+.3f</td></tr>\n", no_minus(step.nominal),
+                  no_minus(step.measured));
   return out + "</table>\n";
 }
 
@@ -139,7 +142,7 @@ std::string charts(const Shoot& shoot, const Measured& measured, const LightPlan
   std::vector<int> suspects;
   for (const Suspect& s : measured.suspects) suspects.push_back(s.frame);
   return svg_of({"Light",
-                 "stops below clipping",
+                 "stops against clipping",
                  {{"as shot", kShot, plan.as_shot},
                   {"goal", kGoal, plan.goal},
                   {"developed", kMoon, plan.deflickered}},
@@ -152,7 +155,7 @@ std::string charts(const Shoot& shoot, const Measured& measured, const LightPlan
                  "stops",
                  {{"steps", kGoal, plan.level_correction},
                   {"flicker", kMoon, plan.flicker_correction},
-                  {"bands, parts and colours", kRust, uneven_course(plan)}},
+                  {"bands, parts and colours (RMS)", kRust, uneven_course(plan)}},
                  plan.deflicker.limited}) +
          svg_of({"Clipped",
                  "% of the picture",

@@ -57,6 +57,18 @@ TEST(Report, SaysWhatMeasureSaysAndNeedsNothingElse) {
   EXPECT_EQ(contents(to), html) << "the same at every time";
 }
 
+TEST(Report, IsPutOverNoPictureAndNotAmongTheFrames) {
+  TempDir dir;
+  const std::string shoot = (dir / "s.tsukimi").string();
+  ASSERT_EQ(run("plan " + shot_folder().string() + " --out " + shoot).code, 0);
+  ASSERT_TRUE(write_file(dir / "a.jpg", std::string_view("a picture"), IfExists::keep));
+  EXPECT_EQ(run("report " + shoot + " --overwrite --to " + (dir / "a.jpg").string()).code, 1);
+  EXPECT_EQ(contents(dir / "a.jpg"), "a picture");
+  const auto among = run("report " + shoot + " --to " + (shot_folder() / "r.html").string());
+  EXPECT_EQ(among.code, 1) << among.err;
+  EXPECT_FALSE(fs::exists(shot_folder() / "r.html"));
+}
+
 TEST(Report, TheTableHasALinePerFrame) {
   TempDir dir;
   const std::string shoot = (dir / "s.tsukimi").string();

@@ -82,29 +82,29 @@ QString FlickerDrawer::statement() const {
   const LightPlan& plan = session_.light.plan();
   const FlickerLeft& left = plan.left;
   const bool on = session_.document.decisions().deflicker.on;
-  QString text = tr("Flicker <b>%1 %</b>").arg(left.before_median, 0, 'f', 2);
-  if (on) text += tr(", now <b>%1 %</b>").arg(left.left_median, 0, 'f', 2);
+  QString text = tr("Flicker <b>%1 %</b>").arg(left.before_median, 0, 'f', 2);
+  if (on) text += tr(", now <b>%1 %</b>").arg(left.left_median, 0, 'f', 2);
   if (plan.noise_percent > 0)
-    text += tr("; the noise allows %1 %").arg(plan.noise_percent, 0, 'f', 2);
+    text += tr("; the noise allows %1 %").arg(plan.noise_percent, 0, 'f', 2);
   text += ".";
   if (on)
     text +=
         left.worse_share < 0.005
             ? tr(" Nothing got worse.")
-            : tr(" It got worse in %1 % of the picture.").arg(100 * left.worse_share, 0, 'f', 0);
+            : tr(" It got worse in %1 % of the picture.").arg(100 * left.worse_share, 0, 'f', 0);
   for (const FlickerFound& one : plan.found) {
     const QString percent = QString::number(one.percent, 'f', 1);
     switch (one.kind) {
       case FlickerKind::bands:
-        text += tr("<br>Bands: %1 of them over the %2, %3 %.")
+        text += tr("<br>Bands: %1 of them over the %2, %3 %.")
                     .arg(one.wave.cycles, 0, 'f', 1)
                     .arg(one.wave.across ? tr("width") : tr("height"), percent);
         break;
       case FlickerKind::part:
-        text += tr("<br>A part of the picture flickers by itself, %1 %.").arg(percent);
+        text += tr("<br>A part of the picture flickers by itself, %1 %.").arg(percent);
         break;
       case FlickerKind::colour:
-        text += tr("<br>The colours flicker apart, %1 %.").arg(percent);
+        text += tr("<br>The colours flicker apart, %1 %.").arg(percent);
         break;
     }
   }
