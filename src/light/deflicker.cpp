@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "base/banded.h"
 #include "light/flicker.h"
@@ -21,6 +22,14 @@ double flicker_percent(const std::vector<double>& high_passed, const std::vector
       weight += 1;
     }
   return weight > 0 ? std::sqrt(sum / weight) : 0;
+}
+
+// Where nearly all that is steady agrees, there is none. Where nearly nothing does (headlights over
+// all of a frame, each part lit in its own way), no factor is that frame's: it stays as it is.
+double limit_of(double agreement, double limit) {
+  constexpr double kUnsure = 0.15;
+  if (agreement >= kSure) return std::numeric_limits<double>::infinity();
+  return agreement < kUnsure ? 0 : limit;
 }
 
 void find_largest(DeflickerResult& r) {
@@ -53,11 +62,12 @@ DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<dou
   for (std::size_t i = 0; i < n; ++i) residual[i] = m[i] - r.goal[i];
   r.before_percent = flicker_percent(residual, r.weight);
   if (!settings.on) return r;
+  const bool agreed = std::ranges::any_of(agreement, [](double share) { return share > 0; });
   for (std::size_t i = 0; i < n; ++i) {
     if (given[i] == 0) continue;
     const double wanted = r.goal[i] - m[i];
-    const bool sure = !agreement.empty() && agreement[i] >= kSure;
-    r.correction[i] = sure ? wanted : std::clamp(wanted, -settings.limit, settings.limit);
+    const double limit = limit_of(agreed ? agreement[i] : 0.5, settings.limit);
+    r.correction[i] = std::clamp(wanted, -limit, limit);
     if (r.correction[i] != wanted) r.limited.push_back(static_cast<int>(i));
   }
   find_largest(r);

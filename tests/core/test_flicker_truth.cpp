@@ -111,6 +111,23 @@ TEST(FlickerTruth, LightningOverAHalfLeavesTheOtherAsItIs) {
   EXPECT_LT(left.percent, 0.3);
 }
 
+// Light over all of a frame, everywhere another one: none of it is the frame's own factor.
+TEST(FlickerTruth, FramesThatHeadlightsLightAreNotDarkened) {
+  sim::SimulateOptions o = evening(7914);
+  o.camera.ruined = true;
+  const PhotoShoot shoot("BytheWater", "Autumn", o, no_shade());
+  const LightPlan plan = planned(shoot).plan;
+  int lit = 0;
+  const auto& frames = shoot.truth.at("frames");
+  for (std::size_t f = 0; f < frames.size(); ++f) {
+    if (frames[f].at("fault") != "headlights") continue;
+    ++lit;
+    EXPECT_NEAR(plan.flicker_correction[f], 0, 1e-9) << f;
+    EXPECT_EQ(std::ranges::count(plan.deflicker.limited, static_cast<int>(f)), 1) << f;
+  }
+  EXPECT_EQ(lit, 2);
+}
+
 TEST(FlickerTruth, ASlipThatNobodyTellsIsTakenOutWhole) {
   sim::SimulateOptions o = evening(7903);
   o.camera.uneven.slips = 3;
