@@ -110,8 +110,8 @@ Result<void> FilmFile::check_place(const Originals& originals) {
 
 Result<void> FilmFile::take_parts_folder(const Originals& originals) {
   const fs::path file = how_.file, folder = file.parent_path(), parts = parts_folder(file);
-  if (auto ok = make_parts_folder(parts); !ok) return ok;
-  auto lock = FolderLock::take(parts, "the film of " + originals.folder().string(), part_);
+  auto lock =
+      tsukimi::take_parts_folder(parts, "the film of " + originals.folder().string(), part_);
   if (!lock) return tl::unexpected(lock.error());
   lock_.emplace(std::move(*lock));
   if (part_ == 0) {

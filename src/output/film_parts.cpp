@@ -3,6 +3,8 @@
 
 #include <unistd.h>
 
+#include <cerrno>
+
 #include "base/cache.h"
 #include "base/file.h"
 #include "base/own_files.h"
@@ -66,8 +68,16 @@ Result<void> check_parts_folder(const fs::path& parts) {
       ErrorCode::exists);
 }
 
-Result<void> make_parts_folder(const fs::path& parts) {
-  if (auto ok = check_parts_folder(parts); !ok) return ok;
+namespace {
+
+Result<void> mark_parts_folder(const fs::path& parts) {
+  const std::span text(reinterpret_cast<const std::uint8_t*>(kMarkText.data()), kMarkText.size());
+  return write_file(mark_of(parts), text, IfExists::replace, false);
+}
+
+// Whether it was made here.
+Result<bool> make_parts_folder(const fs::path& parts) {
+  if (auto ok = check_parts_folder(parts); !ok) return tl::unexpected(ok.error());
   std::error_code ec;
   fs::create_directories(parts.parent_path(), ec);
   const bool made = fs::create_directory(parts, ec);
@@ -75,11 +85,31 @@ Result<void> make_parts_folder(const fs::path& parts) {
     return fail("The folder " + printable(parts.string()) + " cannot be made: " + ec.message() +
                 ".");
   // An empty folder of the user's is used, but stays.
-  if (!made) return {};
-  const std::span text(reinterpret_cast<const std::uint8_t*>(kMarkText.data()), kMarkText.size());
-  auto marked = write_file(mark_of(parts), text, IfExists::replace, false);
-  if (!marked) (void)rmdir(parts.c_str());
-  return marked;
+  if (!made) return is_own_file(mark_of(parts), kMark);
+  if (auto marked = mark_parts_folder(parts); !marked) {
+    (void)rmdir(parts.c_str());
+    return tl::unexpected(marked.error());
+  }
+  return true;
+}
+
+}  // namespace
+
+Result<FolderLock> take_parts_folder(const fs::path& parts, const std::string& who, int part) {
+  // A part that ends just now may take the folder, or its mark, away before it is held, and may
+  // change it while it is looked through.
+  constexpr int kTries = 100, kLooks = 5;
+  for (int tries = 1;; ++tries) {
+    const auto ours = make_parts_folder(parts);
+    const bool foreign = !ours && ours.error().code == ErrorCode::exists;
+    if (!ours && tries < (foreign ? kLooks : kTries)) continue;
+    if (!ours) return tl::unexpected(ours.error());
+    auto lock = FolderLock::take(parts, who, part);
+    if (!lock && lock.error().code != ErrorCode::exists && tries < kTries) continue;
+    if (lock && *ours && is_gone(mark_of(parts)))
+      if (auto marked = mark_parts_folder(parts); !marked) return tl::unexpected(marked.error());
+    return lock;
+  }
 }
 
 void remove_segment(const fs::path& file) {
@@ -94,7 +124,8 @@ void drop_parts_folder(const fs::path& parts) {
        it.increment(ec))
     if (!is_own_file(it->path(), kMark)) return;
   remove_own_files(parts, {kMark});
-  (void)rmdir(parts.c_str());
+  // Another part may have come meanwhile: it is to know whose the folder is.
+  if (rmdir(parts.c_str()) != 0 && errno != ENOENT) (void)mark_parts_folder(parts);
 }
 
 }  // namespace tsukimi

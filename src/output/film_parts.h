@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "base/result.h"
+#include "output/folder_lock.h"
 
 namespace tsukimi {
 
@@ -15,8 +16,9 @@ std::filesystem::path parts_folder(const std::filesystem::path& film);
 // Fails when something of that name is there that is not ours: a link, a file, a folder in which
 // anything but segments and our locks lies and that is not marked. An empty one may be used.
 Result<void> check_parts_folder(const std::filesystem::path& parts);
-// Checks, and makes and marks it where it is not there.
-Result<void> make_parts_folder(const std::filesystem::path& parts);
+// Checks it, makes and marks it where it is not there, and holds it (FolderLock::take).
+Result<FolderLock> take_parts_folder(const std::filesystem::path& parts, const std::string& who,
+                                     int part);
 
 // A file that is named and begins as a segment does.
 bool is_segment_file(const std::filesystem::path& file);

@@ -7,6 +7,7 @@
 #include "base/file.h"
 #include "cli_runner.h"
 #include "output/export_manifest.h"
+#include "output/film_parts.h"
 #include "output/folder_lock.h"
 #include "output/split_script.h"
 
@@ -208,6 +209,24 @@ TEST_F(Parts, ComeAndGoAtTheSameTime) {
     });
   for (auto& p : parts) p.join();
   EXPECT_EQ(refused, 0);
+}
+
+// One that ends takes the folder away; who begins just then makes it again.
+TEST_F(Parts, AFolderThatGoesWhileAnotherComesIsMadeAgain) {
+  const fs::path parts = dir / "f.mp4.parts";
+  std::atomic<int> refused{0};
+  std::vector<std::thread> ones;
+  for (int part = 1; part <= 3; ++part)
+    ones.emplace_back([&, part] {
+      for (int round = 0; round < 300; ++round) {
+        if (!take_parts_folder(parts, "part", part)) ++refused;
+        drop_parts_folder(parts);
+      }
+    });
+  for (auto& one : ones) one.join();
+  EXPECT_EQ(refused, 0);
+  drop_parts_folder(parts);
+  EXPECT_FALSE(fs::exists(parts)) << "the last takes it along";
 }
 
 TEST_F(Parts, WhoLeaveAtTheSameTimeLeaveNothingBehind) {
