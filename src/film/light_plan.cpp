@@ -168,10 +168,10 @@ struct Seen {
   std::vector<double> brightness;
 };
 
-// What was found of some frames, for all: 0 for the others.
+// What was found of some frames, for all.
 static std::vector<double> spread(const std::vector<double>& found, const std::vector<int>& at,
-                                  std::size_t all) {
-  std::vector<double> out(all, 0.0);
+                                  std::size_t all, double for_others) {
+  std::vector<double> out(all, for_others);
   for (std::size_t k = 0; k < at.size(); ++k) out[at[k]] = found[k];
   return out;
 }
@@ -208,12 +208,12 @@ AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids) {
       find_flicker(of_frames(std::move(cells), seen.at), axis, stair, settings.uneven);
   for (FlickerShape& shape : flicker.shapes) {
     out.shapes.push_back(shape);
-    out.shapes.back().amounts = spread(shape.amounts, seen.at, n);
+    out.shapes.back().amounts = spread(shape.amounts, seen.at, n, kUnknown);
   }
   const ColourFlicker colours =
       find_colour_flicker(seen.grids, flicker, axis, stair, settings.colour);
   for (std::size_t c = 0; c < colours.size(); ++c)
-    if (!colours[c].empty()) out.colours[c] = spread(colours[c], seen.at, n);
+    if (!colours[c].empty()) out.colours[c] = spread(colours[c], seen.at, n, kUnknown);
   if (area) {
     // Whoever drew an area has said what is steady; the shapes are the whole picture's.
     CellLight there = cell_light(seen.grids, area);
@@ -273,7 +273,7 @@ static std::vector<double> fast_taken_out(const std::vector<double>& course, con
                                           double period) {
   std::vector<double> here;
   for (int i : kept.at) here.push_back(course[i]);
-  return spread(fast_taken_out(here, kept.axis, period), kept.at, course.size());
+  return spread(fast_taken_out(here, kept.axis, period), kept.at, course.size(), 0);
 }
 
 static double percent_of(double stops) { return 100 * (std::exp2(stops) - 1); }

@@ -66,8 +66,8 @@ struct LightPlan {
 struct AsShot {
   std::vector<double> stops, agreement;
   double noise = 0;  // of it, stops
-  // What is not the same over the frame and in all colours (light/uneven.h), on top; 0 where
-  // unknown.
+  // What is not the same over the frame and in all colours (light/uneven.h), on top; NaN
+  // where unknown.
   std::vector<FlickerShape> shapes;
   ColourFlicker colours;
 };

@@ -14,7 +14,8 @@ namespace tsukimi {
 namespace {
 
 // RMS of what one colour has from frame to frame against all light, stops, by the steadiest cells:
-// second differences, of which independent values of sigma s have sqrt(6) s.
+// the middle of three frames against the others, of which independent values have sqrt(1.5) times
+// as much.
 double beats(const std::vector<const LightGrid*>& grids, const Flicker& flicker,
              CellChannel channel) {
   constexpr int kCells = 300;
@@ -39,11 +40,23 @@ double beats(const std::vector<const LightGrid*>& grids, const Flicker& flicker,
       const float* here = apart.data() + static_cast<std::size_t>(f) * kCells;
       for (int k = 0; k < kCells; ++k)
         if (const float v = here[k] - 0.5f * (here[k - kCells] + here[k + kCells]); v == v)
-          seen.push_back(std::numbers::sqrt2 / std::numbers::sqrt3 * v);
+          seen.push_back(v / std::sqrt(1.5));
       common[f] = std::fabs(median(seen));
     }
   });
   return 1.4826 * median(std::vector<double>(common.begin() + 1, common.end() - 1));
+}
+
+// In an event (lightning) the factor of all light and a colour's may be of different parts of the
+// picture: such frames tell nothing.
+void without_events(std::vector<double>& course, const std::vector<double>& axis) {
+  constexpr double kPeriod = 20, kEvent = 6;  // frames; robust sigmas
+  const std::vector<double> fast = fast_taken_out(course, axis, kPeriod);
+  std::vector<double> sizes;
+  for (double v : fast) sizes.push_back(std::fabs(v));
+  const double most = kEvent * 1.4826 * median(std::move(sizes));
+  for (std::size_t f = 0; f < course.size(); ++f)
+    if (std::fabs(fast[f]) > most) course[f] = std::numeric_limits<double>::quiet_NaN();
 }
 
 }  // namespace
@@ -63,11 +76,9 @@ ColourFlicker find_colour_flicker(const std::vector<const LightGrid*>& grids,
     const Flicker one = find_flicker(cells, axis, stair, Uneven::off);
     if (one.course.empty()) return {};
     auto& course = out[static_cast<int>(channel) - static_cast<int>(CellChannel::red)];
-    for (std::size_t f = 0; f < grids.size(); ++f) {
-      const double apart = one.course[f] - flicker.course[f];
-      // Where one of the two is not known the colours are as they are.
-      course.push_back(std::isnan(apart) ? (course.empty() ? 0 : course.back()) : apart);
-    }
+    for (std::size_t f = 0; f < grids.size(); ++f)
+      course.push_back(one.course[f] - flicker.course[f]);
+    without_events(course, axis);
   }
   return out;
 }

@@ -37,7 +37,8 @@ struct DeflickerResult {
 
 // axis: place of each frame in time, in intervals. brightness: after levelling, NaN where unknown
 // (such frames get no correction). agreement: of each frame (Flicker); where kSure or more of the
-// picture's steady weight agree no limit holds. Empty: not known.
+// picture's steady weight agree no limit holds, where hardly any does nothing is corrected. Empty:
+// not known.
 constexpr double kSure = 0.75;
 DeflickerResult deflicker(const std::vector<double>& axis, const std::vector<double>& brightness,
                           const DeflickerSettings& settings,

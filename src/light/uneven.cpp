@@ -18,9 +18,11 @@ float mean_in_cell(const GainField& field, int cell) {
 
 std::vector<double> fast_taken_out(const std::vector<double>& course,
                                    const std::vector<double>& axis, double period) {
-  const std::vector<double> weight(course.size(), 1.0);
-  std::vector<double> out = whittaker(course, weight, lambda_for_period(period), axis);
-  for (std::size_t f = 0; f < out.size(); ++f) out[f] -= course[f];
+  std::vector<double> known(course.size(), 0.0), weight(course.size(), 0.0);
+  for (std::size_t f = 0; f < course.size(); ++f)
+    if (!std::isnan(course[f])) known[f] = course[f], weight[f] = 1;
+  std::vector<double> out = whittaker(known, weight, lambda_for_period(period), axis);
+  for (std::size_t f = 0; f < out.size(); ++f) out[f] = weight[f] > 0 ? out[f] - known[f] : 0;
   return out;
 }
 

@@ -32,8 +32,8 @@ struct FlickerShape {
 // The mean over a cell of CellLight, stops.
 float mean_in_cell(const GainField& field, int cell);
 
-// What takes a course (stops of each frame) to what of it is slower than `period` frames. axis:
-// place of each frame in time, in intervals.
+// What takes a course (stops of each frame; NaN: not known, which gets 0) to what of it is slower
+// than `period` frames. axis: place of each frame in time, in intervals.
 std::vector<double> fast_taken_out(const std::vector<double>& course,
                                    const std::vector<double>& axis, double period);
 

@@ -199,6 +199,23 @@ TEST(FlickerTruth, ColoursThatFlickerApartAreTakenOutEach) {
     EXPECT_LT(left_of(plan, shoot.truth, {Place{}}, channel).percent, 0.15) << channel;
 }
 
+// A frame that cannot be measured, or that something happens to, gets no colour from that.
+TEST(FlickerTruth, FramesThatTellNoColourGetNone) {
+  sim::SimulateOptions o = evening(7915);
+  o.camera.uneven.colour = 3, o.camera.uneven.lightning = 3;
+  const PhotoShoot shoot("ColdRipple", "Path", o, no_shade());
+  Shoot s = *start_shoot(*scan_folder(shoot.folder));
+  s.decisions.deflicker.on = true;
+  ProxyStore store(shoot.folder);
+  LightGrids grids = measure_light(s, store);
+  grids[0].reset(), grids[30].reset();
+  const LightPlan plan = plan_light(s, grids);
+  EXPECT_EQ(count_of(plan, FlickerKind::colour), 1);
+  for (const int f : {0, 30}) EXPECT_EQ(plan.light(f).channel_stops, Light{}.channel_stops) << f;
+  for (int f = 0; f < s.frame_count(); ++f)
+    for (double stops : plan.light(f).channel_stops) EXPECT_LT(std::fabs(stops), 0.2) << f;
+}
+
 TEST(FlickerTruth, AllAtOnceIsTakenApart) {
   sim::SimulateOptions o = evening(7908);
   o.camera.uneven.banding = 4, o.camera.uneven.part = 4, o.camera.uneven.colour = 3;
