@@ -10,8 +10,6 @@
 namespace tsukimi {
 namespace {
 
-constexpr double kCoursePeriod = 20;  // frames: a cell's own course is what is slower
-
 std::vector<int> neighbours_of(int c, const std::vector<char>& good) {
   std::vector<int> out;
   const int x = c % CellLight::kAcross, y = c / CellLight::kAcross;
@@ -50,14 +48,14 @@ CellCourses::CellCourses(const CellLight& light, const std::vector<double>& axis
   reach_.assign(row_, 1);
 }
 
-void CellCourses::smooth(const std::vector<double>& weight) {
+void CellCourses::smooth(const std::vector<double>& weight, double period) {
   BandedSystem system(frames_, 2);
   std::vector<double> w(weight);
   for (int f = 0; f < frames_; ++f) {
     w[f] = std::max(w[f], 1e-6);  // a stretch without weight stays solvable
     system.add(f, f, w[f]);
   }
-  system.add_second_differences(lambda_for_period(kCoursePeriod), axis_);
+  system.add_second_differences(lambda_for_period(period), axis_);
   system.factor();
   in_lanes([&](int first) {
     std::vector<double> course(static_cast<std::size_t>(frames_) * kLanes);

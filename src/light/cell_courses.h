@@ -33,9 +33,12 @@ class CellCourses {
   std::size_t row() const { return row_; }
   // Which of the grid's it is.
   int cell(int k) const { return cells_[k]; }
+  const std::vector<int>& cells() const { return cells_; }
 
-  // The cells' own courses: Whittaker's smoother through what is filled. weight: of frames.
-  void smooth(const std::vector<double>& weight);
+  // The cells' own courses: Whittaker's smoother through what is filled. weight: of frames. period:
+  // what is slower is a cell's own, frames.
+  static constexpr double kCoursePeriod = 20;
+  void smooth(const std::vector<double>& weight, double period = kCoursePeriod);
   // How steady each cell is: the robust scatter over time of what it has beyond its neighbours, so
   // that flicker of the frame, or of a large part of it, makes none unsteady.
   void find_scales();

@@ -71,7 +71,7 @@ ColourFlicker find_colour_flicker(const std::vector<const LightGrid*>& grids,
     return {};
   ColourFlicker out;
   for (const CellChannel channel : {CellChannel::red, CellChannel::green, CellChannel::blue}) {
-    CellLight cells = cell_light(grids, std::nullopt, channel);
+    CellLight cells = cell_light(grids, {}, channel);
     remove_shapes(cells, flicker.shapes);
     const Flicker one = find_flicker(cells, axis, stair, Uneven::off);
     if (one.course.empty()) return {};

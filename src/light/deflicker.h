@@ -8,20 +8,28 @@
 // limit.
 #pragma once
 
-#include <optional>
 #include <vector>
 
-#include "framing/geometry.h"
+#include "camera/frame_id.h"
 #include "light/uneven.h"
+#include "measure/steady_area.h"
 
 namespace tsukimi {
 
+// An event (lightning, a lamp that passes) of which a share is taken out where it shines.
+struct SoftenedEvent {
+  FrameId frame = FrameId::none;
+  double share = 0.5;  // 0..1
+  bool operator==(const SoftenedEvent&) const = default;
+};
+
 struct DeflickerSettings {
   bool on = false;
-  double period = 24;               // P, frames, 3..400
-  double limit = 0.7;               // stops, largest correction of one frame
-  std::optional<Rect> steady_area;  // whole picture if none
+  double period = 24;                  // P, frames, 3..400
+  double limit = 0.7;                  // stops, largest correction of one frame
+  std::vector<SteadyArea> areas = {};  // none: the whole picture
   Uneven uneven = Uneven::automatic, colour = Uneven::automatic;  // bands and parts; colours
+  std::vector<SoftenedEvent> softened = {};                       // ascending by frame
   bool operator==(const DeflickerSettings&) const = default;
 };
 

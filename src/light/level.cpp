@@ -165,6 +165,39 @@ std::vector<double> ramp_through(const std::vector<double>& stair,
                : out;
 }
 
+// What is taken out of each step, and the stair with it.
+void choose_steps(const std::vector<FrameInfo>& frames, const std::vector<StepChoice>& choices,
+                  LevelResult& r) {
+  double off = 0;
+  for (std::size_t s = 0; s < r.steps.size(); ++s) {
+    LevelStep& step = r.steps[s];
+    const auto choice = std::ranges::find(choices, frames[static_cast<std::size_t>(step.at)].id,
+                                          &StepChoice::frame);
+    if (choice != choices.end()) step.use = choice->use;
+    step.taken = step.use == StepUse::measured  ? step.measured
+                 : step.use == StepUse::nominal ? step.nominal
+                 : step.use == StepUse::by_hand ? choice->stops
+                                                : 0;
+    off += step.taken - step.measured;
+    const int end = s + 1 < r.steps.size() ? r.steps[s + 1].at : static_cast<int>(r.stair.size());
+    for (int i = step.at; i < end; ++i) r.stair[i] += off;
+  }
+}
+
+std::vector<double> evening_of(const std::vector<FrameInfo>& frames,
+                               const std::vector<double>& axis,
+                               const std::vector<EveningHandle>& handles) {
+  std::vector<double> xs, ys, out(frames.size(), 0.0);
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    const auto handle = std::ranges::find(handles, frames[i].id, &EveningHandle::frame);
+    if (handle != handles.end()) xs.push_back(axis[i]), ys.push_back(handle->stops);
+  }
+  if (xs.empty()) return out;
+  const MonotoneCurve curve(xs, ys);
+  for (std::size_t i = 0; i < frames.size(); ++i) out[i] = curve.at(axis[i]);
+  return out;
+}
+
 }  // namespace
 
 LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double>& axis,
@@ -194,14 +227,17 @@ LevelResult level(const std::vector<FrameInfo>& frames, const std::vector<double
   }
   r.stair.resize(n);
   for (int i = 0; i < n; ++i) r.stair[i] = s.gain[s.of_frame[i]] + delta[s.of_frame[i]];
-  r.ramp = ramp_through(intended(r.stair), axis);
   for (int i = 1; i < n; ++i)
     if (s.of_frame[i] != s.of_frame[i - 1])
       r.steps.push_back(
           {i, s.gain[s.of_frame[i]] - s.gain[s.of_frame[i - 1]], r.stair[i] - r.stair[i - 1]});
+  choose_steps(frames, settings.choices, r);
+  r.ramp = ramp_through(intended(r.stair), axis);
+  r.evening = evening_of(frames, axis, settings.evening);
   if (!settings.on) return r;
   for (int i = 0; i < n; ++i) {
-    r.correction[i] = r.ramp[i] - r.stair[i] - settings.follow_light * (r.ramp[i] - r.ramp[0]);
+    r.correction[i] =
+        r.ramp[i] - r.stair[i] - settings.follow_light * (r.ramp[i] - r.ramp[0]) + r.evening[i];
     r.largest_correction = std::max(r.largest_correction, std::fabs(r.correction[i]));
     if (r.correction[i] < -0.05 && clipped[i] > 0.02) r.beyond_data.push_back(i);
   }

@@ -18,20 +18,43 @@
 // ISO), smoothed over 40 frames so that uneven risers do not pulse:
 //     c_i = R_i - H_i - alpha (R_i - R_0)
 // alpha = 0 keeps the brightness that the photographer's stepping was meant to hold; 1 shows the
-// light as it truly fell.
+// light as it truly fell. Who wants an evening of their own adds to that a curve through handles.
 #pragma once
 
 #include <string>
 #include <vector>
 
+#include "base/table.h"
 #include "camera/frame_info.h"
 
 namespace tsukimi {
+
+// Which of a step's sizes is taken out. ignored: none, it stays as if the light had done it.
+enum class StepUse { measured, nominal, by_hand, ignored };
+constexpr Words<StepUse> kStepUses{{{StepUse::measured, "measured"},
+                                    {StepUse::nominal, "nominal"},
+                                    {StepUse::by_hand, "by_hand"},
+                                    {StepUse::ignored, "ignored"}}};
+struct StepChoice {
+  FrameId frame = FrameId::none;  // the first one with the new setting
+  StepUse use = StepUse::measured;
+  double stops = 0;  // by hand
+  bool operator==(const StepChoice&) const = default;
+};
+
+// How much brighter the film is there than levelling makes it.
+struct EveningHandle {
+  FrameId frame = FrameId::none;
+  double stops = 0;
+  bool operator==(const EveningHandle&) const = default;
+};
 
 struct LevelSettings {
   bool on = false;
   double follow_light = 0;  // alpha, 0..1
   bool find_steps = true;   // in the picture, where no frame's metadata tell the exposure
+  std::vector<StepChoice> choices = {};     // ascending by frame; other steps are as measured
+  std::vector<EveningHandle> evening = {};  // ascending by frame; none: nothing is added
   bool operator==(const LevelSettings&) const = default;
 };
 
@@ -39,13 +62,16 @@ struct LevelStep {
   int at = 0;           // first frame with the new setting
   double nominal = 0;   // stops, from the metadata; found in the picture: to a third
   double measured = 0;  // stops, from the picture
+  StepUse use = StepUse::measured;
+  double taken = 0;  // stops that are taken out
 };
 
 struct LevelResult {
   std::vector<double> correction;  // stops per frame
-  std::vector<double> stair;       // H
+  std::vector<double> stair;       // H, as it is taken out
   std::vector<double> ramp;        // R
   std::vector<double> light;       // g: smooth scene light, up to a constant
+  std::vector<double> evening;     // stops that the handles add
   // Summary
   std::vector<LevelStep> steps;
   bool found_in_picture = false;  // the steps, since the metadata tell none

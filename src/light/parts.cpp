@@ -143,7 +143,7 @@ class Patterns {
     // A coefficient's share of a pattern of RMS 1: small, so that nothing is made up where no cell
     // says anything (a sky that is clipped).
     constexpr double kSize = 0.05;
-    const SeriesFit series(cells_, weights, kSize);
+    const SeriesFit series(cells_.cells(), weights, kSize);
     std::vector<Fitted> out;
     for (const auto& values : at) {
       const Series fit = series.of(values);
@@ -240,7 +240,7 @@ std::vector<GainField> find_parts(const CellCourses& cells, const ShapesAtCells&
   constexpr double kSize = 0.1;  // stops: what a pattern may have in a frame
   std::vector<double> steady;
   for (int k = 0; k < cells.count(); ++k) steady.push_back(cells.steady(k));
-  const SeriesFit series(cells, steady, kSize);
+  const SeriesFit series(cells.cells(), steady, kSize);
   // The factor of the whole frame is in the series too.
   const auto explained =
       known.empty() ? std::vector<FrameFit>(cells.frames()) : fit_frames(cells, known);

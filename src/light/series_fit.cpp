@@ -17,13 +17,13 @@ double norm_of(int coefficient) {
   return (coefficient % kPartAcross ? 0.5 : 1) * (coefficient / kPartAcross ? 0.5 : 1);
 }
 
-SeriesFit::SeriesFit(const CellCourses& cells, const std::vector<double>& weights, double size)
-    : normal_(kCoefficients, kCoefficients - 1), rows_(cells.count()) {
-  const int n = cells.count();
+SeriesFit::SeriesFit(const std::vector<int>& cells, const std::vector<double>& weights, double size)
+    : normal_(kCoefficients, kCoefficients - 1), rows_(cells.size()) {
+  const int n = static_cast<int>(cells.size());
   std::vector<Series> basis(n);
   for (int k = 0; k < n; ++k) {
-    const double x = std::numbers::pi * CellLight::x_of(cells.cell(k)),
-                 y = std::numbers::pi * CellLight::y_of(cells.cell(k));
+    const double x = std::numbers::pi * CellLight::x_of(cells[k]),
+                 y = std::numbers::pi * CellLight::y_of(cells[k]);
     for (int c = 0; c < kCoefficients; ++c)
       basis[k][c] = std::cos(c % kPartAcross * x) * std::cos(c / kPartAcross * y);
     for (int c = 0; c < kCoefficients; ++c)

@@ -5,7 +5,8 @@
 #include <array>
 #include <vector>
 
-#include "light/cell_courses.h"
+#include "base/banded.h"
+#include "measure/cell_light.h"
 
 namespace tsukimi {
 
@@ -23,9 +24,10 @@ double norm_of(int coefficient);
 // hardly tell is taken for small, finer things for smaller.
 class SeriesFit {
  public:
-  // weights: 1 / variance of the cells' values. size: what a coefficient may have.
-  SeriesFit(const CellCourses& cells, const std::vector<double>& weights, double size);
-  // values: of every cell.
+  // cells: their places in CellLight. weights: 1 / variance of their values. size: what a
+  // coefficient may have.
+  SeriesFit(const std::vector<int>& cells, const std::vector<double>& weights, double size);
+  // values: of every one of the cells.
   Series of(const std::vector<float>& values) const;
   // The variance that noise of the cells gives to the sum of (share times coefficient).
   double noise(const Series& share) const;

@@ -10,23 +10,25 @@
 namespace tsukimi {
 namespace {
 
-std::vector<char> cells_within(const std::optional<Rect>& area) {
+std::vector<char> cells_within(const std::vector<SteadyArea>& areas) {
   std::vector<char> out(CellLight::kCells, 1);
-  if (!area) return out;
+  if (areas.empty()) return out;
   bool any = false;
   for (int c = 0; c < CellLight::kCells; ++c) {
-    const double x = CellLight::x_of(c), y = CellLight::y_of(c);
-    out[static_cast<std::size_t>(c)] =
-        x >= area->x && x < area->x + area->w && y >= area->y && y < area->y + area->h;
+    out[static_cast<std::size_t>(c)] = takes_part(areas, CellLight::x_of(c), CellLight::y_of(c));
     any |= out[static_cast<std::size_t>(c)] != 0;
   }
   if (any) return out;
+  // Too small to hold a cell's middle.
   auto place = [](double middle, int cells) {
     return std::clamp(static_cast<int>(middle * cells), 0, cells - 1);
   };
-  const int column = place(area->x + area->w / 2, CellLight::kAcross),
-            row = place(area->y + area->h / 2, CellLight::kDown);
-  out[static_cast<std::size_t>(row * CellLight::kAcross + column)] = 1;
+  for (const SteadyArea& area : areas) {
+    if (area.leave_out) continue;
+    const int column = place(area.box.x + area.box.w / 2, CellLight::kAcross),
+              row = place(area.box.y + area.box.h / 2, CellLight::kDown);
+    out[static_cast<std::size_t>(row * CellLight::kAcross + column)] = 1;
+  }
   return out;
 }
 
@@ -65,11 +67,11 @@ float cell_stops(const LightGrid& grid, int cell, CellChannel channel) {
   return one > kNoiseFloor ? std::log2(one) : kUnknown;
 }
 
-CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::optional<Rect>& area,
-                     CellChannel channel) {
+CellLight cell_light(const std::vector<const LightGrid*>& grids,
+                     const std::vector<SteadyArea>& areas, CellChannel channel) {
   CellLight out;
   out.frames = static_cast<int>(grids.size());
-  out.counts = cells_within(area);
+  out.counts = cells_within(areas);
   out.stops.resize(grids.size() * CellLight::kCells);
   parallel_ranges(out.frames, 16, [&](int first, int last) {
     for (int f = first; f < last; ++f) {

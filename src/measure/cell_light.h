@@ -2,10 +2,9 @@
 // The light of every cell of a coarse grid over all frames, as flicker is looked for in it.
 #pragma once
 
-#include <optional>
 #include <vector>
 
-#include "framing/geometry.h"
+#include "measure/steady_area.h"
 #include "proxy/proxy.h"
 
 namespace tsukimi {
@@ -19,7 +18,7 @@ struct CellLight {
   // log2 of light, frame by frame, row by row; NaN where a pixel of it is clipped or it lies in the
   // noise.
   std::vector<float> stops;
-  std::vector<char> counts;  // of each cell: 1 where it lies in the area
+  std::vector<char> counts;  // of each cell: 1 where it lies in the areas
   const float* frame(int f) const { return stops.data() + static_cast<std::size_t>(f) * kCells; }
   // The middle of a cell, 0..1 over the upright frame.
   static double x_of(int cell) { return (cell % kAcross + 0.5) / kAcross; }
@@ -29,9 +28,10 @@ struct CellLight {
 // Of what: of all light, or of one of the camera's colours.
 enum class CellChannel { light, red, green, blue };
 
-// grids: one per frame, nullptr where it is not measured. area: none: all of the picture; else the
-// cells whose middle lies in it, or the nearest one.
-CellLight cell_light(const std::vector<const LightGrid*>& grids, const std::optional<Rect>& area,
+// grids: one per frame, nullptr where it is not measured. areas: which cells count, by their
+// middle; those between which none lies: the nearest one. None: all of the picture.
+CellLight cell_light(const std::vector<const LightGrid*>& grids,
+                     const std::vector<SteadyArea>& areas,
                      CellChannel channel = CellChannel::light);
 
 // log2 of one cell of one frame; NaN as above.

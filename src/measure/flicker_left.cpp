@@ -17,35 +17,42 @@ namespace {
 constexpr int kSide = 4, kCells = kSide * kSide;
 constexpr int kAcross = BlockPattern::kAcross, kBlocks = kAcross * BlockPattern::kDown;
 
-// The logarithms of one block, cell after cell, each over all frames: sums run along the frames.
+// The logarithms of a row of blocks, cell after cell, each over all frames: sums run along the
+// frames.
 class BlockLogs {
  public:
   explicit BlockLogs(const std::vector<const LightGrid*>& grids)
-      : grids_(grids), logs_(kCells * grids.size()), valid_(grids.size()) {}
+      : grids_(grids),
+        logs_(static_cast<std::size_t>(kCells) * kAcross * grids.size()),
+        valid_(kAcross * grids.size()) {}
 
-  void read(int block) {
-    const int left = block % kAcross * kSide, top = block / kAcross * kSide;
+  void read(int row) {
+    // So many frames together, whose cells stay in the cache while they are put in order.
+    constexpr std::size_t kTogether = 16;
     const std::size_t n = grids_.size();
-    for (std::size_t f = 0; f < n; ++f) {
-      bool valid = grids_[f] != nullptr;
-      for (int i = 0; i < kCells && valid; ++i) {
-        const int cell = (top + i / kSide) * LightGrid::kColumns + left + i % kSide;
-        const float light = grids_[f]->light[static_cast<std::size_t>(cell)];
-        // One that is clipped or in the noise spoils the block.
-        valid = light > kNoiseFloor && grids_[f]->clipped[static_cast<std::size_t>(cell)] <= 5;
-        logs_[static_cast<std::size_t>(i) * n + f] = valid ? light : 1.0F;
-      }
-      valid_[f] = valid;
-    }
-    // Of a block that is not valid the rest is what was there before: any number will do.
-    for (float& v : logs_) v = fast_log2(v > 0 ? v : 1.0F);
+    std::ranges::fill(valid_, char{1});
+    for (std::size_t first = 0; first < n; first += kTogether)
+      for (int y = 0; y < kSide; ++y)
+        for (int x = 0; x < LightGrid::kColumns; ++x)
+          for (std::size_t f = first; f < std::min(n, first + kTogether); ++f) {
+            const auto cell = static_cast<std::size_t>((row * kSide + y) * LightGrid::kColumns + x);
+            const float light = grids_[f] ? grids_[f]->light[cell] : 0.0f;
+            // One that is clipped or in the noise spoils the block.
+            const bool valid = light > kNoiseFloor && grids_[f]->clipped[cell] <= 5;
+            valid_[static_cast<std::size_t>(x / kSide) * n + f] &= valid;
+            logs_[place(x / kSide, y * kSide + x % kSide) + f] = valid ? light : 1.0f;
+          }
+    for (float& v : logs_) v = fast_log2(v);
   }
-  bool valid(std::size_t frame) const { return valid_[frame]; }
-  const float* cell(int i) const {
-    return logs_.data() + static_cast<std::size_t>(i) * grids_.size();
+  bool valid(int block, std::size_t frame) const {
+    return valid_[static_cast<std::size_t>(block) * grids_.size() + frame];
   }
+  const float* cell(int block, int i) const { return logs_.data() + place(block, i); }
 
  private:
+  std::size_t place(int block, int i) const {
+    return static_cast<std::size_t>(block * kCells + i) * grids_.size();
+  }
   const std::vector<const LightGrid*>& grids_;
   std::vector<float> logs_;
   std::vector<char> valid_;
@@ -94,22 +101,39 @@ struct Departure {
   float stops, spread;
 };
 
-// Triples that are about one picture alone: most of their blocks depart far more than in others.
-std::vector<bool> lone(const std::vector<Triple>& all, const std::vector<Departure>& seen,
+// Triples that are about one picture alone: a good part of its blocks departs far more than in
+// others.
+std::vector<char> lone(const std::vector<Triple>& all, const std::vector<Departure>& seen,
                        const std::vector<double>& without) {
+  constexpr std::array kParts{0.1, 0.5, 0.9};  // of the blocks, in order
   const std::size_t n = all.size();
-  std::vector<double> common(n), given(n, 0.0), weight(n, 0.0);
-  for (std::size_t k = 0; k < n; ++k) {
+  std::array<std::vector<double>, kParts.size()> common;
+  for (auto& of_part : common) of_part.resize(n);
+  std::vector<double> given(n, 0.0), weight(n, 0.0);
+  parallel_ranges(static_cast<int>(n), 16, [&](int first, int last) {
     std::vector<double> blocks;
-    for (int b = 0; b < kBlocks; ++b)
-      if (const float v = seen[b * n + k].stops; v == v) blocks.push_back(v);
-    if (blocks.empty()) continue;
-    common[k] = all[k].scale * (quantile(blocks, 0.5) + all[k].departure(without));
-    given[k] = 1;
+    for (auto k = static_cast<std::size_t>(first); k < static_cast<std::size_t>(last); ++k) {
+      blocks.clear();
+      for (std::size_t b = 0; b < kBlocks; ++b)
+        if (const float v = seen[b * n + k].stops; v == v) blocks.push_back(v);
+      if (blocks.empty()) continue;
+      given[k] = 1;
+      for (std::size_t p = 0; p < kParts.size(); ++p)
+        common[p][k] = all[k].scale * (quantile(blocks, kParts[p]) + all[k].departure(without));
+    }
+  });
+  std::vector<char> out(n, 0);
+  for (const auto& of_part : common) {
+    // From where that part lies in other frames.
+    std::vector<double> known;
+    for (std::size_t k = 0; k < n; ++k)
+      if (given[k] > 0) known.push_back(of_part[k]);
+    const double usual = quantile(std::move(known), 0.5);
+    std::vector<double> apart(of_part);
+    for (double& v : apart) v -= usual;
+    tukey_weights(apart, given, weight, 0.001);
+    for (std::size_t k = 0; k < n; ++k) out[k] |= given[k] > 0 && weight[k] == 0;
   }
-  tukey_weights(common, given, weight, 0.001);
-  std::vector<bool> out(n);
-  for (std::size_t k = 0; k < n; ++k) out[k] = given[k] > 0 && weight[k] == 0;
   return out;
 }
 
@@ -131,35 +155,37 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
     share_before[static_cast<std::size_t>(t.here)] = t.share_before;
     share_after[static_cast<std::size_t>(t.here)] = t.share_after;
   }
-  parallel_ranges(kBlocks, 4, [&](int first, int last) {
+  parallel_ranges(BlockPattern::kDown, 1, [&](int first, int last) {
     BlockLogs logs(grids);
     std::vector<double> mean(frames), spread(frames);
-    for (int block = first; block < last; ++block) {
-      logs.read(block);
-      std::ranges::fill(mean, 0.0);
-      std::ranges::fill(spread, 0.0);
-      for (int i = 0; i < kCells; ++i) {
-        const float* l = logs.cell(i);
-        for (std::size_t f = 1; f + 1 < frames; ++f)
-          mean[f] += (l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1]) / kCells;
-      }
-      for (int i = 0; i < kCells; ++i) {
-        const float* l = logs.cell(i);
-        for (std::size_t f = 1; f + 1 < frames; ++f) {
-          const double apart =
-              l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1] - mean[f];
-          spread[f] += apart * apart / (kCells - 1);
+    for (int row = first; row < last; ++row) {
+      logs.read(row);
+      for (int column = 0; column < kAcross; ++column) {
+        std::ranges::fill(mean, 0.0);
+        std::ranges::fill(spread, 0.0);
+        for (int i = 0; i < kCells; ++i) {
+          const float* l = logs.cell(column, i);
+          for (std::size_t f = 1; f + 1 < frames; ++f)
+            mean[f] += (l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1]) / kCells;
         }
-      }
-      for (std::size_t k = 0; k < n; ++k) {
-        const auto f = static_cast<std::size_t>(all[k].here);
-        if (logs.valid(f - 1) && logs.valid(f) && logs.valid(f + 1))
-          seen[static_cast<std::size_t>(block) * n + k] = {static_cast<float>(mean[f]),
-                                                           static_cast<float>(spread[f] / kCells)};
+        for (int i = 0; i < kCells; ++i) {
+          const float* l = logs.cell(column, i);
+          for (std::size_t f = 1; f + 1 < frames; ++f) {
+            const double apart =
+                l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1] - mean[f];
+            spread[f] += apart * apart / (kCells - 1);
+          }
+        }
+        for (std::size_t k = 0; k < n; ++k) {
+          const auto f = static_cast<std::size_t>(all[k].here);
+          if (logs.valid(column, f - 1) && logs.valid(column, f) && logs.valid(column, f + 1))
+            seen[static_cast<std::size_t>(row * kAcross + column) * n + k] = {
+                static_cast<float>(mean[f]), static_cast<float>(spread[f] / kCells)};
+        }
       }
     }
   });
-  const std::vector<bool> out_of_it = lone(all, seen, without);
+  const std::vector<char> out_of_it = lone(all, seen, without);
   constexpr int kFewestFrames = 3;
   // Worse is what is more by a fiftieth, and by more than anybody sees.
   constexpr double kSurely = 1.02, kSeen = 0.1;  // per cent

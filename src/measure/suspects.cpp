@@ -145,7 +145,12 @@ struct LightSigns {
   double all = 0;                   // stops by which the whole frame stands out
   double brighter = 0, darker = 0;  // share of the picture that stands out further than that
   double by = 0;                    // median stops of the larger share
+  double as_before = 0;             // share of what is not dark that does not stand out at all
+  double height = 0;                // of what is brighter, in the middle: 0 bottom, 1 top
 };
+
+// A good part of the picture is as before: what changed is not the frame's exposure.
+bool is_partly(const LightSigns& s) { return s.as_before >= 0.25; }
 
 // Light per cell of the neighbours on one side, as this frame's exposure would have shown it.
 std::vector<double> expected(const std::vector<std::optional<double>>& gains,
@@ -165,10 +170,13 @@ std::vector<double> expected(const std::vector<std::optional<double>>& gains,
   return out;
 }
 
+constexpr double kFoot = 0.004;  // light that is noise
+
 LightSigns compare_light(const LightGrid& grid, const std::vector<double>& before,
                          const std::vector<double>& after) {
-  constexpr double kFoot = 0.004, kApart = 0.6;  // light that is noise; stops
+  constexpr double kApart = 0.6, kAsBefore = 0.1;  // stops
   std::vector<double> d(LightGrid::kCells);
+  int telling = 0, same = 0;  // cells that are not dark; of those the ones that are as before
   for (int c = 0; c < LightGrid::kCells; ++c) {
     auto stops = [](double light) {
       return fast_log2(static_cast<float>(std::max(light, 0.0) + kFoot));
@@ -177,18 +185,45 @@ LightSigns compare_light(const LightGrid& grid, const std::vector<double>& befor
     const double b = before.empty() ? 0 : here - stops(before[c]);
     const double a = after.empty() ? 0 : here - stops(after[c]);
     d[c] = before.empty() ? a : after.empty() ? b : against_both(b, a);
+    if (grid.light[c] < 2 * kFoot) continue;
+    ++telling;
+    same += std::fabs(d[c]) < kAsBefore;
   }
   LightSigns s;
   s.all = median(d);
-  std::vector<double> up, down;
-  for (double v : d) {
-    if (v - s.all > kApart && v > 0) up.push_back(v);
+  s.as_before = telling > 0 ? static_cast<double>(same) / telling : 0;
+  // Where much is as before, that is what a brighter part stands out from.
+  const double rest = is_partly(s) ? 0 : s.all;
+  std::vector<double> up, down, heights;
+  for (int c = 0; c < LightGrid::kCells; ++c) {
+    const double v = d[c];
+    if (v - rest > kApart && v > 0) {
+      up.push_back(v);
+      heights.push_back(1 - (c / LightGrid::kColumns + 0.5) / LightGrid::kRows);
+    }
     if (v - s.all < -kApart && v < 0) down.push_back(v);
   }
+  s.height = median(std::move(heights));
   s.brighter = static_cast<double>(up.size()) / LightGrid::kCells;
   s.darker = static_cast<double>(down.size()) / LightGrid::kCells;
   s.by = median(s.brighter > s.darker ? up : down);
   return s;
+}
+
+// What shines on a part of the picture and leaves the rest as it was is an event; what changes all
+// of it has ruined the frame. Lightning is over the land, lamps are on it; headlights that light
+// much of the picture are no lamp that passes.
+SuspectKind kind_of_brighter(const LightSigns& s) {
+  constexpr double kMiddle = 0.5, kMostOfLamp = 0.3;  // of the picture's height, of the picture
+  if (!is_partly(s)) return SuspectKind::bright;
+  if (s.height > kMiddle) return SuspectKind::lightning;
+  return s.brighter < kMostOfLamp ? SuspectKind::lamp : SuspectKind::bright;
+}
+
+const char* what_of(SuspectKind kind) {
+  return kind == SuspectKind::lightning ? "lightning"
+         : kind == SuspectKind::lamp    ? "a lamp passes"
+                                        : "bright for one frame";
 }
 
 void judge_light(const std::vector<FrameInfo>& frames,
@@ -230,17 +265,20 @@ void judge_light(const std::vector<FrameInfo>& frames,
     const LightSigns& s = signs[k];
     const int frame = known[k];
     const double end = k == 0 || k == n - 1 ? 1.6 : 1;  // one side only: less is known
-    if (s.brighter > kArea * end && s.brighter >= s.darker)
-      best[frame].offer({frame, SuspectKind::bright,
-                         words("bright for one frame: %.1f stops in %.0f %% of the picture", s.by,
-                               100 * s.brighter),
-                         strength(s.brighter, kArea * end)});
+    if (s.brighter > kArea * end && s.brighter >= s.darker) {
+      const SuspectKind kind = kind_of_brighter(s);
+      best[frame].offer(
+          {frame, kind,
+           words("%s: %.1f stops in %.0f %% of the picture", what_of(kind), s.by, 100 * s.brighter),
+           strength(s.brighter, kArea * end)});
+    }
     if (s.darker > kArea * end && s.darker > s.brighter)
       best[frame].offer({frame, SuspectKind::covered,
                          words("a part is covered: %.0f %% of the picture is %.1f stops darker",
                                100 * s.darker, -s.by),
                          strength(s.darker, kArea * end)});
-    if (s.all > limit * end)
+    // A lightning over more than half of the picture lifts its middle too.
+    if (s.all > limit * end && !(s.brighter > kArea && is_event(kind_of_brighter(s))))
       best[frame].offer(
           {frame, SuspectKind::bright,
            words("bright for one frame: %.2f stops, not by the camera's settings", s.all),

@@ -18,14 +18,31 @@
 
 namespace tsukimi {
 
-enum class SuspectKind { unreadable, setting, bright, dark, covered, blurred, bumped };
+// lightning and lamp are events: something shines on a part of the picture while the rest is as
+// before. They are real, and proposed to be kept.
+enum class SuspectKind {
+  unreadable,
+  setting,
+  bright,
+  dark,
+  covered,
+  blurred,
+  bumped,
+  lightning,
+  lamp
+};
 constexpr Words<SuspectKind> kSuspectKinds{{{SuspectKind::unreadable, "unreadable"},
                                             {SuspectKind::setting, "setting"},
                                             {SuspectKind::bright, "bright"},
                                             {SuspectKind::dark, "dark"},
                                             {SuspectKind::covered, "covered"},
                                             {SuspectKind::blurred, "blurred"},
-                                            {SuspectKind::bumped, "bumped"}}};
+                                            {SuspectKind::bumped, "bumped"},
+                                            {SuspectKind::lightning, "lightning"},
+                                            {SuspectKind::lamp, "lamp passes"}}};
+constexpr bool is_event(SuspectKind kind) {
+  return kind == SuspectKind::lightning || kind == SuspectKind::lamp;
+}
 
 struct Suspect {
   int frame = 0;
@@ -45,7 +62,5 @@ struct FrameSigns {
 std::vector<Suspect> find_suspects(const std::vector<FrameInfo>& frames,
                                    const std::vector<std::optional<LightGrid>>& grids,
                                    const std::vector<std::optional<FrameSigns>>& signs);
-
-// One word for lists: "bright", "covered", ...
 
 }  // namespace tsukimi
