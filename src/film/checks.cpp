@@ -29,7 +29,7 @@ std::filesystem::path file_of(const Shoot& shoot, const char* what) {
 }
 
 // Others when it is looked for otherwise.
-constexpr const char* kFoundMethod = "-found2.json";
+constexpr const char* kFoundMethod = "-found3.json";
 
 json read_json(const std::filesystem::path& file) {
   const auto bytes = load_cached(file);
@@ -55,8 +55,7 @@ std::optional<Checks> load_checks(const Shoot& shoot) {
     if (out.shifts.size() != shoot.sequence.frames.size()) return {};
     for (const auto& s : j.at("suspects")) {
       const int frame = s.at("frame"), kind = s.at("kind");
-      if (frame < 0 || frame >= shoot.frame_count() || kind < 0 ||
-          kind > static_cast<int>(SuspectKind::bumped))
+      if (frame < 0 || frame >= shoot.frame_count() || kind < 0 || kind >= count_of<SuspectKind>())
         return {};
       out.suspects.push_back(
           {frame, static_cast<SuspectKind>(kind), s.at("reason"), s.at("strength")});
@@ -98,16 +97,19 @@ void know_hot_pixels(Shoot& shoot, const Work& work) {
   shoot.hot_pixels = std::make_shared<const HotPixels>(std::move(hot));
 }
 
-bool lacks_motion(const Shoot& shoot) {
+bool wants_motion(const Shoot& shoot) {
   const bool follows = std::ranges::any_of(shoot.decisions.places,
                                            [](const LocalPlace& p) { return p.on && p.follow; });
   const bool mended = std::ranges::any_of(shoot.decisions.repairs, [](const Repair& r) {
     return r.on && r.area() && r.area()->is_from_time();
   });
-  const bool steadied = shoot.decisions.framing.steady.how != Steadying::off;
+  return follows || mended || shoot.decisions.framing.steady.how != Steadying::off;
+}
+
+bool lacks_motion(const Shoot& shoot) {
   const bool known = shoot.motion && shoot.motion->frames.size() == shoot.sequence.places.size() &&
                      shoot.motion->areas == shoot.decisions.framing.steady.areas;
-  return (follows || mended || steadied) && !known;
+  return wants_motion(shoot) && !known;
 }
 
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {

@@ -26,6 +26,7 @@ void know_hot_pixels(Shoot& shoot, const Work& work = {});
 // Measures how the camera moved (or remembers it) if the film is steadied, a place follows the
 // picture or an area is filled from other frames, and it is not known yet.
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work = {});
+bool wants_motion(const Shoot& shoot);  // it is asked for
 bool lacks_motion(const Shoot& shoot);  // it is asked for, and not known of all frames
 
 }  // namespace tsukimi

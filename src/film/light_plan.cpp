@@ -2,117 +2,20 @@
 #include "film/light_plan.h"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <limits>
 
 #include "base/median.h"
-#include "base/parallel.h"
 #include "develop/propose.h"
 #include "document/values.h"
-#include "film/checks.h"
 #include "film/film.h"
 #include "light/flicker.h"
+#include "light/soften.h"
 
 namespace tsukimi {
 namespace {
 
 constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
-
-// The frames that take part, so that those left out neither weigh nor stand between neighbours.
-Plane green_of(const Proxy& p) {
-  Plane out(p.width, p.height);
-  const std::size_t n = out.data.size();
-  for (std::size_t i = 0; i < n; ++i)
-    out.data[i] = (static_cast<float>(p.data[n + i]) - kProxyPedestal) / kProxyScale;
-  return out;
-}
-
-// Measures frames run by run, on several threads. With `shifts`, also how far each lies from the
-// frame before.
-class FrameMeasuring {
- public:
-  FrameMeasuring(const Shoot& shoot, ProxyStore& store, bool shifts, Measured& out)
-      : frames_(shoot.sequence.frames),
-        store_(store),
-        shifts_(shifts),
-        out_(out),
-        problems_(frames_.size()) {}
-
-  // Frames [start, end); one_more() after each.
-  void run(int start, int end, const std::function<void()>& one_more, const Work& work) {
-    Prepared before;
-    for (int k = start - 1; shifts_ && k >= 0 && before.levels.empty() && !work.stop(); --k)
-      if (frames_[k].usable())
-        if (const auto head = store_.head(frames_[k]))
-          before = prepare_shift(green_of(head->thumbnail));
-    for (int i = start; i < end && !work.stop(); ++i, one_more())
-      if (frames_[i].usable()) measure(i, before);
-  }
-  // Of each frame that could not be read.
-  const std::vector<std::optional<Error>>& problems() const { return problems_; }
-
- private:
-  void measure(int i, Prepared& before) {
-    auto head = store_.head(frames_[i], shifts_);
-    if (!head) {
-      problems_[i] = head.error();
-      return;
-    }
-    Shift shift;
-    if (shifts_) {
-      Prepared here = prepare_shift(green_of(head->thumbnail));
-      shift = measure_shift(before, here);
-      const double width = head->thumbnail.width;
-      shift.dx /= width, shift.dy /= width;
-      before = std::move(here);
-    }
-    out_.grids[i] = std::move(head->grid);
-    out_.signs[i] = FrameSigns{std::move(head->detail), shift};
-  }
-
-  const std::vector<FrameInfo>& frames_;
-  ProxyStore& store_;
-  bool shifts_;
-  Measured& out_;
-  std::vector<std::optional<Error>> problems_;
-};
-
-// Runs of frames that are not measured yet. A run is one piece of work: only the frame before it is
-// read twice, to tell how far the first lies from it.
-std::vector<std::pair<int, int>> missing_runs(const Shoot& shoot, const Measured& known) {
-  constexpr int kRun = 24;
-  std::vector<std::pair<int, int>> out;
-  for (int i = 0; i < shoot.frame_count(); ++i) {
-    if (known.grids[i] || !shoot.sequence.frames[i].usable()) continue;
-    if (!out.empty() && out.back().second == i && i - out.back().first < kRun)
-      ++out.back().second;
-    else
-      out.emplace_back(i, i + 1);
-  }
-  return out;
-}
-
-// What is not measured yet, in parallel; marks what cannot be read.
-void measure_missing(Shoot& shoot, ProxyStore& store, bool shifts, Measured& out,
-                     const Work& work) {
-  const int n = shoot.frame_count();
-  out.grids.resize(n);
-  out.signs.resize(n);
-  const auto runs = missing_runs(shoot, out);
-  int total = 0;
-  for (const auto& [first, end] : runs) total += end - first;
-  FrameMeasuring measuring(shoot, store, shifts, out);
-  std::atomic<int> done{0};
-  parallel_ranges(static_cast<int>(runs.size()), 1, [&](int first_run, int last_run) {
-    for (int k = first_run; k < last_run; ++k)
-      measuring.run(
-          runs[k].first, runs[k].second, [&] { work.report(++done, total); }, work);
-  });
-  for (int i = 0; i < n; ++i)
-    if (const auto& problem = measuring.problems()[i])
-      set_problem(shoot.sequence.frames[i], *problem);
-}
 
 }  // namespace
 
@@ -122,34 +25,6 @@ std::vector<int> kept_frames(const Shoot& shoot, std::size_t measured) {
   for (int i = 0; i < n; ++i)
     if (is_kept(shoot, i)) out.push_back(i);
   return out;
-}
-
-Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work, Measured known) {
-  const bool anew = known.grids.empty();
-  Measured out = std::move(known);
-  auto checks = anew ? load_checks(shoot) : std::nullopt;
-  measure_missing(shoot, store, !checks, out, work);
-  if (work.stop()) return out;
-  if (checks) {
-    for (int i = 0; i < shoot.frame_count(); ++i)
-      if (out.signs[i]) out.signs[i]->shift = checks->shifts[i];
-    out.suspects = std::move(checks->suspects);
-    return out;
-  }
-  out.suspects = find_suspects(shoot.sequence.frames, out.grids, out.signs);
-  Checks found{{}, out.suspects};
-  for (const auto& s : out.signs) found.shifts.push_back(s ? s->shift : Shift{});
-  // What is away for a moment is no finding to remember.
-  const auto& frames = shoot.sequence.frames;
-  if (std::none_of(frames.begin(), frames.end(), [](const FrameInfo& f) { return f.away; }))
-    save_checks(shoot, found);
-  return out;
-}
-
-LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work) {
-  Measured out;
-  measure_missing(shoot, store, false, out, work);
-  return std::move(out.grids);
 }
 
 // Some of the frames, ascending.
@@ -176,19 +51,29 @@ static std::vector<double> spread(const std::vector<double>& found, const std::v
   return out;
 }
 
+// What levelling takes for the camera's gain of frames that are seen.
+static std::vector<double> stair_of(const Shoot& shoot, const Seen& seen,
+                                    const std::vector<double>& axis) {
+  LevelSettings leave = shoot.decisions.level;
+  leave.on = false;
+  leave.choices.clear();  // what was measured, whatever becomes of it
+  return level(seen.frames, axis, seen.brightness, std::vector<double>(seen.at.size(), 0.0), leave)
+      .stair;
+}
+
 AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids) {
   const auto n = static_cast<std::size_t>(shoot.frame_count());
   const DeflickerSettings& settings = shoot.decisions.deflicker;
   std::vector<const LightGrid*> pointers;
   for (int i = 0; i < shoot.frame_count(); ++i)
     pointers.push_back(grids[i] && !is_set_aside(shoot, i) ? &*grids[i] : nullptr);
-  CellLight cells = cell_light(pointers, std::nullopt);
-  const auto& area = settings.steady_area;
-  AsShot out{measure_brightness(area ? cell_light(pointers, area) : cells),
-             std::vector<double>(n, 0.0),
-             0,
-             {},
-             {}};
+  // Whoever drew an area has said what is steady; shapes are the whole picture's, but for what is
+  // left out.
+  const bool drawn = names_steady(settings.areas);
+  CellLight cells = cell_light(pointers, left_out(settings.areas));
+  AsShot out;
+  out.stops = measure_brightness(drawn ? cell_light(pointers, settings.areas) : cells);
+  out.agreement.assign(n, 0.0);
   Seen seen;
   for (int i = 0; i < shoot.frame_count(); ++i) {
     if (!pointers[i] || std::isnan(out.stops[i])) continue;
@@ -198,12 +83,7 @@ AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids) {
     seen.brightness.push_back(out.stops[i]);
   }
   // Steps are taken off before flicker is looked for, and given back after.
-  const std::vector<double> axis = time_axis(seen.frames);
-  LevelSettings leave = shoot.decisions.level;
-  leave.on = false;
-  const std::vector<double> stair =
-      level(seen.frames, axis, seen.brightness, std::vector<double>(seen.at.size(), 0.0), leave)
-          .stair;
+  const std::vector<double> axis = time_axis(seen.frames), stair = stair_of(shoot, seen, axis);
   Flicker flicker =
       find_flicker(of_frames(std::move(cells), seen.at), axis, stair, settings.uneven);
   for (FlickerShape& shape : flicker.shapes) {
@@ -214,12 +94,12 @@ AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids) {
       find_colour_flicker(seen.grids, flicker, axis, stair, settings.colour);
   for (std::size_t c = 0; c < colours.size(); ++c)
     if (!colours[c].empty()) out.colours[c] = spread(colours[c], seen.at, n, kUnknown);
-  if (area) {
-    // Whoever drew an area has said what is steady; the shapes are the whole picture's.
-    CellLight there = cell_light(seen.grids, area);
+  if (drawn) {
+    CellLight there = cell_light(seen.grids, settings.areas);
     remove_shapes(there, flicker.shapes);
     flicker = find_flicker(there, axis, stair, Uneven::off);
   }
+  out.steady = flicker.steady;
   if (flicker.course.empty()) return out;
   out.noise = flicker.noise;
   std::vector<double> apart;
@@ -242,7 +122,17 @@ Light LightPlan::light(int frame) const {
     if (shape.amounts[frame] != 0) out.field.add(shape.field, shape.amounts[frame]);
   for (std::size_t c = 0; c < colours.size(); ++c)
     if (!colours[c].empty()) out.channel_stops[c] = colours[c][frame];
+  for (const Softened& event : softened)
+    if (event.frame == frame) out.field.add(event.field, 1);
   return out;
+}
+
+LightPlan with_its_flicker(LightPlan plan) {
+  std::ranges::fill(plan.flicker_correction, 0.0);
+  plan.shapes.clear();
+  plan.colours = {};
+  plan.softened.clear();
+  return plan;
 }
 
 // Frames that take part in a plan.
@@ -323,48 +213,121 @@ static FlickerLeft left_by(const LightPlan& plan, const Planned& kept) {
   return measure_flicker_left(kept.grids, kept.axis, plan.level.correction, with, patterns);
 }
 
+// Against three kept frames on either side, of which none is an event that is softened.
+static void soften_events(const Shoot& shoot, const LightGrids& grids, const Planned& kept,
+                          LightPlan& plan) {
+  constexpr int kSide = 3;
+  const auto& events = shoot.decisions.deflicker.softened;
+  const auto is_soft = [&](int i) {
+    return std::ranges::find(events, shoot.sequence.frames[i].id, &SoftenedEvent::frame) !=
+           events.end();
+  };
+  const auto stops_of = [&](int i) {
+    std::vector<float> out(CellLight::kCells);
+    for (int c = 0; c < CellLight::kCells; ++c)
+      out[c] =
+          cell_stops(*grids[i], c, CellChannel::light) + static_cast<float>(plan.correction(i));
+    return out;
+  };
+  for (const SoftenedEvent& event : events) {
+    const int frame = shoot.sequence.place_of(event.frame);
+    const auto here = std::ranges::find(kept.at, frame);
+    if (here == kept.at.end() || !grids[frame]) continue;
+    const int k = static_cast<int>(here - kept.at.begin()), n = static_cast<int>(kept.at.size());
+    std::vector<std::vector<float>> round_it;
+    for (const int step : {-1, 1})
+      for (int j = k + step, found = 0; j >= 0 && j < n && found < kSide; j += step)
+        if (grids[kept.at[j]] && !is_soft(kept.at[j]))
+          round_it.push_back(stops_of(kept.at[j])), ++found;
+    LightPlan::Softened soft{frame, {}};
+    soft.field.add(event_field(stops_of(frame), round_it), -event.share);
+    plan.softened.push_back(std::move(soft));
+  }
+}
+
+// Takes out what is faster than the period. kept.brightness: levelled.
+static void remove_flicker(const DeflickerSettings& settings, const AsShot& as_shot,
+                           const Planned& kept, LightPlan& plan) {
+  plan.deflicker = deflicker(kept.axis, kept.brightness, settings, kept.agreement);
+  plan.noise_percent = percent_of(as_shot.noise);
+  correct_uneven(as_shot, kept, settings.period, plan);
+  if (!settings.on) plan.shapes.clear(), plan.colours = {};
+}
+
+static void hold_back(const Planned& kept, LightPlan& plan) {
+  hold_back(plan.deflicker, kept.agreement);
+  plan.shapes.clear();
+}
+
+// What deflicker says of the frames that take part, for the frames of the sequence.
+static void tell_flicker(const Planned& kept, LightPlan& plan) {
+  for (std::size_t k = 0; k < kept.at.size(); ++k) {
+    const int i = kept.at[k];
+    plan.flicker_correction[i] = plan.deflicker.correction[k];
+    plan.deflickered[i] = kept.brightness[k] + plan.deflicker.correction[k];
+    plan.goal[i] = plan.deflicker.goal[k];
+  }
+  for (int& k : plan.deflicker.limited) k = kept.at[k];
+  if (int& k = plan.deflicker.largest_at; k >= 0) k = kept.at[k];
+}
+
+static void tell_levelling(const Planned& kept, bool on, LightPlan& plan) {
+  for (std::size_t k = 0; k < kept.at.size(); ++k) {
+    const int i = kept.at[k];
+    plan.level_correction[i] = plan.level.correction[k];
+    plan.levelled[i] = kept.brightness[k];
+    plan.stair[i] = plan.level.stair[k];
+    if (on) plan.evening[i] = plan.level.evening[k];
+  }
+  for (LevelStep& step : plan.level.steps) step.at = kept.at[step.at];
+  for (int& k : plan.level.beyond_data) k = kept.at[k];
+}
+
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const AsShot& as_shot) {
   const int n = shoot.frame_count();
   const DeflickerSettings& settings = shoot.decisions.deflicker;
   LightPlan plan;
   plan.as_shot = as_shot.stops;
-  plan.levelled = plan.deflickered = plan.goal = std::vector<double>(n, kUnknown);
-  plan.level_correction = plan.flicker_correction = std::vector<double>(n, 0.0);
+  plan.levelled = plan.deflickered = plan.goal = plan.stair = std::vector<double>(n, kUnknown);
+  plan.level_correction = plan.flicker_correction = plan.evening = std::vector<double>(n, 0.0);
 
   Planned kept = planned(shoot, grids, as_shot);
-  auto& brightness = kept.brightness;
-  plan.level = level(kept.frames, kept.axis, brightness, kept.clipped, shoot.decisions.level);
-  for (std::size_t k = 0; k < kept.at.size(); ++k) brightness[k] += plan.level.correction[k];
-  plan.deflicker = deflicker(kept.axis, brightness, settings, kept.agreement);
-  plan.noise_percent = percent_of(as_shot.noise);
-  correct_uneven(as_shot, kept, settings.period, plan);
-  if (!settings.on) plan.shapes.clear(), plan.colours = {};
+  plan.level = level(kept.frames, kept.axis, kept.brightness, kept.clipped, shoot.decisions.level);
+  for (std::size_t k = 0; k < kept.at.size(); ++k) kept.brightness[k] += plan.level.correction[k];
+  remove_flicker(settings, as_shot, kept, plan);
   plan.left = left_by(plan, kept);
   // Where flicker is not one factor for the whole frame, taking it out of one part puts it into
   // another: better as it was. Who drew an area has said which part counts; in few frames (no
   // agreement is known) the evening itself looks like flicker.
   constexpr double kMostWorse = 0.1;  // of the picture
-  const bool may_hold = !settings.steady_area &&
+  const bool may_hold = !names_steady(settings.areas) &&
                         std::ranges::any_of(kept.agreement, [](double share) { return share > 0; });
   if (may_hold && plan.left.worse_share > kMostWorse) {
-    hold_back(plan.deflicker, kept.agreement);
-    plan.shapes.clear();
+    hold_back(kept, plan);
     plan.left = left_by(plan, kept);
   }
-  for (std::size_t k = 0; k < kept.at.size(); ++k) {
-    const int i = kept.at[k];
-    plan.level_correction[i] = plan.level.correction[k];
-    plan.flicker_correction[i] = plan.deflicker.correction[k];
-    plan.levelled[i] = brightness[k];
-    plan.deflickered[i] = brightness[k] + plan.deflicker.correction[k];
-    plan.goal[i] = plan.deflicker.goal[k];
+  tell_levelling(kept, shoot.decisions.level.on, plan);
+  tell_flicker(kept, plan);
+  soften_events(shoot, grids, kept, plan);
+  return plan;
+}
+
+LightPlan plan_again(const Shoot& shoot, const LightPlan& before, const AsShot& as_shot) {
+  LightPlan plan = before;
+  plan.found.clear();
+  plan.shapes.clear();
+  plan.colours = {};
+  Planned kept;
+  kept.at = kept_frames(shoot, before.levelled.size());
+  for (int i : kept.at) {
+    kept.frames.push_back(shoot.sequence.frames[i]);
+    kept.brightness.push_back(before.levelled[i]);
+    kept.agreement.push_back(as_shot.agreement[i]);
   }
-  // Summaries speak of frames of the sequence, not of the measured ones.
-  auto translate = [&](int& k) { k = k >= 0 ? kept.at[k] : k; };
-  for (auto& s : plan.level.steps) translate(s.at);
-  for (int& k : plan.level.beyond_data) translate(k);
-  for (int& k : plan.deflicker.limited) translate(k);
-  translate(plan.deflicker.largest_at);
+  kept.axis = time_axis(kept.frames);
+  remove_flicker(shoot.decisions.deflicker, as_shot, kept, plan);
+  if (before.deflicker.held) hold_back(kept, plan);
+  tell_flicker(kept, plan);
   return plan;
 }
 

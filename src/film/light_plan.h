@@ -1,35 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// From light grids to corrections: measure, level, deflicker, in one go.
+// From light grids to corrections: level and deflicker, in one go.
 #pragma once
 
-#include "document/shoot/shoot.h"
+#include "film/measure_frames.h"
 #include "light/colour_flicker.h"
 #include "measure/brightness.h"
 #include "measure/flicker_left.h"
-#include "measure/suspects.h"
-#include "proxy/proxy_store.h"
 
 namespace tsukimi {
-
-// One entry per frame of the sequence; no grid where a frame is not usable or not read yet.
-using LightGrids = std::vector<std::optional<LightGrid>>;
-
-// What measuring keeps of every frame, about 32 kB each, and what the checks found.
-struct Measured {
-  LightGrids grids;
-  std::vector<std::optional<FrameSigns>> signs;
-  std::vector<Suspect> suspects;  // of all frames, also of those that are set aside already
-};
-
-// Reads (or makes) every frame's proxy in parallel and marks frames that cannot be read in
-// shoot.sequence; finds suspects, or remembers them (checks.h). What is `known` is not measured
-// again (a camera that is still shooting adds frames at the end; a frame that was away may be
-// back). Cancelled work leaves the rest without a grid.
-Measured measure_frames(Shoot& shoot, ProxyStore& store, const Work& work = {},
-                        Measured known = {});
-
-// The same for who needs only the light.
-LightGrids measure_light(Shoot& shoot, ProxyStore& store, const Work& work = {});
 
 // Flicker that is not one factor a frame, as a whole.
 struct FlickerFound {
@@ -42,9 +20,17 @@ struct FlickerFound {
 struct LightPlan {
   std::vector<double> as_shot, levelled, deflickered, goal;
   std::vector<double> level_correction, flicker_correction;  // 0 where unknown
+  std::vector<double> stair;    // the camera's gain as it is levelled, up to a constant
+  std::vector<double> evening;  // what handles add to levelling; 0 where unknown
   // What of the correction of flicker is not the same over the frame, and not in all colours.
   std::vector<FlickerShape> shapes;
   ColourFlicker colours;
+  // What is taken out of frames with events, where they shine.
+  struct Softened {
+    int frame = 0;
+    GainField field;  // stops that are added
+  };
+  std::vector<Softened> softened;
   LevelResult level;
   DeflickerResult deflicker;
   FlickerLeft left;                 // measured in the pictures
@@ -61,11 +47,15 @@ struct LightPlan {
   }
 };
 
+// The same without what takes flicker out.
+LightPlan with_its_flicker(LightPlan plan);
+
 // The light as shot: of each frame of the sequence stops relative to clipping (NaN where unknown),
 // and the share of the picture's steady weight that agrees with it (light/flicker.h).
 struct AsShot {
   std::vector<double> stops, agreement;
-  double noise = 0;  // of it, stops
+  double noise = 0;           // of it, stops
+  std::vector<float> steady;  // of each cell how steady it is (Flicker::steady); empty: not known
   // What is not the same over the frame and in all colours (light/uneven.h), on top; NaN
   // where unknown.
   std::vector<FlickerShape> shapes;
@@ -77,6 +67,9 @@ struct AsShot {
 AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids);
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const AsShot& as_shot);
 LightPlan plan_light(const Shoot& shoot, const LightGrids& grids);
+// A plan of the same frames, of which no more than the period and the limit of deflicker differ: at
+// once, for a hand that drags. What is left in the pictures is not measured again: as in `before`.
+LightPlan plan_again(const Shoot& shoot, const LightPlan& before, const AsShot& as_shot);
 
 // Measures the air at a key frame and stores it in its look (see develop/local_light.h), or gives
 // it a proposed look (develop/propose.h). Nothing when its picture cannot be read.
