@@ -105,6 +105,7 @@ json facts(const Inspection& in) {
                         {"file", to_json_name(s.frames[p.frame].file)},
                         {"kind", kSuspectKinds[p.kind].name},
                         {"reason", p.reason},
+                        {"proposed", is_event(p.kind) ? "keep" : "look"},
                         {"strength", p.strength}});
   for (const DustSpot& d : in.dust)
     dust.push_back({{"at", {d.at.x, d.at.y}}, {"radius", d.radius()}, {"strength", d.strength()}});

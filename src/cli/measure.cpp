@@ -76,7 +76,11 @@ json report(const Shoot& shoot, const LightPlan& plan, const MotionTrack& motion
       unusable.push_back({{"index", i}, {"file", to_json_name(f.file)}, {"problem", f.problem}});
   }
   for (const auto& s : plan.level.steps)
-    steps.push_back({{"frame", s.at}, {"nominal", s.nominal}, {"measured", s.measured}});
+    steps.push_back({{"frame", s.at},
+                     {"nominal", s.nominal},
+                     {"measured", s.measured},
+                     {"use", kStepUses[s.use].name},
+                     {"taken", s.taken}});
   const double width = shoot.sequence.size.width;
   return {{"frames", frames},
           {"motion", report_of(motion, width)},

@@ -30,7 +30,7 @@ struct Set {
 };
 
 Set parse_set(const std::string& text);
-Rect parse_area(const std::string& text, const char* option = "--steady-area");
+Rect parse_area(const std::string& text, const char* option);
 
 // "hold@60": a word, and the frame it is meant for; -1: all.
 struct AtFrame {

@@ -200,7 +200,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
             : o.close_up ? AsidePolicy::close_up
                          : AsidePolicy::automatic;
   d.fps = o.fps;
-  o.light.apply(d);
+  if (auto ok = o.light.apply(*shoot); !ok) return ok;
   if (auto ok = o.framing.apply(*shoot); !ok) return ok;
   if (auto ok = o.pace.apply(*shoot); !ok) return ok;
   std::vector<int> frames = keys.listed;

@@ -7,6 +7,7 @@
 
 #include "base/format.h"
 #include "base/text.h"
+#include "document/light_edit.h"
 #include "document/pace/kept_frames.h"
 #include "output/svg_chart.h"
 
@@ -85,6 +86,21 @@ std::string statement(const Shoot& shoot, const LightPlan& plan) {
 // 0 without a sign of less than nothing.
 double no_minus(double stops) { return std::fabs(stops) < 0.0005 ? 0 : stops; }
 
+// Why a step is not taken out as it was measured.
+const char* how_chosen(StepUse use) {
+  switch (use) {
+    case StepUse::measured:
+      return "";
+    case StepUse::nominal:
+      return " (as told)";
+    case StepUse::by_hand:
+      return " (by hand)";
+    case StepUse::ignored:
+      return " (ignored)";
+  }
+  return "";
+}
+
 std::string steps_table(const Shoot& shoot, const LightPlan& plan) {
   const auto& steps = plan.level.steps;
   if (steps.empty()) return "<p>The camera kept one exposure.</p>\n";
@@ -95,12 +111,14 @@ std::string steps_table(const Shoot& shoot, const LightPlan& plan) {
            ? format("levelled; largest correction %.2f stops.", plan.level.largest_correction)
            : std::string("which are still in the film.")) +
       "</p>\n<table><tr><th>Frame</th><th>File</th><th>Set to</th><th>Told, stops</th>"
-      "<th>Measured, stops</th></tr>\n";
+      "<th>Measured, stops</th><th>Taken out, stops</th></tr>\n";
   for (const LevelStep& step : steps)
     out += format("<tr><td>%d</td><td>", step.at + 1) + name_of(shoot, step.at) + "</td><td>" +
            camera_words(shoot.sequence.frames[step.at]) + "</td>" +
-           format("<td class=n>%+.3f</td><td class=n>%+.3f</td></tr>\n", no_minus(step.nominal),
-                  no_minus(step.measured));
+           format("<td class=n>%+.3f</td><td class=n>%+.3f</td>", no_minus(step.nominal),
+                  no_minus(step.measured)) +
+           format("<td class=n>%+.3f%s</td></tr>\n",
+                  shoot.decisions.level.on ? no_minus(step.taken) : 0, how_chosen(step.use));
   return out + "</table>\n";
 }
 
@@ -116,17 +134,20 @@ std::vector<double> uneven_course(const LightPlan& plan) {
   return out;
 }
 
+// Events are kept unless somebody decides otherwise.
+std::string decided_about(const Shoot& shoot, const Suspect& suspect) {
+  if (is_set_aside(shoot, suspect.frame)) return "set aside";
+  const double softened = softened_share(shoot, suspect.frame);
+  if (softened > 0) return format("softened by %.0f %%", 100 * softened);
+  return is_event(suspect.kind) || is_looked_at(shoot, suspect.frame) ? "kept" : "not yet";
+}
+
 std::string suspects_table(const Shoot& shoot, const std::vector<Suspect>& suspects) {
   if (suspects.empty()) return "<p>No frame is suspect.</p>\n";
   std::string out = "<table><tr><th>Frame</th><th>File</th><th>Why</th><th>Decided</th></tr>\n";
   for (const Suspect& s : suspects) {
-    const FrameId id = shoot.sequence.id_of(s.frame);
-    const auto& kept = shoot.decisions.looked_at;
-    const char* decided = is_set_aside(shoot, s.frame)                ? "set aside"
-                          : std::ranges::find(kept, id) != kept.end() ? "kept"
-                                                                      : "not yet";
     out += format("<tr><td>%d</td><td>", s.frame + 1) + name_of(shoot, s.frame) + "</td><td>" +
-           markup(s.reason) + "</td><td>" + decided + "</td></tr>\n";
+           markup(s.reason) + "</td><td>" + decided_about(shoot, s) + "</td></tr>\n";
   }
   return out + "</table>\n";
 }

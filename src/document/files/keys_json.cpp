@@ -28,7 +28,7 @@ void each_key(const Fields& f, const char* list, int frames,
   for (const auto& value : f.list(list)) {
     const Fields k(value, f.name(list + ("[" + std::to_string(seen.size()) + "]")));
     const int frame = k.whole("frame", 0, frames - 1);
-    if (!seen.insert(frame).second) k.wrong("frame", "has two key frames");
+    if (!seen.insert(frame).second) k.wrong("frame", "is named twice");
     take(k, static_cast<FrameId>(frame));
   }
 }

@@ -15,6 +15,7 @@
 #include "document/files/framing_json.h"
 #include "document/files/json_fields.h"
 #include "document/files/keys_json.h"
+#include "document/files/light_json.h"
 #include "document/files/pace_json.h"
 #include "document/files/places_json.h"
 #include "document/files/repairs_json.h"
@@ -65,17 +66,11 @@ json places(const std::vector<FrameId>& ids, const Sequence& s) {
 }
 
 json write_decisions(const Decisions& d, const Sequence& s) {
-  json flicker{{"on", d.deflicker.on},
-               {"period", d.deflicker.period},
-               {"limit", d.deflicker.limit},
-               {"uneven", kUnevens[d.deflicker.uneven].name},
-               {"colour", kUnevens[d.deflicker.colour].name}};
   json films = json::array();
   for (const FilmSettings& film : d.films) films.push_back(to_json(film));
   json local = json::array(), repairs = json::array();
   for (const LocalPlace& place : d.places) local.push_back(to_json(place, s));
   for (const Repair& repair : d.repairs) repairs.push_back(to_json(repair, s));
-  if (d.deflicker.steady_area) flicker["steady_area"] = to_json(*d.deflicker.steady_area);
   return {{"order", kFrameOrders[d.order].name},
           {"set_aside", places(d.set_aside, s)},
           {"looked_at", places(d.looked_at, s)},
@@ -83,11 +78,8 @@ json write_decisions(const Decisions& d, const Sequence& s) {
           {"key_frames", to_json(d.look, s)},
           {"places", local},
           {"repairs", repairs},
-          {"level",
-           {{"on", d.level.on},
-            {"follow_light", d.level.follow_light},
-            {"find_steps", d.level.find_steps}}},
-          {"deflicker", flicker},
+          {"level", to_json(d.level, s)},
+          {"deflicker", to_json(d.deflicker, s)},
           {"framing", to_json(d.framing, s)},
           {"fps", d.fps},
           {"pace", to_json(d.pace, s)},
@@ -130,18 +122,8 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   if (f.has("repairs")) d.repairs = read_repairs(f, frames);
   if (std::ranges::any_of(d.repairs, is_incomplete))
     f.wrong("repairs", "do not say from where they are taken");
-  const Fields level = f.object("level"), flicker = f.object("deflicker");
-  d.level.on = level.flag("on");
-  d.level.follow_light = level.number("follow_light", 0, 1);
-  if (level.has("find_steps")) d.level.find_steps = level.flag("find_steps");
-  d.deflicker.on = flicker.flag("on");
-  d.deflicker.period = flicker.number("period", 3, 400);
-  d.deflicker.limit = flicker.number("limit", 0, 5);
-  if (flicker.has("uneven")) d.deflicker.uneven = flicker.choice("uneven", kUnevens);
-  if (flicker.has("colour")) d.deflicker.colour = flicker.choice("colour", kUnevens);
-  constexpr double kLeastArea = 1e-4;
-  if (flicker.has("steady_area"))
-    d.deflicker.steady_area = read_rect(flicker, "steady_area", kLeastArea);
+  d.level = read_level(f.object("level"), frames);
+  d.deflicker = read_deflicker(f.object("deflicker"), frames);
   d.framing = read_framing(f.object("framing"), frames);
   d.fps = f.number("fps", 1, 240);
   if (f.has("pace")) d.pace = read_pace(f.object("pace"), frames);

@@ -163,6 +163,14 @@ void sort_shoot(Shoot& shoot, FrameOrder order) {
   find_facts(shoot.sequence);
 }
 
+// Things that each stand at a frame, to other frames; those for which `to` gives none go.
+template <typename T, typename To>
+static void move_by_frame(std::vector<T>& list, const To& to) {
+  for (T& one : list) one.frame = to(one.frame);
+  std::erase_if(list, [](const T& one) { return one.frame == FrameId::none; });
+  std::ranges::sort(list, {}, &T::frame);
+}
+
 Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to) {
   std::unordered_map<std::string, FrameId> ids;
   for (const auto& f : to.frames) ids.emplace(f.file, f.id);
@@ -182,6 +190,9 @@ Decisions moved_to(const Decisions& decisions, const Sequence& from, const Seque
   for (Repair& repair : out.repairs) move_keys(repair, id_of);
   move_keys(out.framing.glide, id_of);
   move_keys(out.pace.speed, id_of);
+  move_by_frame(out.level.choices, id_of);
+  move_by_frame(out.level.evening, id_of);
+  move_by_frame(out.deflicker.softened, id_of);
   return out;
 }
 
