@@ -74,7 +74,8 @@ Transport::Transport(Session& session, Preview& preview, PictureView& picture, Q
   connect(neighbours_button, &QToolButton::toggled, &picture, &PictureView::set_neighbours);
   connect(seam_button, &QToolButton::toggled, &picture, &PictureView::set_seam);
   connect(&session_.compare, &Compare::changed, this, [this] {
-    if (session_.compare.with() != Compare::With::as_shot) seam_button->setChecked(true);
+    if (session_.compare.with() != Compare::With::as_shot && !session_.judging.beside())
+      seam_button->setChecked(true);
   });
   connect(zoom_, &QComboBox::activated, this,
           [this](int i) { picture_.set_zoom(zoom_->itemData(i).toDouble()); });
@@ -117,6 +118,8 @@ void Transport::fill_compare_menu() {
   with(pinned < 0 ? tr("With a pinned frame") : tr("With frame %1, pinned").arg(pinned + 1),
        Compare::With::pinned, pinned >= 0);
   with(tr("With the kept version"), Compare::With::version, compare.has_version());
+  with(tr("With its flicker"), Compare::With::flicker,
+       session_.document.is_open() && session_.document.decisions().deflicker.on);
   compare_menu->addSeparator();
   connect(compare_menu->addAction(tr("Pin this frame")), &QAction::triggered, &session_.compare,
           &Compare::pin);

@@ -3,6 +3,7 @@
 
 #include <QMouseEvent>
 
+#include "app/picture/light_lens.h"
 #include "app/picture/neighbours.h"
 #include "app/picture/remarks.h"
 #include "app/widgets/style.h"
@@ -19,6 +20,8 @@ PictureView::PictureView(Session& session, Preview& preview, QWidget* parent)
   setMouseTracking(true);
   setFocusPolicy(Qt::ClickFocus);
   connect(&shown_, &ShownPicture::to_draw, this, qOverload<>(&QWidget::update));
+  connect(&session_.judging, &Judging::changed, this, qOverload<>(&QWidget::update));
+  connect(&session_.areas, &AreaWork::changed, this, qOverload<>(&QWidget::update));
   connect(&session_.opener, &Opener::opening_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -60,6 +63,11 @@ void PictureView::paintEvent(QPaintEvent*) {
                        colour::quiet);
   }
   if (neighbours_) return paint_neighbours(p, size(), canvas(), session_, preview_);
+  if (session_.judging.beside()) {
+    const PictureFit fits = fit();
+    preview_.set_view(fits.whole, fits.pixels(), fits.finished_pixels(zoom_));
+    return beside_.paint(p, size(), fits.canvas(Zoom()));
+  }
   paint_frame(p, canvas());
 }
 
@@ -77,9 +85,9 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
   if (const QString problem = shown_.problem(); !problem.isEmpty())
     return paint_words(p, size(), problem, colour::coral);
   shown_.choose();
-  const Picture& picture = shown_.picture();
-  if (picture.isNull())
+  if (shown_.picture().isNull())
     return paint_words(p, size(), tr("The frame is being read."), colour::quiet);
+  const Picture picture = through_lens(shown_.picture(), shown_.before());
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   drawn_.draw(p, canvas, picture, {canvas.target, !zoom_.fits(), shown_.at_rest()});
   if (seam_.on && !shown_.before()) paint_compared(p, canvas);
@@ -88,18 +96,33 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
   paint_frame_remark(p, canvas, session_, shown_.before());
   paint_source_remark(p, canvas, session_, shown_, size());
   if (tool_) tool_->paint(p, canvas);
+  if (session_.judging.lens())
+    paint_plate(p, canvas.target.topLeft() + QPointF(8, 8), tr("changes of light ×8"), false);
+}
+
+Picture PictureView::through_lens(const Picture& picture, bool before) {
+  const float* by = session_.judging.departures(session_.playhead.frame(), before);
+  if (!by) return picture;
+  Seen& seen = seen_[before ? 0 : 1];
+  const quint64 lens = session_.judging.serial();
+  if (seen.of != picture.image.cacheKey() || seen.lens != lens) {
+    seen = {picture.image.cacheKey(), lens, picture};
+    seen.picture.image = exaggerated(picture.image, picture.shows, by, Judging::kTimes);
+  }
+  return seen.picture;
 }
 
 void PictureView::paint_compared(QPainter& p, const Canvas& canvas) {
-  const bool shot = session_.compare.with() == Compare::With::as_shot;
-  const Picture with =
-      preview_.get(session_.playhead.frame(), shot ? Rendering::as_shot : Rendering::compared);
-  drawn_compared_.draw(p, canvas, with, {seam_.left_of(canvas), !zoom_.fits(), false});
+  const Picture with = preview_.get(session_.playhead.frame(), compared_with(session_));
+  if (with.isNull()) return;
+  drawn_compared_.draw(p, canvas, through_lens(with, true),
+                       {seam_.left_of(canvas), !zoom_.fits(), false});
   seam_.paint(p, canvas);
 }
 
 std::optional<Pointed> PictureView::pointed() const {
-  if (!pointer_ || !session_.document.is_open() || neighbours_) return {};
+  if (!pointer_ || !session_.document.is_open() || neighbours_ || session_.judging.beside())
+    return {};
   const auto frame = static_cast<std::size_t>(session_.playhead.frame());
   const auto proxy =
       session_.light.store()->in_memory(session_.document.shoot().sequence.frames[frame]);
@@ -110,7 +133,7 @@ std::optional<Pointed> PictureView::pointed() const {
 }
 
 void PictureView::mousePressEvent(QMouseEvent* e) {
-  if (!session_.document.is_open()) return;
+  if (!session_.document.is_open() || session_.judging.beside()) return;
   const Canvas now = canvas();
   if (e->button() == Qt::MiddleButton && zoom_.press(e->position(), now)) {
     dragged_ = &zoom_;
@@ -143,7 +166,7 @@ void PictureView::leaveEvent(QEvent*) {
 
 // A notch is a step; the place below the pointer stays there.
 void PictureView::wheelEvent(QWheelEvent* e) {
-  if (!session_.document.is_open() || neighbours_) return;
+  if (!session_.document.is_open() || neighbours_ || session_.judging.beside()) return;
   const int turned = e->angleDelta().y();
   if ((wheel_ > 0) != (turned > 0)) wheel_ = 0;
   wheel_ += turned;

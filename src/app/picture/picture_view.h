@@ -6,6 +6,7 @@
 
 #include <QWidget>
 
+#include "app/picture/beside.h"
 #include "app/picture/drawn_picture.h"
 #include "app/picture/picture_fit.h"
 #include "app/picture/pointed.h"
@@ -54,6 +55,8 @@ class PictureView : public QWidget {
   void paint_first_look(QPainter& p, const QImage& first);
   void paint_frame(QPainter& p, const Canvas& canvas);
   void paint_compared(QPainter& p, const Canvas& canvas);  // left of the seam
+  // As it is seen through the lens, when that is on.
+  Picture through_lens(const Picture& picture, bool before);
 
   Session& session_;
   Preview& preview_;
@@ -61,6 +64,12 @@ class PictureView : public QWidget {
   DrawnPicture drawn_, drawn_compared_;
   PictureTool* tool_ = nullptr;
   Seam seam_{session_.compare};
+  Beside beside_{session_, preview_};
+  struct Seen {
+    qint64 of = 0;
+    quint64 lens = 0;
+    Picture picture;
+  } seen_[2];  // through the lens: before, and as it is
   Zoom zoom_;
   PictureTool* dragged_ = nullptr;  // the one that took the press
   bool neighbours_ = false, clipping_ = false, bare_ = false;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/picture/player.h"
 
+#include "app/picture/beside.h"
+
 #include <cmath>
 
 namespace tsukimi::app {
@@ -86,18 +88,32 @@ std::optional<Moment> Player::moment_at(qint64 step) const {
   return film_[static_cast<std::size_t>(i)];
 }
 
+bool Player::is_there(const Moment& moment) const {
+  return preview_.has(moment, Rendering::live) &&
+         (!session_.judging.beside() || preview_.has(moment, compared_with(session_)));
+}
+
+bool Player::is_ready(const Moment& moment) const {
+  const bool live = !preview_.get(moment, Rendering::live, false).isNull();
+  return (!session_.judging.beside() ||
+          !preview_.get(moment, compared_with(session_), false).isNull()) &&
+         live;
+}
+
 // Of the steps ahead those that can be made before their moment at the pace that is reached.
 void Player::ask_ahead(qint64 step) {
+  const int each = session_.judging.beside() ? 2 : 1;  // pictures a step
   std::vector<Moment> wanted;
   for (qint64 k = 1; k <= kAhead && static_cast<int>(wanted.size()) < kAtOnce; ++k) {
     const auto moment = moment_at(step + k);
     if (!moment) break;
-    if (preview_.has(*moment, Rendering::live)) continue;
-    const double in_time = static_cast<double>(k) / fps() * pace_;
+    if (is_there(*moment)) continue;
+    const double in_time = static_cast<double>(k) / fps() * pace_ / each;
     if (static_cast<double>(wanted.size()) + 1 <= in_time) wanted.push_back(*moment);
   }
   idle_ |= wanted.empty();
   preview_.prefetch(wanted);
+  if (session_.judging.beside()) preview_.prefetch(wanted, compared_with(session_));
 }
 
 void Player::measure_pace() {
@@ -137,7 +153,7 @@ void Player::tick() {
     session_.playhead.set_moment(film_.back());
     return toggle();
   }
-  if (!seen_ && !preview_.get(*moment, Rendering::live, false).isNull()) {
+  if (!seen_ && is_ready(*moment)) {
     seen_ = true;
     ++shown_;
     shown_last_.start();

@@ -29,6 +29,10 @@ class Player : public QObject {
   // Frames of the film that can be shown, and where in it a step is.
   void list_frames();
   std::optional<Moment> moment_at(qint64 step) const;  // nothing: it is over
+  // The moment's picture, or both of them where two stand beside each other; is_ready asks for what
+  // is not.
+  bool is_there(const Moment& moment) const;
+  bool is_ready(const Moment& moment) const;
   void tick();
   void ask_ahead(qint64 step);
   void measure_pace();

@@ -146,10 +146,9 @@ Picture Preview::look_up(Moment moment, Rendering kind, bool stale, bool ahead) 
   return it->second.picture;
 }
 
-void Preview::prefetch(const std::vector<Moment>& moments) {
+void Preview::prefetch(const std::vector<Moment>& moments, Rendering kind) {
   // The first of them is needed first: it is asked for last.
-  for (auto f = moments.rbegin(); f != moments.rend(); ++f)
-    (void)look_up(*f, Rendering::live, false, true);
+  for (auto f = moments.rbegin(); f != moments.rend(); ++f) (void)look_up(*f, kind, false, true);
 }
 
 void Preview::ask(Request request) {

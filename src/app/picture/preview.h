@@ -60,7 +60,7 @@ class Preview : public QObject {
   // Whether it is there for the present settings; nothing is asked for.
   bool has(Moment moment, Rendering kind);
   // Asks for frames that will be shown soon.
-  void prefetch(const std::vector<Moment>& moments);
+  void prefetch(const std::vector<Moment>& moments, Rendering kind = Rendering::live);
 
  signals:
   void ready(int frame);

@@ -8,7 +8,8 @@
 namespace tsukimi::app {
 
 bool Checking::is_open(const Suspect& s) const {
-  return !is_set_aside(document_.shoot(), s.frame) && !is_looked_at(document_.shoot(), s.frame);
+  return !is_event(s.kind) && !is_set_aside(document_.shoot(), s.frame) &&
+         !is_looked_at(document_.shoot(), s.frame);
 }
 
 int Checking::open_suspects() const {

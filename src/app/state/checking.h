@@ -14,7 +14,8 @@ class Checking {
   Checking(Document& document, Playhead& playhead, LightWork& light, Notices& notices)
       : document_(document), playhead_(playhead), light_(light), notices_(notices) {}
 
-  bool is_open(const Suspect& s) const;  // neither set aside nor looked at and kept
+  // Neither set aside nor looked at and kept; events are kept unless somebody decides otherwise.
+  bool is_open(const Suspect& s) const;
   int open_suspects() const;
   void go_to_suspect(int direction);  // the next open one, all round the sequence
   // Of the chosen frames.

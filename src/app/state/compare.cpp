@@ -12,14 +12,23 @@ Compare::Compare(Document& document, LightWork& light, Playhead& playhead, Notic
     courses_.reset();
     tell(With::as_shot);
   });
+  connect(&light_, &LightWork::changed, this, &Compare::follow_light);
   // Its frames may lie elsewhere in time now.
   connect(&document_, &Document::changed, this, [this] {
     if (version_) courses_ = std::make_unique<Courses>(courses_of(document_.shoot(), *version_));
   });
 }
 
+void Compare::follow_light() {
+  if (with_ != With::flicker || std::exchange(flickers_of_, light_.version()) == light_.version())
+    return;
+  flickers_ = with_its_flicker(light_.plan());
+}
+
 void Compare::tell(With with) {
   with_ = with;
+  flickers_of_ = 0;
+  follow_light();
   ++serial_;
   emit changed();
 }
@@ -57,21 +66,23 @@ FilmRecipe Compare::recipe(int frame, const View& view) const {
   const bool version = with_ == With::version && courses_;
   const int of = with_ == With::pinned && pinned() >= 0 ? pinned() : frame;
   const Courses& courses = version ? *courses_ : document_.courses();
-  return film_recipe_without_lenses(shoot, courses, light_.plan(),
-                                    courses.film.at(of).value_or(itself(of, courses.film.time(of))),
-                                    view);
+  const LightPlan& plan = with_ == With::flicker ? flickers_ : light_.plan();
+  return film_recipe_without_lenses(
+      shoot, courses, plan, courses.film.at(of).value_or(itself(of, courses.film.time(of))), view);
 }
 
 QString Compare::before() const {
-  return with_ == With::as_shot  ? tr("as shot")
-         : with_ == With::pinned ? tr("frame %1").arg(pinned() + 1)
-                                 : tr("kept version");
+  return with_ == With::as_shot   ? tr("as shot")
+         : with_ == With::pinned  ? tr("frame %1").arg(pinned() + 1)
+         : with_ == With::flicker ? tr("with its flicker")
+                                  : tr("kept version");
 }
 
 QString Compare::after() const {
-  return with_ == With::as_shot  ? QString("developed")
-         : with_ == With::pinned ? tr("frame %1").arg(playhead_.frame() + 1)
-                                 : tr("as it is now");
+  return with_ == With::as_shot   ? QString("developed")
+         : with_ == With::pinned  ? tr("frame %1").arg(playhead_.frame() + 1)
+         : with_ == With::flicker ? tr("without")
+                                  : tr("as it is now");
 }
 
 }  // namespace tsukimi::app

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the picture is compared with, left of the seam: as shot, a frame that was pinned, or the
-// look as it was when a version was kept.
+// What the picture is compared with, left of the seam: as shot, a frame that was pinned, the look
+// as it was when a version was kept, or the film with its flicker.
 //
 // Lives in the window's thread.
 #pragma once
@@ -16,7 +16,7 @@ class Compare : public QObject {
  public:
   Compare(Document& document, LightWork& light, Playhead& playhead, Notices& notices);
 
-  enum class With { as_shot, pinned, version };
+  enum class With { as_shot, pinned, version, flicker };
   With with() const { return with_; }
   void set_with(With with);  // what is not there yet is made of what is on screen
   void pin();                // the frame at the playhead
@@ -36,6 +36,7 @@ class Compare : public QObject {
 
  private:
   void tell(With with);
+  void follow_light();
   Document& document_;
   LightWork& light_;
   Playhead& playhead_;
@@ -44,6 +45,8 @@ class Compare : public QObject {
   std::optional<FrameId> pinned_;
   std::optional<Decisions> version_;
   std::unique_ptr<Courses> courses_;  // of the version
+  LightPlan flickers_;                // the light's plan without what takes flicker out
+  quint64 flickers_of_ = 0;           // which plan
   quint64 serial_ = 0;
 };
 

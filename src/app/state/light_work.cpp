@@ -3,6 +3,7 @@
 
 #include "base/cache.h"
 #include "film/checks.h"
+#include "film/grid_in_place.h"
 
 namespace tsukimi::app {
 
@@ -20,6 +21,11 @@ const Suspect* LightWork::suspect_at(int frame) const {
   return nullptr;
 }
 
+const std::vector<float>& LightWork::steady() const {
+  static const std::vector<float> unknown;
+  return as_shot_ ? as_shot_->steady : unknown;
+}
+
 void LightWork::start_anew() {
   if (std::exchange(shoot_serial_, document_.shoot_serial()) != document_.shoot_serial()) {
     // What still runs for the shoot before is of no use.
@@ -35,12 +41,33 @@ void LightWork::start_anew() {
   measure();
 }
 
+static auto of_light(const Decisions& d) {
+  return std::tie(d.level, d.deflicker, d.set_aside, d.in, d.out);
+}
+
+// Follows a hand that drags at once; what is left in the pictures is measured after.
+void LightWork::hurry() {
+  if (!as_shot_ || !known()) return;
+  const Decisions& now = document_.decisions();
+  if (of_light(planned_for_) == of_light(now)) return;
+  Decisions nearly = planned_for_;
+  nearly.deflicker.period = now.deflicker.period;
+  nearly.deflicker.limit = now.deflicker.limit;
+  if (of_light(nearly) != of_light(now)) return;  // more than that has changed
+  planned_for_ = std::move(nearly);
+  plan_ = plan_again(document_.shoot(), plan_, *as_shot_);
+  ++version_;
+  emit changed();
+}
+
 void LightWork::follow() {
-  const auto of_light = [](const Decisions& d) {
-    return std::tie(d.level, d.deflicker, d.set_aside, d.in, d.out);
-  };
+  // The movement is known now, or is not asked for any more: cells follow the picture, or do not.
+  const bool lies_otherwise = measured_ && !lacks_motion(document_.shoot()) &&
+                              measured_->in_place != track_for_light(document_.shoot());
+  if (lies_otherwise && !is_running(measuring_)) measure();
   if (of_light(followed_) == of_light(document_.decisions())) return;
   followed_ = document_.decisions();
+  hurry();
   if (measured_)
     replan();
   else
@@ -89,6 +116,7 @@ void LightWork::measure() {
             measure();
           else
             replan();
+          follow();  // it may lie otherwise by now
         };
       });
   emit changed();  // it is being measured now
@@ -103,10 +131,10 @@ void LightWork::replan() {
   plan_again_ = false;
   const quint64 serial = document_.order_serial();
   const auto needs = [](const Decisions& d) {
-    return std::tie(d.level.find_steps, d.deflicker.steady_area, d.deflicker.uneven,
-                    d.deflicker.colour, d.set_aside);
+    return std::tie(d.level.find_steps, d.deflicker.areas, d.deflicker.uneven, d.deflicker.colour,
+                    d.set_aside);
   };
-  auto known = as_shot_ && needs(as_shot_for_) == needs(document_.decisions()) ? as_shot_ : nullptr;
+  auto known = as_shot_ && needs(planned_for_) == needs(document_.decisions()) ? as_shot_ : nullptr;
   planning_ = tasks_.start(
       tr("Planning light"),
       [this, copy = document_.shoot(), measured = measured_, known,
@@ -118,10 +146,11 @@ void LightWork::replan() {
           const bool ours = serial == document_.order_serial();
           if (ours) {
             as_shot_ = as_shot;
-            as_shot_for_ = decisions;
+            planned_for_ = decisions;
             plan_ = std::move(*plan);
             ++version_;
             emit changed();
+            hurry();
           }
           if (plan_again_ || !ours) return replan();
           emit planned();

@@ -29,6 +29,8 @@ class LightWork : public QObject {
   const std::shared_ptr<const Measured>& measured() const { return measured_; }
   const std::vector<Suspect>& suspects() const { return suspects_; }
   const Suspect* suspect_at(int frame) const;
+  // Of each cell how steady it was found to be (AsShot::steady); empty: not known.
+  const std::vector<float>& steady() const;
 
   // When it was cancelled, or a frame that was away is back. Goes on where it stopped.
   void measure_again();
@@ -43,13 +45,14 @@ class LightWork : public QObject {
   void follow();
   void measure();
   void replan();  // the newest wins
+  void hurry();
 
   Document& document_;
   TaskList& tasks_;
   std::shared_ptr<ProxyStore> store_;
   std::shared_ptr<const Measured> measured_;
   std::shared_ptr<const AsShot> as_shot_;
-  Decisions as_shot_for_;  // what as_shot_ was measured for
+  Decisions planned_for_;  // what plan_ and as_shot_ are for
   Decisions followed_;     // what was planned last, or is being planned
   std::vector<Suspect> suspects_;
   LightPlan plan_;

@@ -5,11 +5,13 @@
 // Everything here lives in the window's thread.
 #pragma once
 
+#include "app/state/area_work.h"
 #include "app/state/checking.h"
 #include "app/state/compare.h"
 #include "app/state/exports.h"
 #include "app/state/folder_work.h"
 #include "app/state/framing_work.h"
+#include "app/state/judging.h"
 #include "app/state/key_work.h"
 #include "app/state/light_work.h"
 #include "app/state/look_work.h"
@@ -45,6 +47,8 @@ struct Session {
   SavedExports saved_exports{document, tasks, notices};
   TonesOverTime tones{document, light};
   Compare compare{document, light, playhead, notices};
+  Judging judging{document, light, tasks};
+  AreaWork areas{document};
   Exports exports;
 
   // Calls `show` when what is open, decided, measured, looked at or exported has changed: for
