@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Taking out flicker.
+// Taking out flicker: how much, where it is measured, and judging it by eye.
 #pragma once
 
 #include <QCheckBox>
@@ -22,14 +22,24 @@ class FlickerDrawer : public Drawer {
 
  private:
   QComboBox* choice(const QString& name, const char* object, const QString& tip);
+  void add_areas();
+  void add_judging();
+  void connect_settings();
   QString statement() const;
+  QString in_the_way() const;  // what keeps flicker from being taken out; empty: nothing
+  void refresh_areas();
+  void refresh_event();
+  void go_to(const QString& link);  // of the statement
+  int event_here()
+      const;  // the frame at the playhead, if something shines on a part of it; else -1
 
-  SteadyAreaTool tool_{session_.document};
-  QCheckBox* on_;
-  Ruler *period_, *limit_;
-  QComboBox *uneven_, *colour_;
-  QLabel *statement_, *area_, *summary_, *warning_;
-  QPushButton *whole_, *worst_;
+  SteadyAreaTool tool_{session_};
+  QCheckBox *on_, *leave_out_, *map_;
+  Ruler *period_, *limit_, *soften_;
+  QComboBox *uneven_, *colour_, *shape_;
+  QLabel *statement_, *warning_, *event_;
+  QListWidget* areas_;
+  QPushButton *remove_, *whole_, *beside_, *lens_;
 };
 
 }  // namespace tsukimi::app

@@ -3,9 +3,11 @@
 #pragma once
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QListWidget>
 
 #include "app/drawers/drawer.h"
+#include "app/drawers/evening_view.h"
 
 namespace tsukimi::app {
 
@@ -18,10 +20,17 @@ class StepsDrawer : public Drawer {
   void refresh() override;
 
  private:
+  void refresh_list();
+  void refresh_choice();
+  const LevelStep* chosen() const;  // the step whose line is chosen; nullptr: none
+
   QCheckBox *on_, *find_;
-  Ruler* follow_;
-  QLabel *summary_, *warning_, *columns_;
+  Ruler *follow_, *by_hand_;
+  QLabel *summary_, *warning_, *columns_, *this_step_;
   QListWidget* steps_;
+  QComboBox* use_;
+  EveningView* evening_;
+  int chosen_at_ = -1;  // the frame of the chosen step
 };
 
 }  // namespace tsukimi::app

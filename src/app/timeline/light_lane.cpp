@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/timeline/light_lane.h"
 
+#include <QMenu>
 #include <QPainterPath>
 #include <cmath>
 
 #include "app/timeline/trace.h"
 #include "app/widgets/style.h"
+#include "document/light_edit.h"
 
 namespace tsukimi::app {
 // Brightness after everything that counts in stops: corrections and the exposure of the look.
@@ -14,6 +16,95 @@ std::vector<double> LightLane::developed() const {
   for (std::size_t i = 0; i < out.size(); ++i)
     out[i] += session_.document.course().at(Param::exposure, static_cast<int>(i));
   return out;
+}
+
+// In the middle of the range of the other lines; where it is larger than that, made smaller.
+std::vector<double> LightLane::stair(double low, double high) const {
+  std::vector<double> out = session_.light.plan().stair;
+  double least = 1e9, most = -1e9;
+  for (double v : out)
+    if (!std::isnan(v)) least = std::min(least, v), most = std::max(most, v);
+  constexpr double kRoom = 0.8;  // of the range
+  const double scale = std::min(1.0, kRoom * (high - low) / std::max(most - least, 1e-9));
+  for (double& v : out) v = (low + high) / 2 + scale * (v - (least + most) / 2);
+  return out;
+}
+
+constexpr double kSpark = 5, kSparkReach = 8;  // pixels
+
+const Suspect* LightLane::event_at(QPointF at, const QRectF& r, const TimeScale& scale) const {
+  if (at.y() < r.bottom() - 3 * kSparkReach) return nullptr;
+  for (const Suspect& s : session_.light.suspects())
+    if (is_event(s.kind) && std::fabs(scale.x_of(s.frame) - at.x()) < kSparkReach) return &s;
+  return nullptr;
+}
+
+// A spark at the foot of the lane: whole where the event is kept, hollow where some of it is taken
+// out; in words where there is room.
+void LightLane::paint_events(QPainter& p, const QRectF& r, const TimeScale& scale) const {
+  const QFont normal = p.font();
+  QFont small = normal;
+  small.setPixelSize(text_px(9));
+  p.setFont(small);
+  double free_from = r.left();
+  for (const Suspect& s : session_.light.suspects()) {
+    const double x = scale.x_of(s.frame);
+    if (!is_event(s.kind) || is_set_aside(session_.document.shoot(), s.frame) || x < r.left() ||
+        x > r.right())
+      continue;
+    const QPointF middle(x, r.bottom() - kSpark - 2);
+    const double share = softened_share(session_.document.shoot(), s.frame);
+    QPolygonF spark;
+    for (int i = 0; i < 8; ++i) {
+      const double a = i * 3.14159265 / 4, length = i % 2 ? 0.35 * kSpark : kSpark;
+      spark << middle + length * QPointF(std::sin(a), -std::cos(a));
+    }
+    p.setPen(QPen(colour::moon, 1.1));
+    p.setBrush(share > 0 ? QBrush(colour::ground) : QBrush(colour::moon));
+    p.drawPolygon(spark);
+    const QString words = share > 0 ? tr("softened") : tr("kept");
+    const double w = p.fontMetrics().horizontalAdvance(words);
+    if (x + kSpark + 3 < free_from || x + kSpark + 3 + w > r.right()) continue;
+    p.setPen(colour::quiet);
+    p.drawText(QRectF(x + kSpark + 3, r.bottom() - text_px(12), w + 2, text_px(11)),
+               Qt::AlignVCenter, words);
+    free_from = x + kSpark + 6 + w + 2 * kSpark;
+  }
+  p.setFont(normal);
+}
+
+bool LightLane::menu(QPointF at, QPoint on_screen, const QRectF& r, const TimeScale& scale) {
+  const Suspect* event = event_at(at, r, scale);
+  if (!event) return false;
+  const int frame = event->frame;
+  const double now = softened_share(session_.document.shoot(), frame);
+  auto* choices = new QMenu;
+  choices->setObjectName("event_menu");
+  choices->setAttribute(Qt::WA_DeleteOnClose);
+  const std::pair<QString, double> shares[] = {{tr("Keep it as it is"), 0},
+                                               {tr("Soften it by a quarter"), 0.25},
+                                               {tr("Soften it by half"), 0.5},
+                                               {tr("Soften it by three quarters"), 0.75}};
+  for (const auto& [text, share] : shares) {
+    auto* action = choices->addAction(text);
+    action->setCheckable(true);
+    action->setChecked(share == now);
+    QObject::connect(action, &QAction::triggered, &session_.document, [this, frame, share = share] {
+      session_.document.edit(tr("Soften an event"), [&](Shoot& s) { soften(s, frame, share); });
+    });
+  }
+  choices->popup(on_screen);
+  return true;
+}
+
+QString LightLane::tip(QPointF at, const QRectF& r, const TimeScale& scale) const {
+  const Suspect* event = event_at(at, r, scale);
+  if (!event) return {};
+  const double share = softened_share(session_.document.shoot(), event->frame);
+  return tr("Frame %1: %2. %3 The right button of the mouse has a choice.")
+      .arg(event->frame + 1)
+      .arg(QString::fromStdString(event->reason))
+      .arg(share > 0 ? tr("Softened by %1 %.").arg(100 * share, 0, 'f', 0) : tr("Kept."));
 }
 
 void LightLane::paint_tones(QPainter& p, const QRectF& r, const TimeScale& scale) const {
@@ -105,6 +196,9 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   }
   p.setFont(normal);
   const Trace trace{p, r, scale, low, high};
+  const bool steps = !light.level.steps.empty();
+  const QPen stair_pen(colour::faint, 1, Qt::DotLine);
+  if (steps) trace.draw(stair(low, high), stair_pen);
   trace.draw(light.as_shot, QPen(colour::shot, 1.1));
   if (session_.document.decisions().deflicker.on)
     trace.draw(light.goal, QPen(colour::goal, 1, Qt::DashLine));
@@ -131,6 +225,8 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   if (session_.document.decisions().deflicker.on)
     entry(tr("goal"), QPen(colour::goal, 1, Qt::DashLine));
   entry(tr("as shot"), QPen(colour::shot, 1.1));
+  if (steps) entry(tr("camera"), stair_pen);
+  paint_events(p, r, scale);
 }
 
 }  // namespace tsukimi::app
