@@ -109,5 +109,80 @@ TEST_F(LightByCommand, WhatIsNoChoiceIsRefused) {
   EXPECT_NE(r.err.find("--uneven"), std::string::npos) << r.err;
 }
 
+// What the drawers can do, by words; the exported frames have it.
+TEST_F(LightByCommand, StepsEveningsAndEventsAreChosen) {
+  const std::string folder = shot("--no-flicker --lightning 2");
+  const auto seen = nlohmann::json::parse(run("inspect " + folder + " --json").out);
+  int event = -1;
+  for (const auto& s : seen.at("suspects"))
+    if (s.at("kind") == "lightning") {
+      event = s.at("index");
+      EXPECT_EQ(s.at("proposed"), "keep");
+    }
+  ASSERT_GT(event, 0) << seen.at("suspects");
+  planned(folder, "");
+  const auto measured = [&] {
+    return nlohmann::json::parse(run("measure " + (dir / "s.tsukimi").string() + " --json").out);
+  };
+  const auto steps = measured()["summary"]["level"]["steps"];
+  ASSERT_GT(steps.size(), 2u);
+  const int at = steps[1].at("frame");
+  EXPECT_EQ(steps[1].at("use"), "measured");
+  // Mean stops of some rows of a frame.
+  const auto stops_of = [](const std::vector<float>& frames, int frame, int first_row, int rows) {
+    constexpr std::size_t kPlane = 240 * 160;
+    double sum = 0;
+    const float* here = frames.data() + 3 * kPlane * frame + first_row * 240;
+    for (int i = 0; i < rows * 240; ++i) sum += here[i];
+    return std::log2(sum);
+  };
+  const auto plain = exported();
+  const std::string number = std::to_string(at);
+  planned(folder, "--step ignored@" + number + " --evening 0@0 --evening -1@59 --soften 0.6@" +
+                      std::to_string(event));
+  const auto chosen = measured()["summary"]["level"]["steps"][1];
+  EXPECT_EQ(chosen.at("use"), "ignored");
+  EXPECT_EQ(chosen.at("taken"), 0);
+  const auto frames = exported();
+  const auto by = [&](int frame, int row) {
+    return stops_of(frames, frame, row, 10) - stops_of(plain, frame, row, 10);
+  };
+  EXPECT_NEAR(by(at, 140) - by(at - 1, 140), steps[1].at("measured").get<double>(), 0.06);
+  EXPECT_NEAR(by(59, 140) - by(0, 140), -1, 0.25) << "the ramp goes another way, too";
+  EXPECT_LT(by(event, 20) - 0.5 * (by(event - 1, 20) + by(event + 1, 20)), -0.4);
+  EXPECT_NEAR(by(event, 140) - 0.5 * (by(event - 1, 140) + by(event + 1, 140)), 0, 0.1);
+}
+
+TEST_F(LightByCommand, ChoicesThatCannotBeAreRefused) {
+  const std::string folder = shot("");
+  const std::string plan = "plan --overwrite " + folder + " --out " + (dir / "s.tsukimi").string();
+  for (const auto& [words, code, said] : {std::tuple{"--step ignored@1", 1, "kept its exposure"},
+                                          {"--step half@1", 2, "--step"},
+                                          {"--step 0.3", 2, "--step"},
+                                          {"--evening 1@60", 1, "not in the sequence"},
+                                          {"--evening 11@6", 2, "-10 to 10"},
+                                          {"--soften 2@6", 2, "0 to 1"},
+                                          {"--soften 0.2@6 --soften 0.3@6", 1, "twice"},
+                                          {"--steady-area circle:0,0,1,1", 2, "freehand"},
+                                          {"--steady-area 'freehand:0,0;1,1'", 2, "freehand"},
+                                          {"--steady-area 'freehand:0,0;1,1;2,0'", 2, "freehand"},
+                                          {"--leave-out 0.5,0.5,0.9,0.9", 2, "--leave-out"}}) {
+    const auto r = run(plan + " " + words);
+    EXPECT_EQ(r.code, code) << words;
+    EXPECT_NE(r.err.find(said), std::string::npos) << words << ": " << r.err;
+  }
+  EXPECT_FALSE(fs::exists(dir / "s.tsukimi"));
+  const auto good = run(plan +
+                        " --deflicker 20 --steady-area 0,0.5,1,0.5 --steady-area "
+                        "ellipse:0.1,0.1,0.2,0.2 --leave-out 'freehand:0.4,0.6;0.6,0.6;0.5,0.9'");
+  EXPECT_EQ(good.code, 0) << good.err;
+  std::ifstream in(dir / "s.tsukimi");
+  const auto areas = nlohmann::json::parse(in)["decisions"]["deflicker"]["areas"];
+  ASSERT_EQ(areas.size(), 3u);
+  EXPECT_EQ(areas[1]["shape"], "ellipse");
+  EXPECT_EQ(areas[2]["leave_out"], true);
+  EXPECT_EQ(areas[2]["outline"].size(), 3u);
+}
+
 }  // namespace
 }  // namespace tsukimi

@@ -111,6 +111,12 @@ struct Dusk {
     for (std::size_t i = 0; i < rest.size(); ++i) rest[i] -= smooth[i];
     return test::rms(rest);
   }
+  std::vector<std::size_t> steps() const {
+    std::vector<std::size_t> out;
+    for (std::size_t i = 1; i < gain.size(); ++i)
+      if (gain[i] != gain[i - 1]) out.push_back(i);
+    return out;
+  }
   LevelResult run(double alpha = 0) const {
     return level(frames, axis(static_cast<int>(frames.size())), brightness, clipped, {true, alpha});
   }
@@ -122,6 +128,61 @@ TEST(Level, TakesTheStairOutUnderFlicker) {
   EXPECT_GT(r.steps.size(), 15u);
   EXPECT_LT(d.left(r), 0.02);
   EXPECT_NEAR(r.scatter, 0.043, 0.02);
+}
+
+// What is chosen for a step is taken out there, and nowhere else.
+TEST(Level, AStepIsTakenOutAsItIsChosen) {
+  Dusk d(120, 0);
+  for (std::size_t i = 0; i < d.frames.size(); ++i)
+    d.frames[i].id = static_cast<FrameId>(200 - static_cast<int>(i));
+  const auto with = [&](StepUse use, double stops) {
+    LevelSettings settings{true, 0};
+    settings.choices = {{d.frames[d.steps()[7]].id, use, stops}};
+    return level(d.frames, axis(120), d.brightness, d.clipped, settings);
+  };
+  const auto as_measured = d.run();
+  const std::size_t at = static_cast<std::size_t>(d.steps()[7]);
+  const auto step_of = [&](const LevelResult& r) {
+    return r.correction[at] - r.correction[at - 1] - as_measured.correction[at] +
+           as_measured.correction[at - 1];
+  };
+  EXPECT_NEAR(as_measured.steps[7].taken, 1 / 3.0, 0.01);
+  EXPECT_EQ(as_measured.steps[7].use, StepUse::measured);
+  const auto ignored = with(StepUse::ignored, 0), by_hand = with(StepUse::by_hand, 0.6),
+             nominal = with(StepUse::nominal, 0);
+  EXPECT_EQ(ignored.steps[7].taken, 0);
+  EXPECT_EQ(by_hand.steps[7].taken, 0.6);
+  EXPECT_EQ(nominal.steps[7].taken, nominal.steps[7].nominal);
+  EXPECT_EQ(ignored.steps[7].measured, as_measured.steps[7].measured);
+  // The ramp goes another way then, slowly.
+  EXPECT_NEAR(step_of(ignored), 1 / 3.0, 0.03);
+  EXPECT_NEAR(step_of(by_hand), -(0.6 - 1 / 3.0), 0.03);
+  EXPECT_NEAR(step_of(nominal), 0, 0.01);
+  for (std::size_t other : d.steps()) {
+    if (other == at) continue;
+    EXPECT_NEAR(ignored.correction[other] - ignored.correction[other - 1],
+                as_measured.correction[other] - as_measured.correction[other - 1], 0.03);
+  }
+}
+
+TEST(Level, HandlesOfTheEveningAreMetAndRunSmoothly) {
+  Dusk d(120, 0);
+  for (std::size_t i = 0; i < d.frames.size(); ++i) d.frames[i].id = static_cast<FrameId>(i);
+  LevelSettings settings{true, 0.3};
+  settings.evening = {{FrameId{10}, 0.5}, {FrameId{60}, 0}, {FrameId{100}, -1.5}};
+  const auto plain = d.run(0.3),
+             bent = level(d.frames, axis(120), d.brightness, d.clipped, settings);
+  const auto added = [&](std::size_t i) { return bent.correction[i] - plain.correction[i]; };
+  for (const auto& [at, stops] :
+       {std::pair{0, 0.5}, {10, 0.5}, {60, 0.0}, {100, -1.5}, {119, -1.5}})
+    EXPECT_NEAR(added(static_cast<std::size_t>(at)), stops, 1e-9) << at;
+  for (std::size_t i = 11; i <= 100; ++i) {
+    EXPECT_LE(added(i), added(i - 1) + 1e-9) << "it overshoots nowhere";
+    EXPECT_LT(added(i - 1) - added(i), 0.08);
+  }
+  settings.on = false;
+  for (double c : level(d.frames, axis(120), d.brightness, d.clipped, settings).correction)
+    EXPECT_EQ(c, 0);
 }
 
 TEST(Level, OffChangesNothing) {
@@ -395,6 +456,9 @@ TEST(Brightness, PiecesThatHangTogetherHaveTheirOwnLevel) {
 }
 
 TEST(Brightness, ASteadyAreaLooksThereOnly) {
+  const auto rectangle = [](double x, double y, double w, double h) {
+    return std::vector<SteadyArea>{{AreaShape::rectangle, {x, y, w, h}, {}, false}};
+  };
   std::vector<LightGrid> grids(2);
   for (int i = 0; i < 2; ++i) {
     grids[i].light.assign(LightGrid::kCells, 0.1f);
@@ -404,8 +468,8 @@ TEST(Brightness, ASteadyAreaLooksThereOnly) {
     for (int col = 0; col < LightGrid::kColumns; ++col)
       grids[1].light[row * LightGrid::kColumns + col] = 0.2f;
   const std::vector<const LightGrid*> p{&grids[0], &grids[1]};
-  const auto above = measure_brightness(cell_light(p, Rect{0.1, 0.05, 0.5, 0.4})),
-             below = measure_brightness(cell_light(p, Rect{0.1, 0.6, 0.5, 0.3}));
+  const auto above = measure_brightness(cell_light(p, rectangle(0.1, 0.05, 0.5, 0.4))),
+             below = measure_brightness(cell_light(p, rectangle(0.1, 0.6, 0.5, 0.3)));
   EXPECT_NEAR(above[1] - above[0], 1, 1e-6);
   EXPECT_NEAR(below[1] - below[0], 0, 1e-6);
 }

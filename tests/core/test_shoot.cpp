@@ -85,8 +85,19 @@ TEST(ShootFile, EverythingComesBack) {
   set_value(s, Param::exposure, 3, 0.75);
   set_value(s, Param::saturation, 9, -20);
   s.decisions.look.keys[1].easing = Easing::eased;
-  s.decisions.level = {true, 0.3};
-  s.decisions.deflicker = {true, 18, 0.4, Rect{0.1, 0.2, 0.3, 0.4}, Uneven::on, Uneven::off};
+  s.decisions.level = {true,
+                       0.3,
+                       false,
+                       {{FrameId{2}, StepUse::by_hand, 0.4}, {FrameId{7}, StepUse::nominal, 0}},
+                       {{FrameId{0}, -0.5}, {FrameId{9}, 1}}};
+  s.decisions.deflicker = {true,
+                           18,
+                           0.4,
+                           {{AreaShape::ellipse, {0.1, 0.2, 0.3, 0.4}, {}, true},
+                            freehand_area({{0.1, 0.9}, {0.3, 0.95}, {0.2, 0.6}}, false)},
+                           Uneven::on,
+                           Uneven::off,
+                           {{FrameId{4}, 0.25}}};
   s.decisions.framing = {"16:9", crop_to_aspect(s.sequence.size, 16.0 / 9)};
   s.decisions.fps = 25;
   s.decisions.in = 1;
@@ -202,7 +213,7 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
     return s.replace(at, from.size(), to);
   };
   const std::pair<std::string, const char*> cases[] = {
-      {with("\"schema\": 6", "\"schema\": 99"), "newer"},
+      {with("\"schema\": 7", "\"schema\": 99"), "newer"},
       {good.substr(0, good.size() / 2), "damaged"},
       {"", "damaged"},
       {"{\"a\": 1}", "not a Tsukimi shoot"},
@@ -228,7 +239,13 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   shoot.decisions.look.keys[0].easing = Easing::hold;
   shoot.decisions.set_aside = {FrameId{4}};
   shoot.decisions.looked_at = {FrameId{5}};
-  shoot.decisions.deflicker.steady_area = Rect{0.1, 0.1, 0.3, 0.3};
+  shoot.decisions.deflicker.areas = {{AreaShape::rectangle, {0.1, 0.1, 0.3, 0.3}, {}, false},
+                                     {AreaShape::ellipse, {0.2, 0.5, 0.3, 0.3}, {}, true},
+                                     freehand_area({{0.1, 0.9}, {0.3, 0.95}, {0.2, 0.6}}, false)};
+  shoot.decisions.deflicker.softened = {{FrameId{3}, 0.25}};
+  shoot.decisions.level.choices = {{FrameId{2}, StepUse::ignored, 0},
+                                   {FrameId{6}, StepUse::by_hand, -0.4}};
+  shoot.decisions.level.evening = {{FrameId{0}, 0}, {FrameId{9}, -1.5}};
   shoot.decisions.films = {*usual_film(".mp4")};
   propose_glide(shoot, GlideKind::push_in);
   shoot.decisions.framing.steady.areas = {{0.1, 0.1, 0.3, 0.3}};
@@ -256,8 +273,13 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   for (const auto& [path, value] : flat.items()) {
     const nlohmann::json::json_pointer at(path);
     const std::string name = at.back();
-    const std::string holder = at.parent_pointer().empty() ? "" : at.parent_pointer().back();
-    const bool in_list = !name.empty() && std::isdigit(static_cast<unsigned char>(name[0]));
+    const auto is_place = [](const std::string& key) {
+      return !key.empty() && std::isdigit(static_cast<unsigned char>(key[0]));
+    };
+    const bool in_list = is_place(name);
+    auto list = at.parent_pointer();
+    while (!list.empty() && is_place(list.back())) list = list.parent_pointer();
+    const std::string holder = list.empty() ? "" : list.back();
     if (path.find("/look/") != std::string::npos && !tried.insert(name).second) continue;
     for (const nlohmann::json& other :
          {nlohmann::json(nullptr), nlohmann::json::object(), nlohmann::json(true),
@@ -300,15 +322,26 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/decisions/films/0/codec", "vhs"), "codec");
   refused(with("/decisions/films/0/codec", "prores422"), "codec");  // not in MP4
   refused(with("/decisions/films/0/quality", 101), "quality");
+  refused(with("/decisions/deflicker/areas/0/shape", "circle"), "shape");
+  refused(with("/decisions/deflicker/areas/1/box", {0.5, 0.5, 0.9, 0.9}), "box");
+  refused(with("/decisions/deflicker/areas/2/outline", {{0.1, 0.1}, {0.2, 0.2}}), "outline");
+  refused(with("/decisions/deflicker/areas/2/outline/0/1", 1.5), "outline");
+  refused(with("/decisions/deflicker/areas/2/box", {0, 0, 1, 1}), "box");
+  refused(with("/decisions/deflicker/softened/0/share", 1.5), "share");
+  refused(with("/decisions/deflicker/softened/0/frame", 10), "frame");
+  refused(with("/decisions/level/steps/0/use", "guessed"), "use");
+  refused(with("/decisions/level/steps/1/stops", 99), "stops");
+  refused(with("/decisions/level/steps/1/frame", 2), "twice");
+  refused(with("/decisions/level/evening/1/stops", -11), "stops");
   refused(with("/decisions/films/0/fps", 0.5), "fps");
   refused(with("/frames/0", good["frames"][1]), "twice");
   // And every one that is missing, but for those that the first files did not have.
   const std::set<std::string> may{
-      "order",       "aside",        "set_aside",  "looked_at",   "pairs",        "whole_folder",
-      "steady_area", "first_number", "chroma",     "compression", "space",        "long_edge",
-      "copyright",   "icc",          "location",   "sidecars",    "makes_frames", "films",
-      "uneven",      "colour",       "find_steps", "places",      "repairs",      "straighten",
-      "glide",       "steady",       "pace"};
+      "order",       "aside",        "set_aside",  "looked_at", "pairs",        "whole_folder",
+      "areas",       "softened",     "steps",      "evening",   "first_number", "chroma",
+      "compression", "space",        "long_edge",  "copyright", "icc",          "location",
+      "sidecars",    "makes_frames", "films",      "uneven",    "colour",       "find_steps",
+      "places",      "repairs",      "straighten", "glide",     "steady",       "pace"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);

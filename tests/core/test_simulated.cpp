@@ -135,7 +135,7 @@ TEST(Simulated, WhatIsSaidToBeLeftIsLeft) {
     EXPECT_TRUE(wrong.deflicker.held);
     EXPECT_LT(wrong.left.worse_share, 0.1);
     // But where somebody drew what counts: then it is said.
-    shoot->decisions.deflicker.steady_area = Rect{};
+    shoot->decisions.deflicker.areas = {{}};
     EXPECT_GT(check("a wrong estimate").worse_share, 0.9);
   }
 }
@@ -145,7 +145,8 @@ TEST(Simulated, ASteadyAreaMeasuresFlickerToo) {
     d.level.on = true;
     d.deflicker.on = true;
     d.deflicker.period = 30;
-    d.deflicker.steady_area = Rect{0.05, 0.50, 0.55, 0.08};  // the houses and the quay wall
+    // The houses and the quay wall.
+    d.deflicker.areas = {{AreaShape::rectangle, {0.05, 0.50, 0.55, 0.08}, {}, false}};
   });
   const auto& t = evening().truth;
   std::vector<double> before, after;
