@@ -237,6 +237,50 @@ void plan_light_180(benchmark::State& state) {
 }
 BENCHMARK(plan_light_180)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();
 
+// So many frames of one evening after the other, with their grids.
+struct LongShoot {
+  Shoot shoot;
+  LightGrids grids;
+  explicit LongShoot(int frames) {
+    const auto& folder = shot(240, 160, 180);
+    shoot = *start_shoot(*scan_folder(folder));
+    shoot.decisions.level.on = shoot.decisions.deflicker.on = true;
+    ProxyStore store(folder);
+    const auto some = measure_light(shoot, store);
+    const std::vector<FrameInfo> evening = std::move(shoot.sequence.frames);
+    shoot.sequence.frames.clear();
+    shoot.sequence.places.clear();
+    for (int i = 0; i < frames; ++i) {
+      const auto of = static_cast<std::size_t>(i) % evening.size();
+      shoot.sequence.frames.push_back(evening[of]);
+      shoot.sequence.frames.back().id = static_cast<FrameId>(i);
+      shoot.sequence.frames.back().time = 1e9 + 20.0 * i;
+      shoot.sequence.places.push_back(i);
+      grids.push_back(some[of]);
+    }
+  }
+};
+
+// From known grids to corrections.
+void plan_light_3000(benchmark::State& state) {
+  const LongShoot of(3000);
+  for (auto _ : state) benchmark::DoNotOptimize(plan_light(of.shoot, of.grids).goal.size());
+}
+BENCHMARK(plan_light_3000)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();
+
+// What a hand that drags "Keep changes slower than" waits for.
+void drag_period_10000(benchmark::State& state) {
+  LongShoot of(10000);
+  const auto as_shot = light_as_shot(of.shoot, of.grids);
+  const LightPlan plan = plan_light(of.shoot, of.grids, as_shot);
+  for (auto _ : state) {
+    double& period = of.shoot.decisions.deflicker.period;
+    period = period < 60 ? period + 1 : 10;
+    benchmark::DoNotOptimize(plan_again(of.shoot, plan, as_shot).goal.size());
+  }
+}
+BENCHMARK(drag_period_10000)->Unit(benchmark::kMillisecond)->MeasureProcessCPUTime()->UseRealTime();
+
 }  // namespace
 }  // namespace tsukimi::bench
 

@@ -157,7 +157,8 @@ int main(int argc, char** argv) {
   shot("steps", DrawerId::steps, 120);
   shot("flicker", DrawerId::flicker, 30, [&] {
     w.session().document.edit("area", [](tsukimi::Shoot& s) {
-      s.decisions.deflicker.steady_area = tsukimi::Rect{0.02, 0.36, 0.40, 0.20};
+      s.decisions.deflicker.areas = {
+          {tsukimi::AreaShape::rectangle, {0.02, 0.36, 0.40, 0.20}, {}, false}};
     });
   });
   w.session().document.undo().undo();

@@ -165,7 +165,7 @@ TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
   // A steady area drawn on the picture counts at once.
   const QPoint c = w->picture().rect().center();
   drag(&w->picture(), c - QPoint(150, 60), c + QPoint(20, 30));
-  ASSERT_TRUE(session->document.decisions().deflicker.steady_area);
+  ASSERT_EQ(session->document.decisions().deflicker.areas.size(), 1u);
   const auto before = session->light.plan().as_shot;
   ASSERT_TRUE(settled());
   EXPECT_NE(session->light.plan().as_shot, before);
