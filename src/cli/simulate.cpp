@@ -64,6 +64,13 @@ void add_simulate(CLI::App& app, Run& run) {
   per_cent("--part-flicker", o->camera.uneven.part, "Per cent by which the left half flickers");
   per_cent("--colour-flicker", o->camera.uneven.colour,
            "Per cent by which red and blue flicker apart");
+  c->add_flag_callback(
+      "--dawn", [o] { std::swap(o->camera.from, o->camera.to); },
+      "From night to day: the light and the steps go the other way");
+  c->add_flag("--auto-exposure", o->camera.automatic, "The camera meters every frame");
+  c->add_option("--step-error", o->camera.step_error,
+                "Stops by which settings are not what their numbers stand for, standard deviation")
+      ->check(CLI::Range(0.0, 1.0));
   c->add_option("--lightning", o->camera.uneven.lightning,
                 "Frames in which the upper half is brighter by 1.5 stops")
       ->check(CLI::Range(0, 100));

@@ -93,11 +93,18 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
     // The photographer follows 85 % of the falling light, in thirds, with a little hesitation.
     const double wish = -20 - 3 * 0.85 * (light_at(progress) - light_at(0));
     bool late = false;
-    if (o.steps && wish - exposure > 0.8) {
+    const int way = o.from > o.to ? -1 : 1;  // at dawn exposures become shorter
+    const double off = way * (wish - exposure);
+    if (o.steps && o.automatic) {
+      // A meter that clouds and ships mislead by a sixth of a stop.
+      constexpr double kMisled = 0.5;  // thirds
+      exposure = static_cast<int>(
+          std::lround(wish + kMisled * normal_from(static_cast<std::uint32_t>(shot), 13, o.seed)));
+    } else if (o.steps && off > 0.8) {
       if (pending == 0 && uniform(shot, 7) < 0.25) {
         pending = 1;  // noticed one frame late
       } else {
-        exposure += std::max(1, static_cast<int>(std::floor(wish - exposure)));
+        exposure += way * std::max(1, static_cast<int>(std::floor(off)));
         late = pending != 0;
         pending = 0;
       }
@@ -117,6 +124,8 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
       if (i >= from) s.aperture_thirds = static_cast<int>(std::lround(6 * std::log2(number)));
     s.shutter_thirds += s.aperture_thirds - 15;
     s.late_step = late;
+    s.error = o.step_error * normal_from(static_cast<std::uint32_t>(1000 + s.shutter_thirds),
+                                         static_cast<std::uint32_t>(s.iso_thirds), o.seed + 17);
     if (i == wrong) s.aperture_thirds = 18, s.fault = Fault::aperture;  // f/8 for one frame
     if (i == ruined1 || i == ruined2) s.fault = Fault::headlights;
     if (o.flicker)

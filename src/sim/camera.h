@@ -32,11 +32,13 @@ struct CameraOptions {
   bool profiles = false;  // of dust: every third grain is flat at its bottom, every third soft
   // From these frames on another f-number; the shutter makes up for it. Empty: f/5.6.
   std::vector<std::pair<int, double>> apertures;
-  int faults = 0;              // further frames that something happens to, of every kind in turn
-  int bracket = 1;             // shots per moment, two stops apart
-  int first_number = 412;      // of the camera's counter, which wraps after 9999
-  double start = 0;            // s after the usual beginning of the evening
-  double from = 0, to = 1;     // the part of the evening's course of light that is shot
+  int faults = 0;           // further frames that something happens to, of every kind in turn
+  int bracket = 1;          // shots per moment, two stops apart
+  int first_number = 412;   // of the camera's counter, which wraps after 9999
+  double start = 0;         // s after the usual beginning of the evening
+  double from = 0, to = 1;  // the part of the evening's course of light that is shot; a dawn: back
+  bool automatic = false;   // the camera meters every frame, not the photographer now and then
+  double step_error = 0;  // stops: standard deviation of a setting from what its numbers stand for
   double flicker_percent = 3;  // standard deviation, where there is flicker
   UnevenOptions uneven;
   bool metadata = true;  // tells shutter, ISO and aperture
@@ -66,11 +68,12 @@ struct Shot {
   Fault fault = Fault::none;
   std::uint32_t fault_seed = 0;          // where and how much
   bool late_step = false, bump = false;  // bump: the tripod stands elsewhere from this frame on
+  double error = 0;                      // stops by which the setting is not what it stands for
 
   bool ruined() const { return fault != Fault::none && fault != Fault::aperture; }
 
   double true_gain() const {
-    return (shutter_thirds + iso_thirds - aperture_thirds) / 3.0 + uneven.slip;
+    return (shutter_thirds + iso_thirds - aperture_thirds) / 3.0 + uneven.slip + error;
   }
   double nominal_shutter() const;   // s
   double nominal_aperture() const;  // f-number
