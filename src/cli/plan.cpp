@@ -164,13 +164,8 @@ Result<void> take_repairs(Shoot& shoot, const PlanOptions& o) {
   return {};
 }
 
-Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
-                       const std::vector<int>& aside) {
-  std::error_code there;
-  if (!o.overwrite && std::filesystem::file_size(o.out, there) > 0 && !there)
-    return fail(
-        printable(o.out) + " is there already; nothing was changed. --overwrite replaces it.",
-        ErrorCode::exists);
+// The untouched shoot of the folder, or of one sequence in it.
+Result<Shoot> start(const PlanOptions& o) {
   const auto scan = read_folder(
       o.folder,
       {o.by_time ? FrameOrder::time : FrameOrder::name, o.stills ? Pairs::still : Pairs::raw, {}},
@@ -185,70 +180,102 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
               << " sequences; all frames are taken as one. --sequence K takes one.\n";
   auto shoot = start_shoot(
       make_sequence(*scan, o.sequence >= 0 ? scan->parts[o.sequence].frames : std::vector<int>()));
-  if (!shoot) return tl::unexpected(shoot.error());
-  auto& d = shoot->decisions;
-  d.order = scan->options.order;
+  if (shoot) shoot->decisions.order = scan->options.order;
+  return shoot;
+}
+
+// Which frames the film has, and how they are framed, paced and lit.
+Result<void> set_film(Shoot& shoot, const PlanOptions& o, const std::vector<int>& aside) {
+  auto& d = shoot.decisions;
   for (int f : {o.in, std::max(o.out_frame, 0)})
-    if (auto ok = check_frame(f, *shoot, "--in or --out"); !ok) return ok;
+    if (auto ok = check_frame(f, shoot, "--in or --out"); !ok) return ok;
   if (o.out_frame >= 0 && o.out_frame < o.in) return fail("The film would end before it begins.");
   d.in = o.in;
   d.out = o.out_frame;
   for (int f : aside)
-    if (auto ok = check_frame(f, *shoot, "--set-aside"); !ok) return ok;
-  set_aside(*shoot, aside, true);
+    if (auto ok = check_frame(f, shoot, "--set-aside"); !ok) return ok;
+  set_aside(shoot, aside, true);
   d.aside = o.fill       ? AsidePolicy::fill
             : o.close_up ? AsidePolicy::close_up
                          : AsidePolicy::automatic;
   d.fps = o.fps;
-  if (auto ok = o.light.apply(*shoot); !ok) return ok;
-  if (auto ok = o.framing.apply(*shoot); !ok) return ok;
-  if (auto ok = o.pace.apply(*shoot); !ok) return ok;
+  if (auto ok = o.light.apply(shoot); !ok) return ok;
+  if (auto ok = o.framing.apply(shoot); !ok) return ok;
+  return o.pace.apply(shoot);
+}
+
+Result<void> add_keys(Shoot& shoot, const Keys& keys) {
   std::vector<int> frames = keys.listed;
   if (keys.automatic > 0) {
-    ProxyStore store(shoot->sequence.folder);
-    const auto grids = measure_light(*shoot, store, {terminal_progress("measuring"), nullptr});
-    for (const ProposedKey& key : propose_keys(*shoot, plan_light(*shoot, grids),
-                                               lamps_course(*shoot, grids), keys.automatic))
+    ProxyStore store(shoot.sequence.folder);
+    const auto grids = measure_light(shoot, store, {terminal_progress("measuring"), nullptr});
+    for (const ProposedKey& key :
+         propose_keys(shoot, plan_light(shoot, grids), lamps_course(shoot, grids), keys.automatic))
       frames.push_back(key.frame);
   }
   for (int frame : frames) {
-    if (auto ok = check_frame(frame, *shoot, "--keys"); !ok) return ok;
-    add_key(*shoot, frame);
+    if (auto ok = check_frame(frame, shoot, "--keys"); !ok) return ok;
+    add_key(shoot, frame);
   }
-  if (auto ok = apply_looks(*shoot, o.looks); !ok) return ok;
-  if (!o.places.empty()) {
-    auto places = read_places_file(o.places, shoot->frame_count());
-    if (!places) return tl::unexpected(places.error());
-    for (LocalPlace& place : *places) {
-      move_keys(place, [&](FrameId k) { return shoot->sequence.id_of(static_cast<int>(k)); });
-      d.places.push_back(std::move(place));
-    }
+  return {};
+}
+
+Result<void> take_places(Shoot& shoot, const std::string& file) {
+  if (file.empty()) return {};
+  auto places = read_places_file(file, shoot.frame_count());
+  if (!places) return tl::unexpected(places.error());
+  for (LocalPlace& place : *places) {
+    move_keys(place, [&](FrameId k) { return shoot.sequence.id_of(static_cast<int>(k)); });
+    shoot.decisions.places.push_back(std::move(place));
   }
-  if (auto ok = take_repairs(*shoot, o); !ok) return ok;
+  return {};
+}
+
+// Values for all frames first, so that values for one frame stand.
+Result<void> set_values(Shoot& shoot, const std::vector<Set>& sets) {
   for (const auto& s : sets)
-    if (!has(d, s.setting.target()))
+    if (!has(shoot.decisions, s.setting.target()))
       return fail("There is no place " + std::to_string(s.setting.number + 1) +
                   " that --set could change: --places gives them.");
-  for (const auto& s : sets) {  // values for all first, so that values for one frame stand
-    if (s.frame < 0) set_everywhere(*shoot, s.setting, s.value);
-  }
+  for (const auto& s : sets)
+    if (s.frame < 0) set_everywhere(shoot, s.setting, s.value);
   for (const auto& s : sets) {
     if (s.frame < 0) continue;
-    if (auto ok = check_frame(s.frame, *shoot, "--set"); !ok) return ok;
-    set_value(*shoot, s.setting, s.frame, s.value);
+    if (auto ok = check_frame(s.frame, shoot, "--set"); !ok) return ok;
+    set_value(shoot, s.setting, s.frame, s.value);
   }
+  return {};
+}
+
+// Measured now, and kept: whether one movement fits is to be known before an export is begun.
+void know_whether_it_fits(Shoot& shoot) {
+  if (shoot.decisions.framing.steady.how == Steadying::off) return;
+  ProxyStore store(shoot.sequence.folder);
+  know_motion(shoot, store, {terminal_progress("measuring how the camera moved"), cancel_flag()});
+  if (const std::string misfit = misfit_note(shoot); !misfit.empty())
+    std::cerr << "tsukimi-batch: " << misfit << " (--follow-area)\n";
+}
+
+Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector<Set>& sets,
+                       const std::vector<int>& aside) {
+  std::error_code there;
+  if (!o.overwrite && std::filesystem::file_size(o.out, there) > 0 && !there)
+    return fail(
+        printable(o.out) + " is there already; nothing was changed. --overwrite replaces it.",
+        ErrorCode::exists);
+  auto shoot = start(o);
+  if (!shoot) return tl::unexpected(shoot.error());
+  if (auto ok = set_film(*shoot, o, aside); !ok) return ok;
+  if (auto ok = add_keys(*shoot, keys); !ok) return ok;
+  if (auto ok = apply_looks(*shoot, o.looks); !ok) return ok;
+  if (auto ok = take_places(*shoot, o.places); !ok) return ok;
+  if (auto ok = take_repairs(*shoot, o); !ok) return ok;
+  if (auto ok = set_values(*shoot, sets); !ok) return ok;
   if (auto ok = set_easings(*shoot, o.easings); !ok) return ok;
   if (auto ok = finish_looks(*shoot, o, sets); !ok) return ok;
   if (const std::string note = fades_note(*shoot); !note.empty())
     std::cerr << "tsukimi-batch: " << note << "\n";
-  // Measured now, and kept: whether one movement fits is to be known before an export is begun.
-  if (d.framing.steady.how != Steadying::off) {
-    ProxyStore store(shoot->sequence.folder);
-    know_motion(*shoot, store,
-                {terminal_progress("measuring how the camera moved"), cancel_flag()});
-    if (const std::string misfit = misfit_note(*shoot); !misfit.empty())
-      std::cerr << "tsukimi-batch: " << misfit << " (--follow-area)\n";
-  }
+  know_whether_it_fits(*shoot);
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
       std::cerr << "tsukimi-batch: " << printable(f.file) << " " << printable(f.problem)
