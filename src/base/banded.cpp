@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/banded.h"
 
+#include "base/median.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -95,7 +97,7 @@ double tukey_weights(std::span<const double> r, std::span<const double> given,
   double scale = least;
   if (!magnitude.empty()) {
     std::nth_element(magnitude.begin(), magnitude.begin() + magnitude.size() / 2, magnitude.end());
-    scale = std::max(least, 1.4826 * magnitude[magnitude.size() / 2]);
+    scale = std::max(least, kSigmaPerMad * magnitude[magnitude.size() / 2]);
   }
   for (std::size_t i = 0; i < r.size(); ++i) {
     const double u = r[i] / (4.685 * scale);

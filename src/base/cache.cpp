@@ -168,7 +168,8 @@ Result<void> save_cached(const fs::path& path, std::span<const std::uint8_t> byt
 
 Result<std::vector<std::uint8_t>> load_cached(const fs::path& path) {
   if (path.empty()) return fail("There is no cache folder.");
-  auto all = read_file(path, 1u << 30);
+  constexpr std::uintmax_t kMost = 1u << 30;  // what we keep is a thousand times smaller
+  auto all = read_file(path, kMost);
   if (!all) return all;
   std::uint64_t sum = 0;
   if (all->size() >= kHead) std::memcpy(&sum, all->data() + sizeof kMagic, sizeof sum);

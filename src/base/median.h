@@ -16,6 +16,9 @@ inline double median_element(std::vector<double> v) {
   return *middle;
 }
 
+// The standard deviation of a normal distribution round 0, in units of the median magnitude.
+constexpr double kSigmaPerMad = 1.4826;
+
 // Of an even number of values the mean of the two in the middle.
 inline double median(std::vector<double> v) {
   if (v.empty()) return 0;

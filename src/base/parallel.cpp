@@ -36,9 +36,10 @@ ThreadLimit::~ThreadLimit() { delete static_cast<tbb::global_control*>(control_)
 void keep_freed_memory() {
   // Planes of whole frames (96 MB at 24 megapixels) are given back all the same: kept, they would
   // lie between others and double the peak.
-  mallopt(M_MMAP_THRESHOLD, 30 << 20);
-  mallopt(M_TRIM_THRESHOLD, 256 << 20);
-  mallopt(M_TOP_PAD, 16 << 20);
+  constexpr int kMB = 1 << 20;
+  mallopt(M_MMAP_THRESHOLD, 30 * kMB);
+  mallopt(M_TRIM_THRESHOLD, 256 * kMB);
+  mallopt(M_TOP_PAD, 16 * kMB);
 }
 
 }  // namespace tsukimi

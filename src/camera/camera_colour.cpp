@@ -14,11 +14,13 @@ Mat3 xyz_to_camera(const CameraColour& camera, double kelvin) {
 
 TemperatureTint as_shot_temperature(const CameraColour& camera) {
   // The matrix depends on the white and the white on the matrix: iterate (DNG 1.4, chapter 6).
-  TemperatureTint t{5500, 0};
-  for (int i = 0; i < 30; ++i) {
+  constexpr double kDaylight = 5500, kSame = 0.01;  // K
+  constexpr int kRounds = 30;
+  TemperatureTint t{kDaylight, 0};
+  for (int i = 0; i < kRounds; ++i) {
     const Vec3 xyz = inverse(xyz_to_camera(camera, t.kelvin)) * camera.neutral;
     const TemperatureTint next = temperature_of(to_chromaticity(xyz));
-    const bool done = std::fabs(next.kelvin - t.kelvin) < 0.01;
+    const bool done = std::fabs(next.kelvin - t.kelvin) < kSame;
     t = next;
     if (done) break;
   }

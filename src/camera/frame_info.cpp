@@ -19,9 +19,11 @@
 namespace tsukimi {
 namespace {
 
+// Numbers on cameras are rounded: 1/60 s stands for 1/64, f/5.6 for 5.66.
 double snap_to_third(double stops) {
+  constexpr double kRounded = 0.12;  // stops
   const double snapped = std::round(stops * 3) / 3;
-  return std::fabs(snapped - stops) <= 0.12 ? snapped : stops;
+  return std::fabs(snapped - stops) <= kRounded ? snapped : stops;
 }
 
 using Keys = std::initializer_list<const char*>;
@@ -290,8 +292,9 @@ std::string format_clock(double time) {
 
 std::string format_shutter(double s) {
   char text[32];
+  constexpr double kAsFraction = 0.3;  // shorter ones are written 1/N, as cameras do
   if (s <= 0) return "?";
-  if (s < 0.3)
+  if (s < kAsFraction)
     std::snprintf(text, sizeof text, "1/%.0f s", 1 / s);
   else
     std::snprintf(text, sizeof text, "%.3g s", s);

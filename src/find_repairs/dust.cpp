@@ -28,7 +28,7 @@ bool stands_alone(const Plane& stops, const DarkSpot& c, double most) {
         ring.push_back(stops.at(x, y));
   const double level = median_element(ring);
   for (double& v : ring) v = std::fabs(v - level);
-  return 1.4826 * median_element(ring) < most * c.depth;
+  return kSigmaPerMad * median_element(ring) < most * c.depth;
 }
 
 // A grain that was found somewhere, measured where it is large and sure.

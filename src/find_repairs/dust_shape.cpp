@@ -152,7 +152,7 @@ ShadowFit fit_shadow(const Plane& stops, double x, double y, double radius, doub
           ring.push_back(stops.at(i, j));
     const double level = median_element(ring);
     for (double& v : ring) v = std::fabs(v - level);
-    best.around = 1.4826 * median_element(ring);
+    best.around = kSigmaPerMad * median_element(ring);
     const int cx = static_cast<int>(std::floor(best.x)), cy = static_cast<int>(std::floor(best.y));
     double least = 1e30;
     ShadowFit now = best;

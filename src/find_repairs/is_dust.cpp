@@ -60,7 +60,7 @@ Changes changes_at(const DustStack& stack, const std::vector<int>& frames, const
       if (std::ssize(over_time) < Layered::kFewest / 2) continue;
       const double middle = median_element(over_time);
       for (double& v : over_time) v = std::fabs(v - middle);
-      (inside ? within : round).push_back(1.4826 * median_element(over_time));
+      (inside ? within : round).push_back(kSigmaPerMad * median_element(over_time));
     }
   return {median(within), median(round)};
 }

@@ -62,7 +62,7 @@ struct Bump {
 // goes on for several.
 bool is_sudden(const Series& s, const Bump& b, std::size_t window) {
   constexpr std::size_t kNear = 3;
-  constexpr double kSigma = 1.4826, kClearly = 5, kShare = 0.2, kChance = 2;
+  constexpr double kClearly = 5, kShare = 0.2, kChance = 2;
   double away = 0, step = 0, noise = 0;
   for (std::size_t v = 0; v < 2; ++v) {
     std::vector<double> changes, near;
@@ -72,7 +72,7 @@ bool is_sudden(const Series& s, const Bump& b, std::size_t window) {
     }
     const double usual = median(changes), here = s[v][b.at] - s[v][b.at - 1] - median(near);
     for (double& c : changes) c = std::fabs(c - usual);
-    noise = std::max(noise, kSigma * median(changes));
+    noise = std::max(noise, kSigmaPerMad * median(changes));
     away += (here - b.step[v]) * (here - b.step[v]), step += b.step[v] * b.step[v];
   }
   return std::sqrt(step) > kClearly * noise &&
