@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "base/median.h"
 #include "base/parallel.h"
 
 namespace tsukimi {
@@ -75,10 +76,13 @@ void CellCourses::find_scales() {
   // Tukey's constant for 95 % efficiency; and, since the scale is that of a cell's noise alone,
   // how much more all of a steady surface does together.
   constexpr float kTukey = 4.685f, kTogether = 3;
+  // Of so many frames the middle is known to a few per cent; of more, some say the same.
+  constexpr int kEnough = 750;
+  const int every = std::max(1, frames_ / kEnough);
   in_lanes([&](int first) {
     std::vector<float> apart[kLanes];
-    for (auto& a : apart) a.reserve(static_cast<std::size_t>(frames_));
-    for (int f = 0; f < frames_; ++f)
+    for (auto& a : apart) a.reserve(static_cast<std::size_t>(frames_ / every + 1));
+    for (int f = 0; f < frames_; f += every)
       for (int l = 0; l < kLanes && first + l < count_; ++l) {
         const int k = first + l;
         if (!known(f, k)) continue;
@@ -90,7 +94,7 @@ void CellCourses::find_scales() {
       auto& a = apart[l];
       const auto middle = a.begin() + static_cast<std::ptrdiff_t>(a.size() / 2);
       std::nth_element(a.begin(), middle, a.end());
-      const float scale = std::max(kFinest, 1.4826f * *middle);
+      const float scale = std::max(kFinest, static_cast<float>(kSigmaPerMad) * *middle);
       steady_[first + l] = 1 / (scale * scale);
       reach_[first + l] = kTogether * kTukey * scale;
     }

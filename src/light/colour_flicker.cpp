@@ -44,7 +44,7 @@ double beats(const std::vector<const LightGrid*>& grids, const Flicker& flicker,
       common[f] = std::fabs(median(seen));
     }
   });
-  return 1.4826 * median(std::vector<double>(common.begin() + 1, common.end() - 1));
+  return kSigmaPerMad * median(std::vector<double>(common.begin() + 1, common.end() - 1));
 }
 
 // In an event (lightning) the factor of all light and a colour's may be of different parts of the
@@ -54,7 +54,7 @@ void without_events(std::vector<double>& course, const std::vector<double>& axis
   const std::vector<double> fast = fast_taken_out(course, axis, kPeriod);
   std::vector<double> sizes;
   for (double v : fast) sizes.push_back(std::fabs(v));
-  const double most = kEvent * 1.4826 * median(std::move(sizes));
+  const double most = kEvent * kSigmaPerMad * median(std::move(sizes));
   for (std::size_t f = 0; f < course.size(); ++f)
     if (std::fabs(fast[f]) > most) course[f] = std::numeric_limits<double>::quiet_NaN();
 }

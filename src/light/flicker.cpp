@@ -77,7 +77,7 @@ void set_amounts(Shapes& shapes, const std::vector<FrameFit>& fits) {
   for (std::size_t s = 0; s < shapes.of.size(); ++s) {
     std::vector<double> sizes;
     for (const FrameFit& fit : fits) sizes.push_back(std::fabs(fit.amounts[s]));
-    const double most = kEvent * 1.4826 * median(std::move(sizes));
+    const double most = kEvent * kSigmaPerMad * median(std::move(sizes));
     for (const FrameFit& fit : fits)
       shapes.of[s].amounts.push_back(std::fabs(fit.amounts[s]) < most ? fit.amounts[s] : 0);
   }

@@ -72,7 +72,7 @@ Isolated isolated_frames(const std::vector<double>& axis, const std::vector<doub
       departure[static_cast<std::size_t>(i)] = near.departure;
       magnitude.push_back(std::fabs(near.departure));
     }
-    const double sigma = std::max(kLeastSpread, 1.4826 * median_element(magnitude));
+    const double sigma = std::max(kLeastSpread, kSigmaPerMad * median_element(magnitude));
     for (int i : known)
       out.weight[static_cast<std::size_t>(i)] =
           weight_at(std::fabs(departure[static_cast<std::size_t>(i)]) / sigma);

@@ -38,7 +38,7 @@ std::vector<Series> without_lone(std::vector<Series> frames) {
   for (int c = 1; c < kCoefficients; ++c) {
     std::vector<double> sizes;
     for (const Series& one : frames) sizes.push_back(std::fabs(one[c]));
-    const double most = kLone * 1.4826 * median(std::move(sizes));
+    const double most = kLone * kSigmaPerMad * median(std::move(sizes));
     for (Series& one : frames) one[c] = std::clamp(one[c], -most, most);
   }
   return frames;
@@ -207,7 +207,7 @@ class Patterns {
       }
       normal.solve(next);
       values = next;
-      scatter = std::max(kFinest, 1.4826 * median(std::move(off)));
+      scatter = std::max(kFinest, kSigmaPerMad * median(std::move(off)));
     }
     std::vector<double> unit(parts_, 0.0);
     unit[0] = 1;

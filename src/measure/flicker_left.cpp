@@ -101,6 +101,17 @@ struct Departure {
   float stops, spread;
 };
 
+// Of one cell over all frames, and their squares.
+void add_departures(const float* l, const std::vector<float>& share_before,
+                    const std::vector<float>& share_after, std::vector<float>& sum,
+                    std::vector<float>& squares) {
+  for (std::size_t f = 1; f + 1 < sum.size(); ++f) {
+    const float apart = l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1];
+    sum[f] += apart;
+    squares[f] += apart * apart;
+  }
+}
+
 // Triples that are about one picture alone: a good part of its blocks departs far more than in
 // others.
 std::vector<char> lone(const std::vector<Triple>& all, const std::vector<Departure>& seen,
@@ -150,37 +161,29 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
   std::vector<Departure> seen(kBlocks * n, {kUnknown, 0});
   // By frame, so that the sums run along memory.
   const std::size_t frames = grids.size();
-  std::vector<double> share_before(frames, 0.0), share_after(frames, 0.0);
+  std::vector<float> share_before(frames, 0.0f), share_after(frames, 0.0f);
   for (const Triple& t : all) {
-    share_before[static_cast<std::size_t>(t.here)] = t.share_before;
-    share_after[static_cast<std::size_t>(t.here)] = t.share_after;
+    share_before[static_cast<std::size_t>(t.here)] = static_cast<float>(t.share_before);
+    share_after[static_cast<std::size_t>(t.here)] = static_cast<float>(t.share_after);
   }
   parallel_ranges(BlockPattern::kDown, 1, [&](int first, int last) {
     BlockLogs logs(grids);
-    std::vector<double> mean(frames), spread(frames);
+    std::vector<float> sum(frames), squares(frames);
     for (int row = first; row < last; ++row) {
       logs.read(row);
       for (int column = 0; column < kAcross; ++column) {
-        std::ranges::fill(mean, 0.0);
-        std::ranges::fill(spread, 0.0);
-        for (int i = 0; i < kCells; ++i) {
-          const float* l = logs.cell(column, i);
-          for (std::size_t f = 1; f + 1 < frames; ++f)
-            mean[f] += (l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1]) / kCells;
-        }
-        for (int i = 0; i < kCells; ++i) {
-          const float* l = logs.cell(column, i);
-          for (std::size_t f = 1; f + 1 < frames; ++f) {
-            const double apart =
-                l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1] - mean[f];
-            spread[f] += apart * apart / (kCells - 1);
-          }
-        }
+        std::ranges::fill(sum, 0.0f);
+        std::ranges::fill(squares, 0.0f);
+        for (int i = 0; i < kCells; ++i)
+          add_departures(logs.cell(column, i), share_before, share_after, sum, squares);
         for (std::size_t k = 0; k < n; ++k) {
           const auto f = static_cast<std::size_t>(all[k].here);
-          if (logs.valid(column, f - 1) && logs.valid(column, f) && logs.valid(column, f + 1))
-            seen[static_cast<std::size_t>(row * kAcross + column) * n + k] = {
-                static_cast<float>(mean[f]), static_cast<float>(spread[f] / kCells)};
+          if (!logs.valid(column, f - 1) || !logs.valid(column, f) || !logs.valid(column, f + 1))
+            continue;
+          const float mean = sum[f] / kCells,
+                      spread = (squares[f] - kCells * mean * mean) / (kCells - 1);
+          seen[static_cast<std::size_t>(row * kAcross + column) * n + k] = {
+              mean, std::max(0.0f, spread) / kCells};
         }
       }
     }

@@ -22,10 +22,10 @@ double median_of(double* v, std::size_t n) {
   return n % 2 ? v[n / 2] : 0.5 * (v[n / 2] + v[n / 2 - 1]);
 }
 
-// 1.48 x the median absolute value: sigma of a normal distribution around 0.
+// Sigma of a normal distribution round 0.
 double robust_sigma(std::vector<double> v) {
   for (double& x : v) x = std::fabs(x);
-  return 1.4826 * median(std::move(v));
+  return kSigmaPerMad * median(std::move(v));
 }
 
 // How far something stands out from what is before and from what is after: the smaller of the two,
