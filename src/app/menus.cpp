@@ -118,6 +118,10 @@ void MainWindow::build_view_menu(QMenu* view) {
           [this] { picture_->shown().set_before(!picture_->shown().before()); });
   add(view, tr("&Seam"), QKeySequence(Qt::Key_S), [this] { transport_->seam_button->toggle(); });
   view->addMenu(transport_->compare_menu);
+  add(view, tr("S&ide by side"), QKeySequence("Shift+S"),
+      [this] { session_.judging.set_beside(!session_.judging.beside()); });
+  add(view, tr("Changes of &light ×8"), QKeySequence("Shift+G"),
+      [this] { session_.judging.set_lens(!session_.judging.lens()); });
   auto* clipping = view->addAction(tr("&Clipping"));
   clipping->setShortcut(QKeySequence(Qt::Key_X));
   clipping->setCheckable(true);

@@ -95,10 +95,10 @@ void FlickerDrawer::add_judging() {
   heading(tr("Judge by eye"));
   auto* row = line();
   beside_ = button(tr("Side by side"), "beside",
-                   tr("With its flicker and without, beside each other, also in motion"));
+                   tr("With its flicker and without, beside each other, also in motion (Shift+S)"));
   lens_ = button(tr("Changes ×8"), "light_lens",
                  tr("Every part of the picture departs from its smooth course eight times as far: "
-                    "what flickers is seen at once"));
+                    "what flickers is seen at once (Shift+G)"));
   for (QPushButton* b : {beside_, lens_}) {
     b->setCheckable(true);
     row->addWidget(b);
