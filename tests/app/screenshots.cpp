@@ -17,6 +17,7 @@
 #include "app/main_window.h"
 #include "app/widgets/style.h"
 #include "document/framing/framing_edit.h"
+#include "document/light_edit.h"
 #include "document/values.h"
 #include "film/film.h"
 
@@ -121,13 +122,6 @@ int main(int argc, char** argv) {
     (void)QTest::qWaitFor([&] { return w.session().tones.up_to_date(); }, 30000);
   });
   w.timeline().tones_button->setChecked(false);
-  shot("compare", DrawerId::look, 140, [&] {
-    w.session().playhead.set_frame(30);
-    w.session().compare.pin();
-    w.session().playhead.set_frame(140);
-  });
-  w.session().compare.set_with(Compare::With::as_shot);
-  w.transport().seam_button->setChecked(false);
   if (w.transport().playing()) w.transport().toggle_play();
   w.resize(size);
   shot("sequence", DrawerId::sequence, 60, [&] { w.session().checking.go_to_suspect(1); });
@@ -154,14 +148,39 @@ int main(int argc, char** argv) {
     std::printf("bring_in\n");
     dialog->close();
   }
-  shot("steps", DrawerId::steps, 120);
-  shot("flicker", DrawerId::flicker, 30, [&] {
-    w.session().document.edit("area", [](tsukimi::Shoot& s) {
-      s.decisions.deflicker.areas = {
-          {tsukimi::AreaShape::rectangle, {0.02, 0.36, 0.40, 0.20}, {}, false}};
+  shot("steps", DrawerId::steps, 120, [&] {
+    w.session().document.edit("evening", [](tsukimi::Shoot& s) {
+      s.decisions.level.on = true;
+      choose_step(s, 110, tsukimi::StepUse::ignored);
+      for (const auto& [frame, stops] : {std::pair{40, 0.0}, {110, 0.35}, {170, -0.8}})
+        set_evening(s, frame, stops);
     });
   });
   w.session().document.undo().undo();
+  shot("flicker", DrawerId::flicker, 30, [&] {
+    w.session().document.edit("area", [](tsukimi::Shoot& s) {
+      s.decisions.deflicker.areas = {
+          {tsukimi::AreaShape::rectangle, {0.02, 0.36, 0.40, 0.20}, {}, false},
+          {tsukimi::AreaShape::ellipse, {0.55, 0.62, 0.30, 0.16}, {}, true}};
+    });
+    w.session().areas.set_map(true);
+  });
+  w.session().areas.set_map(false);
+  w.session().document.undo().undo();
+  shot("side_by_side", DrawerId::flicker, 52, [&] {
+    w.session().document.edit("deflicker", [](tsukimi::Shoot& s) {
+      s.decisions.level.on = s.decisions.deflicker.on = true;
+    });
+    w.findChild<QPushButton*>("beside")->click();
+    w.findChild<QPushButton*>("light_lens")->click();
+    QTest::qWait(3000);
+  });
+  if (w.session().judging.beside()) {
+    w.findChild<QPushButton*>("beside")->click();
+    w.findChild<QPushButton*>("light_lens")->click();
+    w.session().compare.set_with(Compare::With::as_shot);
+    w.session().document.undo().undo();
+  }
   // A sky held down, and a foreground that is being painted.
   auto& places = w.session().places;
   shot("places", DrawerId::places, 92, [&] {

@@ -205,6 +205,45 @@ TEST_F(LightDrawers, AreasOfEveryShapeAreDrawnAndRemoved) {
   EXPECT_TRUE(session->document.decisions().deflicker.areas.empty());
 }
 
+// An area is drawn, the slider moved: the exported frames are as even there as they are said to be.
+TEST_F(LightDrawers, WhatIsDrawnAndSetIsInTheExportedFrames) {
+  open(stormy().folder);
+  session->document.edit("level", [](Shoot& s) { s.decisions.level.on = true; });
+  ASSERT_TRUE(settled());
+  // The middle of three frames against the others, RMS in stops, where no lightning is near.
+  const auto flicker_of = [&] {
+    const auto stops = exported_stops(0, 47, 0.55, 0.7);
+    std::set<std::size_t> near;
+    for (const Suspect& s : session->light.suspects())
+      for (int by : {-1, 0, 1}) near.insert(static_cast<std::size_t>(s.frame + by));
+    double squares = 0, count = 0;
+    for (std::size_t f = 1; f + 1 < stops.size(); ++f)
+      if (!near.contains(f))
+        squares += std::pow(stops[f] - (stops[f - 1] + stops[f + 1]) / 2, 2), ++count;
+    return std::sqrt(squares / count);
+  };
+  const double was = flicker_of();
+  open_drawer(DrawerId::flicker);
+  toggle("deflicker_on");
+  const Canvas canvas = w->picture().canvas();
+  drag(&w->picture(), canvas.at(0.05, 0.55).toPoint(), canvas.at(0.95, 0.7).toPoint());
+  ASSERT_EQ(session->document.decisions().deflicker.areas.size(), 1u);
+  ASSERT_TRUE(settled());
+  auto* period = w->findChild<Ruler*>("period");
+  ASSERT_TRUE(period);
+  const auto goal = plan().goal;
+  const double left = plan().left.left_median;
+  QTest::keyClick(period, Qt::Key_Up);
+  EXPECT_EQ(session->document.decisions().deflicker.period, 25);
+  EXPECT_NE(plan().goal, goal) << "the curve follows the hand, before anything is measured again";
+  EXPECT_EQ(plan().left.left_median, left);
+  ASSERT_TRUE(settled());
+  EXPECT_EQ(plan().goal,
+            plan_light(session->document.shoot(), session->light.measured()->grids).goal)
+      << "and what follows is the whole plan";
+  EXPECT_LT(flicker_of(), 0.3 * was);
+}
+
 TEST_F(LightDrawers, TheMapLiesOverThePictureAsSteadyAsEachPartIs) {
   open();
   open_drawer(DrawerId::flicker);

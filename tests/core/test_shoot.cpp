@@ -354,6 +354,26 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   }
 }
 
+// Before schema 7 there was one steady area, a box.
+TEST(ShootFile, AnOldSteadyAreaIsRead) {
+  TempDir dir;
+  Shoot shoot = open_ten();
+  shoot.decisions.deflicker.areas = {{}};
+  ASSERT_TRUE(save_shoot(shoot, dir / "s.tsukimi"));
+  const auto bytes = *read_file(dir / "s.tsukimi");
+  auto j = nlohmann::json::parse(bytes.begin(), bytes.end());
+  j["schema"] = 6;
+  for (const char* later : {"areas", "softened"}) j["decisions"]["deflicker"].erase(later);
+  for (const char* later : {"steps", "evening"}) j["decisions"]["level"].erase(later);
+  j["decisions"]["deflicker"]["steady_area"] = {0.1, 0.2, 0.3, 0.4};
+  ASSERT_TRUE(write_file(dir / "s.tsukimi", j.dump(), IfExists::replace));
+  const auto back = open_shoot(dir / "s.tsukimi");
+  ASSERT_TRUE(back) << back.error().message;
+  const auto& areas = back->decisions.deflicker.areas;
+  ASSERT_EQ(areas.size(), 1u);
+  EXPECT_EQ(areas[0], (SteadyArea{AreaShape::rectangle, {0.1, 0.2, 0.3, 0.4}, {}, false}));
+}
+
 TEST(ShootFile, AFrameThatDisappearedIsNamed) {
   TempDir dir;
   fs::copy(ten().folder, dir / "f", fs::copy_options::recursive);
