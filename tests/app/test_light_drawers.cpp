@@ -241,7 +241,7 @@ TEST_F(LightDrawers, WhatIsDrawnAndSetIsInTheExportedFrames) {
   EXPECT_EQ(plan().goal,
             plan_light(session->document.shoot(), session->light.measured()->grids).goal)
       << "and what follows is the whole plan";
-  EXPECT_LT(flicker_of(), 0.3 * was);
+  EXPECT_LT(flicker_of(), 0.5 * was) << "water and windows go on";
 }
 
 TEST_F(LightDrawers, TheMapLiesOverThePictureAsSteadyAsEachPartIs) {
