@@ -94,12 +94,12 @@ AsShot light_as_shot(const Shoot& shoot, const LightGrids& grids) {
       find_colour_flicker(seen.grids, flicker, axis, stair, settings.colour);
   for (std::size_t c = 0; c < colours.size(); ++c)
     if (!colours[c].empty()) out.colours[c] = spread(colours[c], seen.at, n, kUnknown);
+  out.steady = flicker.steady;
   if (drawn) {
     CellLight there = cell_light(seen.grids, settings.areas);
     remove_shapes(there, flicker.shapes);
     flicker = find_flicker(there, axis, stair, Uneven::off);
   }
-  out.steady = flicker.steady;
   if (flicker.course.empty()) return out;
   out.noise = flicker.noise;
   std::vector<double> apart;

@@ -149,9 +149,11 @@ int main(int argc, char** argv) {
     dialog->close();
   }
   shot("steps", DrawerId::steps, 120, [&] {
-    w.session().document.edit("evening", [](tsukimi::Shoot& s) {
+    const int step = w.session().light.plan().level.steps[5].at;
+    w.findChild<QListWidget*>("steps")->setCurrentRow(5);
+    w.session().document.edit("evening", [&](tsukimi::Shoot& s) {
       s.decisions.level.on = true;
-      choose_step(s, 110, tsukimi::StepUse::ignored);
+      choose_step(s, step, tsukimi::StepUse::ignored);
       for (const auto& [frame, stops] : {std::pair{40, 0.0}, {110, 0.35}, {170, -0.8}})
         set_evening(s, frame, stops);
     });

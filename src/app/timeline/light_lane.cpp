@@ -176,6 +176,7 @@ void LightLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) cons
   };
   span(light.as_shot);
   span(after);
+  if (session_.document.decisions().deflicker.on) span(light.goal);
   if (low > high) return;
   const double pad = std::max(0.15, 0.04 * (high - low));
   low -= pad, high += pad;
