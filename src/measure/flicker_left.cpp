@@ -31,17 +31,29 @@ class BlockLogs {
     constexpr std::size_t kTogether = 16;
     const std::size_t n = grids_.size();
     std::ranges::fill(valid_, char{1});
-    for (std::size_t first = 0; first < n; first += kTogether)
+    for (std::size_t first = 0; first < n; first += kTogether) {
+      const std::size_t count = std::min(kTogether, n - first);
+      const float* light[kTogether];
+      const std::uint8_t* clipped[kTogether];
+      for (std::size_t f = 0; f < count; ++f) {
+        const LightGrid* grid = grids_[first + f];
+        light[f] = grid ? grid->light.data() : kNothing.data();
+        clipped[f] = grid ? grid->clipped.data() : kUnclipped.data();
+      }
       for (int y = 0; y < kSide; ++y)
-        for (int x = 0; x < LightGrid::kColumns; ++x)
-          for (std::size_t f = first; f < std::min(n, first + kTogether); ++f) {
-            const auto cell = static_cast<std::size_t>((row * kSide + y) * LightGrid::kColumns + x);
-            const float light = grids_[f] ? grids_[f]->light[cell] : 0.0f;
+        for (int x = 0; x < LightGrid::kColumns; ++x) {
+          const auto cell = static_cast<std::size_t>((row * kSide + y) * LightGrid::kColumns + x);
+          char* valid = valid_.data() + static_cast<std::size_t>(x / kSide) * n + first;
+          float* to = logs_.data() + place(x / kSide, y * kSide + x % kSide) + first;
+          for (std::size_t f = 0; f < count; ++f) {
             // One that is clipped or in the noise spoils the block.
-            const bool valid = light > kNoiseFloor && grids_[f]->clipped[cell] <= 5;
-            valid_[static_cast<std::size_t>(x / kSide) * n + f] &= valid;
-            logs_[place(x / kSide, y * kSide + x % kSide) + f] = valid ? light : 1.0f;
+            const float v = light[f][cell];
+            const bool good = (v > kNoiseFloor) & (clipped[f][cell] <= kMostClipped);
+            valid[f] &= good;
+            to[f] = good ? v : 1.0f;
           }
+        }
+    }
     for (float& v : logs_) v = fast_log2(v);
   }
   bool valid(int block, std::size_t frame) const {
@@ -53,6 +65,10 @@ class BlockLogs {
   std::size_t place(int block, int i) const {
     return static_cast<std::size_t>(block * kCells + i) * grids_.size();
   }
+  static constexpr std::uint8_t kMostClipped = 5;  // of 255
+  // Of a frame that is not measured.
+  static constexpr std::array<float, LightGrid::kCells> kNothing{};
+  static constexpr std::array<std::uint8_t, LightGrid::kCells> kUnclipped{};
   const std::vector<const LightGrid*>& grids_;
   std::vector<float> logs_;
   std::vector<char> valid_;
