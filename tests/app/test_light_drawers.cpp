@@ -302,6 +302,51 @@ TEST_F(LightDrawers, BandsAndColoursAreTakenOutOrLeft) {
   EXPECT_EQ(kinds(), (std::set{FlickerKind::bands}));
 }
 
+// Cells follow the picture as soon as the movement is known, after opening too, and only while it
+// is asked for.
+TEST_F(LightDrawers, ASteadiedShootIsMeasuredWhereThePictureIs) {
+  const SmallShoot shaken([] {
+    sim::CameraOptions c;
+    c.frames = 48;
+    c.seed = 59;
+    c.from = 0.1, c.to = 0.3;
+    c.ruined = c.gap = c.wrong_aperture = false;
+    c.shaking = 3;
+    return c;
+  }());
+  open(shaken.folder);
+  const auto in_place = [&] {
+    const auto& measured = session->light.measured();
+    return QTest::qWaitFor(
+               [&] {
+                 return session->document.shoot().motion && session->light.measured()->in_place &&
+                        session->light.measured()->in_place == session->document.shoot().motion;
+               },
+               30000) &&
+           measured;
+  };
+  session->document.edit("flicker", [](Shoot& s) { s.decisions.deflicker.on = true; });
+  ASSERT_TRUE(settled());
+  const double fixed = plan().left.left_median;
+  session->framing.set_steadying(Steadying::hold);
+  ASSERT_TRUE(in_place());
+  ASSERT_TRUE(settled());
+  EXPECT_LT(plan().left.left_median, 0.5 * fixed);
+  const auto goal = plan().goal;
+  save(dir / "s.tsukimi");
+  const auto serial = session->document.shoot_serial();
+  w->open(dir / "s.tsukimi");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->document.shoot_serial() != serial; }, 10000));
+  ASSERT_TRUE(settled());
+  ASSERT_TRUE(in_place());
+  ASSERT_TRUE(settled());
+  EXPECT_EQ(plan().goal, goal);
+  session->framing.set_steadying(Steadying::off);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !session->light.measured()->in_place; }, 30000));
+  ASSERT_TRUE(settled());
+  EXPECT_GT(plan().left.left_median, 0.9 * fixed);
+}
+
 TEST_F(LightDrawers, TheStatementLeadsToTheFrame) {
   open();
   open_drawer(DrawerId::flicker);

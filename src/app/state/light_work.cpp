@@ -134,7 +134,10 @@ void LightWork::replan() {
     return std::tie(d.level.find_steps, d.deflicker.areas, d.deflicker.uneven, d.deflicker.colour,
                     d.set_aside);
   };
-  auto known = as_shot_ && needs(planned_for_) == needs(document_.decisions()) ? as_shot_ : nullptr;
+  // What was found in grids that lay otherwise, or in fewer of them, is of no use.
+  const bool may_stay =
+      as_shot_ && as_shot_of_ == measured_ && needs(planned_for_) == needs(document_.decisions());
+  auto known = may_stay ? as_shot_ : nullptr;
   planning_ = tasks_.start(
       tr("Planning light"),
       [this, copy = document_.shoot(), measured = measured_, known,
@@ -142,10 +145,11 @@ void LightWork::replan() {
         const auto& grids = measured->grids;
         auto as_shot = known ? known : std::make_shared<const AsShot>(light_as_shot(copy, grids));
         auto plan = std::make_shared<LightPlan>(plan_light(copy, grids, *as_shot));
-        return [this, as_shot, decisions = copy.decisions, plan, serial] {
+        return [this, as_shot, measured, decisions = copy.decisions, plan, serial] {
           const bool ours = serial == document_.order_serial();
           if (ours) {
             as_shot_ = as_shot;
+            as_shot_of_ = measured;
             planned_for_ = decisions;
             plan_ = std::move(*plan);
             ++version_;
