@@ -66,6 +66,8 @@ void PictureView::paintEvent(QPaintEvent*) {
   if (session_.judging.beside()) {
     const PictureFit fits = fit();
     preview_.set_view(fits.whole, fits.pixels(), fits.finished_pixels(zoom_));
+    if (const QString problem = shown_.problem(); !problem.isEmpty())
+      return paint_words(p, size(), problem, colour::coral);
     return beside_.paint(p, size(), fits.canvas(Zoom()));
   }
   paint_frame(p, canvas());
