@@ -53,8 +53,8 @@ class LightWork : public QObject {
   std::shared_ptr<const Measured> measured_;
   std::shared_ptr<const AsShot> as_shot_;
   std::shared_ptr<const Measured> as_shot_of_;  // in which it was found
-  Decisions planned_for_;  // what plan_ and as_shot_ are for
-  Decisions followed_;     // what was planned last, or is being planned
+  Decisions planned_for_;                       // what plan_ and as_shot_ are for
+  Decisions followed_;                          // what was planned last, or is being planned
   std::vector<Suspect> suspects_;
   LightPlan plan_;
   TaskPtr measuring_, planning_;
