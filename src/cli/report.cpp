@@ -7,6 +7,7 @@
 #include "develop/display.h"
 #include "document/files/shoot_file.h"
 #include "document/framing/output_size.h"
+#include "film/checks.h"
 #include "film/film.h"
 #include "folder/originals.h"
 #include "output/encode.h"
@@ -46,6 +47,8 @@ Result<void> write_report(const std::string& file, const std::filesystem::path& 
       !ok)
     return ok;
   ProxyStore store(shoot->sequence.folder);
+  // As an export plans it: cells follow a picture that is steadied.
+  know_motion(*shoot, store, {terminal_progress("measuring how the camera moved"), cancel_flag()});
   const Measured measured =
       measure_frames(*shoot, store, {terminal_progress("measuring"), cancel_flag()});
   if (cancel_flag()->load()) return fail("Stopped; nothing was written.");

@@ -2,6 +2,7 @@
 // Flicker by command: what is found is said, and is gone from the pixels of exported frames.
 #include <cstring>
 
+#include "base/format.h"
 #include "core/cli_runner.h"
 #include "photographs.h"
 
@@ -151,6 +152,26 @@ TEST_F(LightByCommand, StepsEveningsAndEventsAreChosen) {
   EXPECT_NEAR(by(59, 140) - by(0, 140), -1, 0.25) << "the ramp goes another way, too";
   EXPECT_LT(by(event, 20) - 0.5 * (by(event - 1, 20) + by(event + 1, 20)), -0.4);
   EXPECT_NEAR(by(event, 140) - 0.5 * (by(event - 1, 140) + by(event + 1, 140)), 0, 0.1);
+}
+
+// A steadied shoot is reported as it is exported: measured in cells that follow the picture.
+TEST_F(LightByCommand, TheReportIsOfThePlanThatAnExportHas) {
+  const std::string folder = (dir / "shaken").string();
+  const auto made =
+      run("simulate --out " + folder + " --ground " + test::photograph("EveningGlow").string() +
+          " --sky " + test::photograph("Path").string() +
+          " --shade 0 --frames 44 --size 360x240 --seed 62 --no-gap --no-ruined "
+          "--no-wrong-aperture --no-hot-pixels --no-dust --wobble 3");
+  ASSERT_EQ(made.code, 0) << made.err;
+  const double fixed = planned(folder, "--deflicker 20").at("left_median"),
+               left = planned(folder, "--deflicker 20 --steady hold").at("left_median");
+  EXPECT_LT(left, 0.5 * fixed);
+  const std::string html = (dir / "report.html").string();
+  const auto r = run("report " + (dir / "s.tsukimi").string() + " --to " + html);
+  ASSERT_EQ(r.code, 0) << r.err;
+  std::ifstream in(html);
+  const std::string text((std::istreambuf_iterator<char>(in)), {});
+  EXPECT_NE(text.find(format("now %.2f %%", left)), std::string::npos) << left;
 }
 
 TEST_F(LightByCommand, ChoicesThatCannotBeAreRefused) {
