@@ -467,7 +467,9 @@ TEST_F(LightDrawers, TheLensShowsChangesEightTimesAsLarge) {
       for (int x = 60; x < image.width() - 60; x += 2) sum += qGreen(image.pixel(x, y));
     return sum;
   };
+  QTest::qWait(500);
   const double with = mean_of();
+  EXPECT_FALSE(w->picture().shown().at_rest()) << "no picture of all pixels is changed in painting";
   click(find<QPushButton>("light_lens"));
   const double without = mean_of();
   EXPECT_EQ(with > without, most > 0) << most;

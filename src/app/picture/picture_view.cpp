@@ -99,7 +99,8 @@ void PictureView::paint_frame(QPainter& p, const Canvas& canvas) {
   paint_source_remark(p, canvas, session_, shown_, size());
   if (tool_) tool_->paint(p, canvas);
   if (session_.judging.lens())
-    paint_plate(p, canvas.target.topLeft() + QPointF(8, 8), tr("changes of light ×8"), false);
+    paint_plate(p, canvas.target.intersected(QRectF(rect())).topLeft() + QPointF(8, 8),
+                tr("changes of light ×8"), false);
 }
 
 Picture PictureView::through_lens(const Picture& picture, bool before) {

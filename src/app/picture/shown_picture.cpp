@@ -65,9 +65,10 @@ void ShownPicture::moved() {
   emit to_draw();
 }
 
+// Through the lens the live one is seen: finished ones are too large to be changed while painting.
 bool ShownPicture::may_finish() const {
-  return finishes_ && !before_ && !rest_.isActive() && !session_.playhead.playing() &&
-         !file_cannot_be_read();
+  return finishes_ && !session_.judging.lens() && !before_ && !rest_.isActive() &&
+         !session_.playhead.playing() && !file_cannot_be_read();
 }
 
 void ShownPicture::choose() {

@@ -81,13 +81,16 @@ void SteadyAreaTool::paint_map(QPainter& p, const Canvas& canvas) {
     }
   }
   p.setRenderHint(QPainter::SmoothPixmapTransform);
-  const QSize pixels = canvas.target.size().toSize();
+  // Of a picture that is larger than the window only what is seen.
+  const QRectF seen = canvas.target.intersected(QRectF(p.viewport()));
+  const QSize pixels = seen.size().toSize();
+  if (pixels.isEmpty()) return;
   QImage veil(pixels, QImage::Format_ARGB32_Premultiplied);
   veil.fill(Qt::transparent);
   QPainter into(&veil);
   into.setRenderHint(QPainter::SmoothPixmapTransform);
   into.setRenderHint(QPainter::Antialiasing);
-  into.drawImage(QRectF({}, QSizeF(pixels)), map_);
+  into.drawImage(canvas.target.translated(-seen.topLeft()), map_);
   // Diagonals where the veil is, as strong as it is.
   into.setCompositionMode(QPainter::CompositionMode_SourceAtop);
   QColor line = colour::moon;
@@ -97,10 +100,10 @@ void SteadyAreaTool::paint_map(QPainter& p, const Canvas& canvas) {
   for (int x = -pixels.height(); x < pixels.width(); x += kApart)
     into.drawLine(QPointF(x, pixels.height()), QPointF(x + pixels.height(), 0));
   into.end();
-  p.drawImage(canvas.target.topLeft(), veil);
+  p.drawImage(seen.topLeft(), veil);
   const QString words = tr("clear: steady · grey: changes by itself");
   const QSizeF plate = plate_size(p, words);
-  paint_plate(p, canvas.target.bottomLeft() + QPointF(8, -plate.height() - 8), words, false);
+  paint_plate(p, seen.bottomLeft() + QPointF(8, -plate.height() - 8), words, false);
 }
 
 bool SteadyAreaTool::press(QPointF at, const Canvas& canvas) {
