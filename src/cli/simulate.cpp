@@ -68,6 +68,9 @@ void add_simulate(CLI::App& app, Run& run) {
       "--dawn", [o] { std::swap(o->camera.from, o->camera.to); },
       "From night to day: the light and the steps go the other way");
   c->add_flag("--auto-exposure", o->camera.automatic, "The camera meters every frame");
+  c->add_option("--fall", o->camera.fall,
+                "Stops by which the light falls beyond what the evening's own does")
+      ->check(CLI::Range(0.0, 12.0));
   c->add_option("--step-error", o->camera.step_error,
                 "Stops by which settings are not what their numbers stand for, standard deviation")
       ->check(CLI::Range(0.0, 1.0));

@@ -25,12 +25,12 @@ Lines lines_of(const CellCourses& cells, bool across) {
   Lines out;
   out.count = across ? CellLight::kAcross : CellLight::kDown;
   out.frames = cells.frames();
-  auto line_of = [&](int k) {
-    const int cell = cells.cell(k);
-    return across ? cell % CellLight::kAcross : cell / CellLight::kAcross;
-  };
+  std::vector<int> line_of;  // of each cell
+  for (int k = 0; k < cells.count(); ++k)
+    line_of.push_back(across ? cells.cell(k) % CellLight::kAcross
+                             : cells.cell(k) / CellLight::kAcross);
   std::vector<double> steady(out.count, 0.0);
-  for (int k = 0; k < cells.count(); ++k) steady[line_of(k)] += cells.steady(k);
+  for (int k = 0; k < cells.count(); ++k) steady[line_of[k]] += cells.steady(k);
   // No line is better known than to a thousandth of a stop: the steadiest are not to say it all.
   constexpr double kFinest = 0.001;
   for (double s : steady) out.weight.push_back(s > 0 ? 1 / (1 / s + kFinest * kFinest) : 0);
@@ -41,7 +41,7 @@ Lines lines_of(const CellCourses& cells, bool across) {
       sum.assign(out.count, 0.0), all.assign(out.count, 0.0);
       for (int k = 0; k < cells.count(); ++k) {
         if (!cells.known(f, k)) continue;
-        const int line = line_of(k);
+        const int line = line_of[k];
         sum[line] += static_cast<double>(cells.steady(k)) * cells.beyond(f, k);
         all[line] += cells.steady(k);
       }
@@ -52,13 +52,14 @@ Lines lines_of(const CellCourses& cells, bool across) {
   return out;
 }
 
-// One number of cycles tried on all frames: a constant, a sine and a cosine by least squares.
+// One number of cycles tried on every so many frames: a constant, a sine and a cosine by least
+// squares.
 struct Tried {
   double explained = 0;  // 0..1 of what the lines differ by: of the frame in the middle
-  std::vector<std::complex<double>> waves;  // of each frame: its cosine and sine, stops
+  std::vector<std::complex<double>> waves;  // of each of them: its cosine and sine, stops
 };
 
-Tried try_cycles(const Lines& lines, double cycles) {
+Tried try_cycles(const Lines& lines, double cycles, int every) {
   const int n = lines.count;
   std::vector<double> sine(n), cosine(n);
   for (int l = 0; l < n; ++l) {
@@ -75,7 +76,7 @@ Tried try_cycles(const Lines& lines, double cycles) {
   normal.factor();
   Tried out;
   std::vector<double> shares;
-  for (int f = 0; f < lines.frames; ++f) {
+  for (int f = 0; f < lines.frames; f += every) {
     double right[3] = {}, squares = 0, weight = 0;
     for (int l = 0; l < n; ++l) {
       const double w = lines.weight[l], v = lines.frame(f)[l];
@@ -114,6 +115,9 @@ std::optional<GainField::Wave> find_bands(const CellCourses& cells, bool eager) 
   // Fewer cycles over the frame are a part of it that flickers; more are narrower than cells.
   constexpr double kFewest = 1, kMost = 10, kStep = 0.1, kFine = 0.01;
   constexpr double kExplained = 0.3;
+  // Of so many frames the middle one is known to a few per cent; the wave found is tried on all.
+  constexpr int kEnough = 400;
+  const int every = std::max(1, cells.frames() / kEnough);
   std::optional<GainField::Wave> best;
   double most = kExplained;
   for (const bool across : {false, true}) {
@@ -123,7 +127,7 @@ std::optional<GainField::Wave> find_bands(const CellCourses& cells, bool eager) 
       std::vector<double> explained(count);
       parallel_ranges(count, 1, [&](int first, int last) {
         for (int i = first; i < last; ++i)
-          explained[i] = try_cycles(lines, from + step * i).explained;
+          explained[i] = try_cycles(lines, from + step * i, every).explained;
       });
       const auto at = std::max_element(explained.begin(), explained.end());
       return std::pair{from + step * static_cast<double>(at - explained.begin()), *at};
@@ -131,7 +135,7 @@ std::optional<GainField::Wave> find_bands(const CellCourses& cells, bool eager) 
     const double near = look(kFewest, kMost, kStep).first;
     const auto [cycles, share] = look(std::max(kFewest, near - kStep), near + kStep, kFine);
     if (share <= most) continue;
-    const Tried tried = try_cycles(lines, cycles);
+    const Tried tried = try_cycles(lines, cycles, 1);
     std::vector<double> sizes;
     for (const auto& wave : tried.waves) sizes.push_back(std::abs(wave));
     const double size = median(std::move(sizes)) / std::numbers::sqrt2;  // RMS over the frame

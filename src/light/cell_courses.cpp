@@ -147,15 +147,15 @@ void CellCourses::choose(const CellLight& light) {
 
 // Frames in which a cell is not known get the nearest value before, or after.
 void CellCourses::fill_unknown() {
-  for (int k = 0; k < count_; ++k) {
-    float last = std::numeric_limits<float>::quiet_NaN();
-    for (int f = 0; f < frames_; ++f)
-      last = given_[at(f) + k] = known(f, k) ? given_[at(f) + k] : last;
-    for (int f = frames_ - 1; f >= 0; --f) {
+  std::vector<float> last(row_, std::numeric_limits<float>::quiet_NaN());
+  const auto fill = [&](int f) {  // a frame at a time: as they lie in memory
+    for (int k = 0; k < count_; ++k) {
       float& v = given_[at(f) + k];
-      last = v = v == v ? v : last;
+      last[k] = v = v == v ? v : last[k];
     }
-  }
+  };
+  for (int f = 0; f < frames_; ++f) fill(f);
+  for (int f = frames_ - 1; f >= 0; --f) fill(f);
 }
 
 }  // namespace tsukimi

@@ -24,13 +24,15 @@ class CellsOfFrame {
         beyond_(cells.row()),
         weight_(cells.row()),
         per_(cells.row()) {
+    constexpr int kEvery = 3;  // the middle of so many cells will do to begin with
+    int known = 0;
     for (int k = 0; k < cells.count(); ++k) {
       if (!cells.known(f, k)) continue;
       beyond_[k] = cells.beyond(f, k);
       weight_[k] = cells.steady(k);
       per_[k] = 1 / cells.reach(k);
       all_ += weight_[k];
-      sorted_.push_back(beyond_[k]);
+      if (known++ % kEvery == 0) sorted_.push_back(beyond_[k]);
     }
   }
 
@@ -38,6 +40,7 @@ class CellsOfFrame {
   // covers most of the frame the rest of it is what has not changed.
   FrameFit best() {
     constexpr double kClearly = 1.1;
+    constexpr double kRough = 1e-3, kDone = 1e-6;  // stops: to choose by, to answer with
     if (sorted_.empty()) return {std::numeric_limits<double>::quiet_NaN(), {}, 0};
     const auto at = sorted_.begin() + static_cast<std::ptrdiff_t>(sorted_.size() / 2);
     std::nth_element(sorted_.begin(), at, sorted_.end());
@@ -48,10 +51,16 @@ class CellsOfFrame {
         const Sums here = sums(start, wide);
         if (Sums::of(here.weight) > 0) add(start, step(here, start));
       }
-    const FrameFit middle = from(start);
-    if (kClearly * middle.agreement >= 1) return middle;
-    const FrameFit none = from({});
-    return none.agreement > kClearly * middle.agreement ? none : middle;
+    const double middle = settle(start, kRough);
+    if (kClearly * middle < 1) {
+      Unknowns nothing{};
+      if (settle(nothing, kRough) > kClearly * middle) start = nothing;
+    }
+    FrameFit out;
+    out.agreement = settle(start, kDone);
+    out.stops = start[0];
+    std::copy(start.begin() + 1, start.end(), out.amounts.begin());
+    return out;
   }
 
  private:
@@ -129,22 +138,20 @@ class CellsOfFrame {
     for (std::size_t d = 0; d < to.size(); ++d) to[d] += step[d];
   }
 
-  FrameFit from(Unknowns at) const {
+  // Goes on from a fit until it moves no more than `done`; the share of the weight that agrees.
+  double settle(Unknowns& at, double done) const {
     constexpr int kRounds = 12;
-    constexpr double kDone = 1e-6;  // stops
-    FrameFit out;
+    double agreement = 0;
     for (int round = 0; round < kRounds; ++round) {
       const Sums here = sums(at, 1);
       const double weight = Sums::of(here.weight);
       if (weight <= 0) break;
-      out.agreement = weight / all_;
+      agreement = weight / all_;
       const Unknowns move = step(here, at);
       add(at, move);
-      if (std::ranges::all_of(move, [](double v) { return std::fabs(v) < kDone; })) break;
+      if (std::ranges::all_of(move, [&](double v) { return std::fabs(v) < done; })) break;
     }
-    out.stops = at[0];
-    std::copy(at.begin() + 1, at.end(), out.amounts.begin());
-    return out;
+    return agreement;
   }
 
   const ShapesAtCells& shapes_;

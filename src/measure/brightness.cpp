@@ -77,7 +77,7 @@ struct Pair {
 }  // namespace
 
 double clipped_share(const LightGrid& grid) {
-  double sum = 0;
+  std::uint32_t sum = 0;
   for (auto c : grid.clipped) sum += c;
   return grid.clipped.empty() ? 0 : sum / (255.0 * static_cast<double>(grid.clipped.size()));
 }
@@ -85,9 +85,17 @@ double clipped_share(const LightGrid& grid) {
 std::vector<double> measure_brightness(const CellLight& light) {
   const int n = light.frames;
   std::vector<double> out(n, std::numeric_limits<double>::quiet_NaN());
+  // Of many frames the black cells of a chessboard say it well enough: what is found there is
+  // where levelling and flicker begin.
+  constexpr int kMany = 750;
   std::vector<int> cells;
-  for (int c = 0; c < CellLight::kCells; ++c)
-    if (light.counts[c]) cells.push_back(c);
+  for (int c = 0; c < CellLight::kCells; ++c) {
+    const bool black = (c % CellLight::kAcross + c / CellLight::kAcross) % 2 == 0;
+    if (light.counts[c] && (n < kMany || black)) cells.push_back(c);
+  }
+  if (cells.empty())
+    for (int c = 0; c < CellLight::kCells; ++c)
+      if (light.counts[c]) cells.push_back(c);
   std::vector<int> known;
   for (int i = 0; i < n; ++i)
     if (std::ranges::any_of(cells, [&](int c) { return light.frame(i)[c] == light.frame(i)[c]; }))

@@ -17,61 +17,28 @@ namespace {
 constexpr int kSide = 4, kCells = kSide * kSide;
 constexpr int kAcross = BlockPattern::kAcross, kBlocks = kAcross * BlockPattern::kDown;
 
-// The logarithms of a row of blocks, cell after cell, each over all frames: sums run along the
-// frames.
-class BlockLogs {
+// The logarithms of a frame's cells, and which blocks have none that is clipped or in the noise.
+class FrameLogs {
  public:
-  explicit BlockLogs(const std::vector<const LightGrid*>& grids)
-      : grids_(grids),
-        logs_(static_cast<std::size_t>(kCells) * kAcross * grids.size()),
-        valid_(kAcross * grids.size()) {}
-
-  void read(int row) {
-    // So many frames together, whose cells stay in the cache while they are put in order.
-    constexpr std::size_t kTogether = 16;
-    const std::size_t n = grids_.size();
-    std::ranges::fill(valid_, char{1});
-    for (std::size_t first = 0; first < n; first += kTogether) {
-      const std::size_t count = std::min(kTogether, n - first);
-      const float* light[kTogether];
-      const std::uint8_t* clipped[kTogether];
-      for (std::size_t f = 0; f < count; ++f) {
-        const LightGrid* grid = grids_[first + f];
-        light[f] = grid ? grid->light.data() : kNothing.data();
-        clipped[f] = grid ? grid->clipped.data() : kUnclipped.data();
-      }
-      for (int y = 0; y < kSide; ++y)
-        for (int x = 0; x < LightGrid::kColumns; ++x) {
-          const auto cell = static_cast<std::size_t>((row * kSide + y) * LightGrid::kColumns + x);
-          char* valid = valid_.data() + static_cast<std::size_t>(x / kSide) * n + first;
-          float* to = logs_.data() + place(x / kSide, y * kSide + x % kSide) + first;
-          for (std::size_t f = 0; f < count; ++f) {
-            // One that is clipped or in the noise spoils the block.
-            const float v = light[f][cell];
-            const bool good = (v > kNoiseFloor) & (clipped[f][cell] <= kMostClipped);
-            valid[f] &= good;
-            to[f] = good ? v : 1.0f;
-          }
-        }
+  void read(const LightGrid& grid) {
+    constexpr std::uint8_t kMostClipped = 5;  // of 255
+    valid_.fill(1);
+    for (int y = 0; y < LightGrid::kRows; ++y) {
+      const auto first = static_cast<std::size_t>(y) * LightGrid::kColumns;
+      std::array<char, LightGrid::kColumns> good;
+      for (std::size_t x = 0; x < good.size(); ++x)
+        good[x] = (grid.light[first + x] > kNoiseFloor) & (grid.clipped[first + x] <= kMostClipped);
+      for (std::size_t x = 0; x < good.size(); ++x)
+        valid_[static_cast<std::size_t>(y) / kSide * kAcross + x / kSide] &= good[x];
     }
-    for (float& v : logs_) v = fast_log2(v);
+    for (std::size_t c = 0; c < logs_.size(); ++c) logs_[c] = fast_log2(grid.light[c]);
   }
-  bool valid(int block, std::size_t frame) const {
-    return valid_[static_cast<std::size_t>(block) * grids_.size() + frame];
-  }
-  const float* cell(int block, int i) const { return logs_.data() + place(block, i); }
+  bool valid(std::size_t block) const { return valid_[block]; }
+  const float* row(int y) const { return logs_.data() + y * LightGrid::kColumns; }
 
  private:
-  std::size_t place(int block, int i) const {
-    return static_cast<std::size_t>(block * kCells + i) * grids_.size();
-  }
-  static constexpr std::uint8_t kMostClipped = 5;  // of 255
-  // Of a frame that is not measured.
-  static constexpr std::array<float, LightGrid::kCells> kNothing{};
-  static constexpr std::array<std::uint8_t, LightGrid::kCells> kUnclipped{};
-  const std::vector<const LightGrid*>& grids_;
-  std::vector<float> logs_;
-  std::vector<char> valid_;
+  std::array<float, LightGrid::kCells> logs_;
+  std::array<char, kBlocks> valid_;
 };
 
 // Three frames in a row that can be compared: the middle one against the line between the others.
@@ -117,14 +84,32 @@ struct Departure {
   float stops, spread;
 };
 
-// Of one cell over all frames, and their squares.
-void add_departures(const float* l, const std::vector<float>& share_before,
-                    const std::vector<float>& share_after, std::vector<float>& sum,
-                    std::vector<float>& squares) {
-  for (std::size_t f = 1; f + 1 < sum.size(); ++f) {
-    const float apart = l[f] - share_before[f] * l[f - 1] - share_after[f] * l[f + 1];
-    sum[f] += apart;
-    squares[f] += apart * apart;
+// Of every block in three frames in a row.
+void departures(const Triple& t, const FrameLogs& before, const FrameLogs& here,
+                const FrameLogs& after, Departure* out) {
+  const auto share_before = static_cast<float>(t.share_before),
+             share_after = static_cast<float>(t.share_after);
+  constexpr float kUnknown = std::numeric_limits<float>::quiet_NaN();
+  for (int row = 0; row < BlockPattern::kDown; ++row) {
+    std::array<float, LightGrid::kColumns> sum{}, squares{};
+    for (int y = row * kSide; y < (row + 1) * kSide; ++y) {
+      const float *b = before.row(y), *h = here.row(y), *a = after.row(y);
+      for (std::size_t x = 0; x < sum.size(); ++x) {
+        const float apart = h[x] - share_before * b[x] - share_after * a[x];
+        sum[x] += apart;
+        squares[x] += apart * apart;
+      }
+    }
+    for (int column = 0; column < kAcross; ++column) {
+      const auto block = static_cast<std::size_t>(row * kAcross + column);
+      out[block] = {kUnknown, 0};
+      if (!before.valid(block) || !here.valid(block) || !after.valid(block)) continue;
+      float all = 0, all_squares = 0;
+      for (int x = column * kSide; x < (column + 1) * kSide; ++x)
+        all += sum[x], all_squares += squares[x];
+      const float mean = all / kCells, spread = (all_squares - kCells * mean * mean) / (kCells - 1);
+      out[block] = {mean, std::max(0.0f, spread) / kCells};
+    }
   }
 }
 
@@ -142,7 +127,7 @@ std::vector<char> lone(const std::vector<Triple>& all, const std::vector<Departu
     for (auto k = static_cast<std::size_t>(first); k < static_cast<std::size_t>(last); ++k) {
       blocks.clear();
       for (std::size_t b = 0; b < kBlocks; ++b)
-        if (const float v = seen[b * n + k].stops; v == v) blocks.push_back(v);
+        if (const float v = seen[k * kBlocks + b].stops; v == v) blocks.push_back(v);
       if (blocks.empty()) continue;
       given[k] = 1;
       for (std::size_t p = 0; p < kParts.size(); ++p)
@@ -173,35 +158,20 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
                                  const std::vector<BlockPattern>& patterns) {
   const auto all = triples(grids, axis);
   const std::size_t n = all.size();
-  constexpr float kUnknown = std::numeric_limits<float>::quiet_NaN();
-  std::vector<Departure> seen(kBlocks * n, {kUnknown, 0});
-  // By frame, so that the sums run along memory.
-  const std::size_t frames = grids.size();
-  std::vector<float> share_before(frames, 0.0f), share_after(frames, 0.0f);
-  for (const Triple& t : all) {
-    share_before[static_cast<std::size_t>(t.here)] = static_cast<float>(t.share_before);
-    share_after[static_cast<std::size_t>(t.here)] = static_cast<float>(t.share_after);
-  }
-  parallel_ranges(BlockPattern::kDown, 1, [&](int first, int last) {
-    BlockLogs logs(grids);
-    std::vector<float> sum(frames), squares(frames);
-    for (int row = first; row < last; ++row) {
-      logs.read(row);
-      for (int column = 0; column < kAcross; ++column) {
-        std::ranges::fill(sum, 0.0f);
-        std::ranges::fill(squares, 0.0f);
-        for (int i = 0; i < kCells; ++i)
-          add_departures(logs.cell(column, i), share_before, share_after, sum, squares);
-        for (std::size_t k = 0; k < n; ++k) {
-          const auto f = static_cast<std::size_t>(all[k].here);
-          if (!logs.valid(column, f - 1) || !logs.valid(column, f) || !logs.valid(column, f + 1))
-            continue;
-          const float mean = sum[f] / kCells,
-                      spread = (squares[f] - kCells * mean * mean) / (kCells - 1);
-          seen[static_cast<std::size_t>(row * kAcross + column) * n + k] = {
-              mean, std::max(0.0f, spread) / kCells};
-        }
-      }
+  std::vector<Departure> seen(kBlocks * n);  // of each triple its blocks
+  parallel_ranges(static_cast<int>(n), 64, [&](int first, int last) {
+    // Frames follow one another: each is read once.
+    std::array<FrameLogs, 3> logs;
+    std::array<int, 3> read{-1, -1, -1};
+    const auto of_frame = [&](int f) -> const FrameLogs& {
+      const auto slot = static_cast<std::size_t>(f % 3);
+      if (read[slot] != f) logs[slot].read(*grids[static_cast<std::size_t>(f)]), read[slot] = f;
+      return logs[slot];
+    };
+    for (int k = first; k < last; ++k) {
+      const int f = all[static_cast<std::size_t>(k)].here;
+      departures(all[static_cast<std::size_t>(k)], of_frame(f - 1), of_frame(f), of_frame(f + 1),
+                 seen.data() + static_cast<std::size_t>(k) * kBlocks);
     }
   });
   const std::vector<char> out_of_it = lone(all, seen, without);
@@ -209,33 +179,35 @@ FlickerLeft measure_flicker_left(const std::vector<const LightGrid*>& grids,
   // Worse is what is more by a fiftieth, and by more than anybody sees.
   constexpr double kSurely = 1.02, kSeen = 0.1;  // per cent
   FlickerLeft out;
+  std::array<double, kBlocks> sum_before{}, sum_left{};
+  std::array<int, kBlocks> count{};
+  for (std::size_t k = 0; k < n; ++k) {
+    if (out_of_it[k]) continue;
+    const Triple& t = all[k];
+    const double as_it_was = t.departure(without), corrected = t.departure(with);
+    std::vector<double> amounts;  // of each pattern, as the frame departs
+    for (const BlockPattern& p : patterns) amounts.push_back(t.departure(p.amounts));
+    for (std::size_t block = 0; block < kBlocks; ++block) {
+      const Departure& d = seen[k * kBlocks + block];
+      if (!(d.stops == d.stops)) continue;
+      double uneven = 0;
+      for (std::size_t p = 0; p < patterns.size(); ++p)
+        uneven += patterns[p].at_block[block] * amounts[p];
+      const auto square = [&](double correction) {
+        const double v = d.stops + correction;
+        return (v * v - d.spread) * t.scale * t.scale;
+      };
+      sum_before[block] += square(as_it_was);
+      sum_left[block] += square(corrected + uneven);
+      ++count[block];
+    }
+  }
   std::vector<double> before, left;
   int worse = 0;
-  std::vector<std::vector<double>> amounts;  // of each pattern, as a frame departs
-  for (const BlockPattern& p : patterns) {
-    amounts.emplace_back();
-    for (const Triple& t : all) amounts.back().push_back(t.departure(p.amounts));
-  }
-  for (int block = 0; block < kBlocks; ++block) {
-    double sum_before = 0, sum_left = 0;
-    int count = 0;
-    for (std::size_t k = 0; k < n; ++k) {
-      const Departure& d = seen[block * n + k];
-      if (out_of_it[k] || !(d.stops == d.stops)) continue;
-      auto square = [&](double correction) {
-        const double v = d.stops + correction;
-        return (v * v - d.spread) * all[k].scale * all[k].scale;
-      };
-      double corrected = all[k].departure(with);
-      for (std::size_t p = 0; p < patterns.size(); ++p)
-        corrected += patterns[p].at_block[static_cast<std::size_t>(block)] * amounts[p][k];
-      sum_before += square(all[k].departure(without));
-      sum_left += square(corrected);
-      ++count;
-    }
-    if (count < kFewestFrames) continue;
-    before.push_back(percent(sum_before / count));
-    left.push_back(percent(sum_left / count));
+  for (std::size_t block = 0; block < kBlocks; ++block) {
+    if (count[block] < kFewestFrames) continue;
+    before.push_back(percent(sum_before[block] / count[block]));
+    left.push_back(percent(sum_left[block] / count[block]));
     worse += left.back() > before.back() * kSurely + kSeen;
   }
   if (before.empty()) return out;

@@ -39,6 +39,7 @@ struct CameraOptions {
   double from = 0, to = 1;  // the part of the evening's course of light that is shot; a dawn: back
   bool automatic = false;   // the camera meters every frame, not the photographer now and then
   double step_error = 0;  // stops: standard deviation of a setting from what its numbers stand for
+  double fall = 0;        // stops by which the light falls beyond what this evening's does, evenly
   double flicker_percent = 3;  // standard deviation, where there is flicker
   UnevenOptions uneven;
   bool metadata = true;  // tells shutter, ISO and aperture

@@ -52,15 +52,23 @@ struct Stage {
   std::shared_ptr<const PhotoScene> photos;
 };
 
+Image darker(Image scene, double stops) {
+  const auto gain = static_cast<float>(std::exp2(-stops));
+  for (Plane& plane : scene.planes)
+    for (float& v : plane.data) v *= gain;
+  return scene;
+}
+
 Result<Stage> stage_of(const SimulateOptions& o, Size size) {
+  const double fall = o.camera.fall;
   if (!o.photos) {
     const auto harbour = std::make_shared<const HarbourScene>(size, o.camera.seed);
-    return Stage{[harbour](double p, double s) { return harbour->render(p, s); }, {}};
+    return Stage{[=](double p, double s) { return darker(harbour->render(p, s), fall * p); }, {}};
   }
   auto made = PhotoScene::make(size, *o.photos, o.camera.seed, o.camera.interval);
   if (!made) return tl::unexpected(made.error());
   const auto photos = std::make_shared<const PhotoScene>(std::move(*made));
-  return Stage{[photos](double p, double s) { return photos->render(p, s); }, photos};
+  return Stage{[=](double p, double s) { return darker(photos->render(p, s), fall * p); }, photos};
 }
 
 // The meter: light over the evening from small pictures.

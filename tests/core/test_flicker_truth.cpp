@@ -102,6 +102,24 @@ TEST(FlickerTruth, OneFactorAFrameIsFound) {
   EXPECT_LT(left.percent, 0.09);
 }
 
+TEST(FlickerTruth, FourteenStopsInThirdsAreLevel) {
+  sim::SimulateOptions o = evening(7941);
+  o.camera.from = 0, o.camera.to = 1, o.camera.fall = 7, o.camera.frames = 110;
+  const PhotoShoot shoot("OneStandsOut", "Opal", o, no_shade());
+  const auto& frames = shoot.truth.at("frames");
+  const auto of = [](const nlohmann::json& frame, const char* what) {
+    return frame.at(what).get<double>();
+  };
+  ASSERT_GT(of(frames.front(), "light") - of(frames.back(), "light"), 13.5);
+  const Planned plan = planned(shoot);
+  int steps = 0;
+  for (std::size_t f = 1; f < frames.size(); ++f)
+    steps += frames[f].at("nominal_gain") != frames[f - 1].at("nominal_gain");
+  EXPECT_GE(steps, 34);
+  EXPECT_EQ(static_cast<int>(plan.plan.level.steps.size()), steps);
+  EXPECT_LT(left_of(plan.plan, shoot.truth).percent, 0.1);
+}
+
 TEST(FlickerTruth, LightningOverAHalfLeavesTheOtherAsItIs) {
   sim::SimulateOptions o = evening(7902);
   o.camera.uneven.lightning = 4;

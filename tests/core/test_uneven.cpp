@@ -51,6 +51,21 @@ double apart(const std::function<double(int)>& course, int f) {
   return course(f) - 0.5 * (course(f - 1) + course(f + 1));
 }
 
+// A ship's lamps on a good part of the picture for a few frames bend no cell's own course, and so
+// not what is said of the frames before and after.
+TEST(Uneven, WhatStandsOutForAFewFramesSaysNothingOfThoseBeside) {
+  constexpr int kFirst = 30, kLast = 33;
+  const auto factor = [](int f) { return 0.03 * random(f, -7); };
+  const Flicker flicker = found(evening([&](int f, double x, double) {
+    return factor(f) + (x < 0.4 && f >= kFirst && f <= kLast ? 1.5 : 0);
+  }));
+  double worst = 0;
+  for (int f = kFirst - 8; f <= kLast + 8; ++f)
+    worst =
+        std::max(worst, std::fabs(apart([&](int g) { return flicker.course[g] - factor(g); }, f)));
+  EXPECT_LT(worst, 0.003) << "stops";
+}
+
 // Finer than cells show it whole: what a cell has of it is its mean.
 TEST(Uneven, FineBandsHaveTheirWholeSizeWhicheverWayTheyRun) {
   for (const bool across : {false, true}) {
