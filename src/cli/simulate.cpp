@@ -5,6 +5,115 @@
 
 namespace tsukimi::cli {
 
+namespace {
+
+using Options = std::shared_ptr<sim::SimulateOptions>;
+
+void add_tripod(CLI::App& c, const Options& o) {
+  c.add_option("--wobble", o->camera.shaking, "Pixels by which frames shake, standard deviation")
+      ->check(CLI::Range(0.0, 50.0));
+  c.add_option("--bump", o->camera.bump, "Pixels by which the tripod is shoved in the last third")
+      ->check(CLI::Range(0.0, 200.0));
+  c.add_option("--drift", o->camera.drift, "Pixels by which the camera moves over the sequence")
+      ->check(CLI::Range(-2000.0, 2000.0));
+  c.add_option("--turn", o->camera.turn, "Degrees by which frames are turned, standard deviation")
+      ->check(CLI::Range(0.0, 5.0));
+}
+
+std::shared_ptr<sim::PhotoOptions> add_scene(CLI::App& c) {
+  auto photos = std::make_shared<sim::PhotoOptions>();
+  auto* ground =
+      c.add_option("--ground", photos->ground, "A photograph as the ground, not the harbour");
+  auto* sky = c.add_option("--sky", photos->sky, "A photograph as the sky above it, which drifts");
+  ground->needs(sky);
+  sky->needs(ground);
+  c.add_option("--strip", photos->strip, "Share of the height that is ground")
+      ->check(CLI::Range(0.0, 1.0));
+  c.add_option("--clouds", photos->clouds, "Pixels that the sky moves in a frame")
+      ->check(CLI::Range(-200.0, 200.0));
+  c.add_option("--shade", photos->shade, "Stops that clouds take from the ground")
+      ->check(CLI::Range(0.0, 4.0));
+  c.add_option("--ferry", photos->ferry, "Pixels that a ferry moves in a frame; 0: none")
+      ->check(CLI::Range(-200.0, 200.0));
+  return photos;
+}
+
+std::shared_ptr<std::string> add_sensor(CLI::App& c, const Options& o) {
+  c.add_flag("--lens", o->camera.lens, "Through a lens that bends, fringes and darkens");
+  c.add_flag("--compressed", o->camera.compressed, "Raw files packed without loss (lossless JPEG)");
+  c.add_option("--grains", o->camera.grains, "Grains of dust on the sensor")
+      ->check(CLI::Range(0, 200));
+  c.add_flag("--profiles", o->camera.profiles, "Dust of three profiles: round, flat, soft");
+  auto apertures = std::make_shared<std::string>();
+  c.add_option("--apertures", *apertures,
+               "Other f-numbers from these frames on: FRAME:F,FRAME:F, ...");
+  c.add_flag("--jpeg", o->jpeg, "The camera writes JPEG, not raw files");
+  return apertures;
+}
+
+void add_light(CLI::App& c, const Options& o) {
+  auto per_cent = [&](const char* name, double& value, const char* what) {
+    c.add_option(name, value, what)->check(CLI::Range(0.0, 30.0));
+  };
+  per_cent("--flicker", o->camera.flicker_percent, "Per cent by which frames flicker (3)");
+  per_cent("--banding", o->camera.uneven.banding, "Per cent of bands over the rows, of any phase");
+  per_cent("--part-flicker", o->camera.uneven.part, "Per cent by which the left half flickers");
+  per_cent("--colour-flicker", o->camera.uneven.colour,
+           "Per cent by which red and blue flicker apart");
+  c.add_flag_callback(
+      "--dawn", [o] { std::swap(o->camera.from, o->camera.to); },
+      "From night to day: the light and the steps go the other way");
+  c.add_flag("--auto-exposure", o->camera.automatic, "The camera meters every frame");
+  c.add_option("--fall", o->camera.fall,
+               "Stops by which the light falls beyond what the evening's own does")
+      ->check(CLI::Range(0.0, 12.0));
+  c.add_option("--step-error", o->camera.step_error,
+               "Stops by which settings are not what their numbers stand for, standard deviation")
+      ->check(CLI::Range(0.0, 1.0));
+  c.add_option("--lightning", o->camera.uneven.lightning,
+               "Frames in which the upper half is brighter by 1.5 stops")
+      ->check(CLI::Range(0, 100));
+  c.add_option("--slips", o->camera.uneven.slips,
+               "Frames two stops off, which the metadata do not tell")
+      ->check(CLI::Range(0, 100));
+}
+
+void add_left_out(CLI::App& c, const Options& o) {
+  auto off = [&](const char* name, bool sim::CameraOptions::*flag, const char* what) {
+    c.add_flag_callback(
+        name, [o, flag] { o->camera.*flag = false; }, what);
+  };
+  off("--no-exposure-data", &sim::CameraOptions::metadata,
+      "The metadata do not tell shutter, ISO and aperture");
+  off("--no-steps", &sim::CameraOptions::steps, "The camera keeps one exposure");
+  off("--no-flicker", &sim::CameraOptions::flicker, "No brightness noise from frame to frame");
+  off("--no-wrong-aperture", &sim::CameraOptions::wrong_aperture, "No frame with a wrong aperture");
+  off("--no-ruined", &sim::CameraOptions::ruined, "No headlights");
+  off("--no-wobble", &sim::CameraOptions::wobble, "The tripod stands still");
+  off("--no-dust", &sim::CameraOptions::dust, "A clean sensor");
+  off("--no-hot-pixels", &sim::CameraOptions::hot_pixels, "No hot pixels");
+  off("--no-gap", &sim::CameraOptions::gap, "No missing frames");
+  off("--no-noise", &sim::CameraOptions::noise, "No shot and read noise");
+}
+
+std::vector<std::pair<int, double>> parse_apertures(const std::string& text) {
+  std::vector<std::pair<int, double>> out;
+  for (const auto& part : split(text)) {
+    const auto colon = part.find(':');
+    int frame = 0;
+    double number = 0;
+    if (colon == std::string::npos ||
+        !parse_number(std::string_view(part).substr(0, colon), frame) ||
+        !parse_number(std::string_view(part).substr(colon + 1), number) || frame < 0 ||
+        !(number >= 2.8 && number <= 22))
+      throw CLI::ValidationError("--apertures", "\"" + part + "\" is not FRAME:F");
+    out.emplace_back(frame, number);
+  }
+  return out;
+}
+
+}  // namespace
+
 void add_simulate(CLI::App& app, Run& run) {
   auto* c = app.add_subcommand(
       "simulate", "Let the simulated camera shoot the harbour into a folder of DNG files.");
@@ -25,91 +134,14 @@ void add_simulate(CLI::App& app, Run& run) {
   c->add_flag("--card", *card,
               "Make a camera card instead: two sequences and a bracketed run in one folder");
   c->add_option("--truth", o->truth, "Write what really happened to this JSON file");
-  c->add_option("--wobble", o->camera.shaking, "Pixels by which frames shake, standard deviation")
-      ->check(CLI::Range(0.0, 50.0));
-  c->add_option("--bump", o->camera.bump, "Pixels by which the tripod is shoved in the last third")
-      ->check(CLI::Range(0.0, 200.0));
-  c->add_option("--drift", o->camera.drift, "Pixels by which the camera moves over the sequence")
-      ->check(CLI::Range(-2000.0, 2000.0));
-  c->add_option("--turn", o->camera.turn, "Degrees by which frames are turned, standard deviation")
-      ->check(CLI::Range(0.0, 5.0));
-  c->add_flag("--lens", o->camera.lens, "Through a lens that bends, fringes and darkens");
-  c->add_flag("--compressed", o->camera.compressed,
-              "Raw files packed without loss (lossless JPEG)");
-  auto photos = std::make_shared<sim::PhotoOptions>();
-  auto apertures = std::make_shared<std::string>();
-  auto* ground =
-      c->add_option("--ground", photos->ground, "A photograph as the ground, not the harbour");
-  auto* sky = c->add_option("--sky", photos->sky, "A photograph as the sky above it, which drifts");
-  ground->needs(sky);
-  sky->needs(ground);
-  c->add_option("--strip", photos->strip, "Share of the height that is ground")
-      ->check(CLI::Range(0.0, 1.0));
-  c->add_option("--clouds", photos->clouds, "Pixels that the sky moves in a frame")
-      ->check(CLI::Range(-200.0, 200.0));
-  c->add_option("--shade", photos->shade, "Stops that clouds take from the ground")
-      ->check(CLI::Range(0.0, 4.0));
-  c->add_option("--ferry", photos->ferry, "Pixels that a ferry moves in a frame; 0: none")
-      ->check(CLI::Range(-200.0, 200.0));
-  c->add_option("--grains", o->camera.grains, "Grains of dust on the sensor")
-      ->check(CLI::Range(0, 200));
-  c->add_flag("--profiles", o->camera.profiles, "Dust of three profiles: round, flat, soft");
-  c->add_option("--apertures", *apertures,
-                "Other f-numbers from these frames on: FRAME:F,FRAME:F, ...");
-  auto per_cent = [&](const char* name, double& value, const char* what) {
-    c->add_option(name, value, what)->check(CLI::Range(0.0, 30.0));
-  };
-  per_cent("--flicker", o->camera.flicker_percent, "Per cent by which frames flicker (3)");
-  per_cent("--banding", o->camera.uneven.banding, "Per cent of bands over the rows, of any phase");
-  per_cent("--part-flicker", o->camera.uneven.part, "Per cent by which the left half flickers");
-  per_cent("--colour-flicker", o->camera.uneven.colour,
-           "Per cent by which red and blue flicker apart");
-  c->add_flag_callback(
-      "--dawn", [o] { std::swap(o->camera.from, o->camera.to); },
-      "From night to day: the light and the steps go the other way");
-  c->add_flag("--auto-exposure", o->camera.automatic, "The camera meters every frame");
-  c->add_option("--fall", o->camera.fall,
-                "Stops by which the light falls beyond what the evening's own does")
-      ->check(CLI::Range(0.0, 12.0));
-  c->add_option("--step-error", o->camera.step_error,
-                "Stops by which settings are not what their numbers stand for, standard deviation")
-      ->check(CLI::Range(0.0, 1.0));
-  c->add_option("--lightning", o->camera.uneven.lightning,
-                "Frames in which the upper half is brighter by 1.5 stops")
-      ->check(CLI::Range(0, 100));
-  c->add_option("--slips", o->camera.uneven.slips,
-                "Frames two stops off, which the metadata do not tell")
-      ->check(CLI::Range(0, 100));
-  c->add_flag("--jpeg", o->jpeg, "The camera writes JPEG, not raw files");
-  auto off = [&](const char* name, bool sim::CameraOptions::*flag, const char* what) {
-    c->add_flag_callback(
-        name, [o, flag] { o->camera.*flag = false; }, what);
-  };
-  off("--no-exposure-data", &sim::CameraOptions::metadata,
-      "The metadata do not tell shutter, ISO and aperture");
-  off("--no-steps", &sim::CameraOptions::steps, "The camera keeps one exposure");
-  off("--no-flicker", &sim::CameraOptions::flicker, "No brightness noise from frame to frame");
-  off("--no-wrong-aperture", &sim::CameraOptions::wrong_aperture, "No frame with a wrong aperture");
-  off("--no-ruined", &sim::CameraOptions::ruined, "No headlights");
-  off("--no-wobble", &sim::CameraOptions::wobble, "The tripod stands still");
-  off("--no-dust", &sim::CameraOptions::dust, "A clean sensor");
-  off("--no-hot-pixels", &sim::CameraOptions::hot_pixels, "No hot pixels");
-  off("--no-gap", &sim::CameraOptions::gap, "No missing frames");
-  off("--no-noise", &sim::CameraOptions::noise, "No shot and read noise");
+  add_tripod(*c, o);
+  const auto photos = add_scene(*c);
+  const auto apertures = add_sensor(*c, o);
+  add_light(*c, o);
+  add_left_out(*c, o);
   c->callback([o, size, card, photos, apertures, &run] {
     if (!photos->ground.empty()) o->photos = *photos;
-    if (!apertures->empty())
-      for (const auto& part : split(*apertures)) {
-        const auto colon = part.find(':');
-        int frame = 0;
-        double number = 0;
-        if (colon == std::string::npos ||
-            !parse_number(std::string_view(part).substr(0, colon), frame) ||
-            !parse_number(std::string_view(part).substr(colon + 1), number) || frame < 0 ||
-            !(number >= 2.8 && number <= 22))
-          throw CLI::ValidationError("--apertures", "\"" + part + "\" is not FRAME:F");
-        o->camera.apertures.emplace_back(frame, number);
-      }
+    if (!apertures->empty()) o->camera.apertures = parse_apertures(*apertures);
     const auto s = parse_size(*size);
     o->size = {s.width, s.height};
     if (s.width % 2 || s.height % 2 || s.width < 64 || s.height < 64)

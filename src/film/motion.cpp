@@ -210,101 +210,143 @@ bool turns(const std::vector<MotionPair>& pairs, double hardly) {
 // Neighbours say how a frame shook; but a hundredth of a pixel from each to the next is a degree in
 // thousands of frames. Every sixteenth is compared with ones up to 256 frames away as well,
 // starting from what the neighbours say: by then the light is another, and a slider has gone far.
+// Pairs of frames are measured in runs, and what is done is counted over all of them.
+class NearAndFar {
+ public:
+  NearAndFar(const Shoot& shoot, ProxyStore& store, const std::vector<int>& frames,
+             const Work& work)
+      : measuring_(shoot, store, work), frames_(frames), work_(work) {
+    for (std::size_t k = 0; k < frames.size(); k += kAnchor) anchors_.push_back(frames[k]);
+    all_ = static_cast<int>(frames.size()), few_ = static_cast<int>(anchors_.size());
+    // Where areas were drawn the photographer has said what stands.
+    find_ = shoot.decisions.framing.steady.areas.empty() && all_ > 0;
+    count_ = (find_ ? 2 : 1) * all_ + few_;
+  }
+
+  MotionTrack solve() {
+    find_ground();
+    const MotionTrack near = solve_track(all_, near_pairs());
+    MotionTrack out = with_far(near, solve_track(few_, far_pairs(near)), kAnchor);
+    for (const Standing& run : ground_.runs) {
+      constexpr double kGoesOn = 0.15;  // px of the copies, from every second frame to the next
+      if (!run.pixels.data.empty() && (run.layers.speed > kGoesOn || run.layers.soft))
+        out.fit.parted = std::max(out.fit.parted, run.layers.other);
+    }
+    return out;
+  }
+
+ private:
+  static constexpr int kAnchor = 16;
+  // A single knock may turn it all the same; there are hardly a dozen far ones.
+  static constexpr double kHardly = 0.2, kHardlyOfFar = 0.5;
+
+  auto more() {
+    return [this](int by) { work_.report(done_ += by, count_); };
+  }
+  static std::size_t runs(int frames, int of) {
+    return static_cast<std::size_t>((frames + of - 1) / of);
+  }
+
+  void find_ground() {
+    ground_.runs.resize(std::max<std::size_t>(1, runs(all_, Ground::kRun)));
+    if (find_)
+      measuring_.each_run(
+          all_, Ground::kRun,
+          [&](int run, int first, int last) {
+            // A short last run is seen with frames of the one before it.
+            const int from = std::max(0, std::min(first, last - Ground::kRun));
+            ground_.runs[static_cast<std::size_t>(run)] = measuring_.standing(frames_, from, last);
+          },
+          more());
+    agree(ground_);
+  }
+
+  std::vector<MotionPair> near_pairs() {
+    constexpr int kRun = 24;
+    constexpr Apart kNear{1, 2, 4};
+    std::vector<std::vector<MotionPair>> found(runs(all_, kRun));
+    const auto correlated = [](int, int, const Compared& a, const Compared& b) {
+      return by_correlation(a, b);
+    };
+    measuring_.each_run(
+        all_, kRun,
+        [&](int run, int first, int last) {
+          auto& of_run = found[static_cast<std::size_t>(run)];
+          of_run = measuring_.run(frames_, first, last, kNear, correlated,
+                                  [&](int frame) { return ground_.at(frame); });
+          // Of three pairs a frame hardly one: there is too little ground to hold on to.
+          if (ground_.at(first) && std::ssize(of_run) < last - first)
+            of_run = measuring_.run(frames_, first, last, kNear, correlated,
+                                    [](int) -> const Standing* { return nullptr; });
+        },
+        more());
+    std::vector<MotionPair> pairs = in_a_row(found);
+    if (!turns(pairs, kHardly))
+      for (MotionPair& p : pairs)
+        if (!p.turns) p.move = p.shift;
+    return pairs;
+  }
+
+  // Between anchors, which are every kAnchor frames.
+  std::vector<MotionPair> far_pairs(const MotionTrack& near) {
+    constexpr int kRun = 96;
+    constexpr Apart kFar{1, 4, 16};
+    constexpr double kMostOff = 4;  // pixels of the copies
+    const auto between = [&](int from, int to) {
+      const auto move = [&](int k) {
+        return near.frames[static_cast<std::size_t>(kAnchor * k)].move;
+      };
+      return then(inverse(move(from)), move(to));
+    };
+    const auto by_neighbours = [&](int from, int to, const Compared& a, const Compared&) {
+      const Similarity move = between(from, to);
+      const int width = a.fine.stops.width;
+      return Shift{move.dx * width, move.dy * width, true};
+    };
+    std::vector<std::vector<MotionPair>> found(runs(few_, kRun));
+    measuring_.each_run(
+        few_, kRun,
+        [&](int run, int first, int last) {
+          found[static_cast<std::size_t>(run)] =
+              measuring_.run(anchors_, first, last, kFar, by_neighbours,
+                             [&](int frame) { return ground_.at(kAnchor * frame); });
+        },
+        more());
+    std::vector<MotionPair> pairs = in_a_row(found);
+    if (!turns(pairs, kHardlyOfFar))
+      for (MotionPair& p : pairs) {
+        const Similarity said = between(p.from, p.to);
+        p.move = {p.shift.dx, p.shift.dy, said.angle, said.log_scale};
+      }
+    std::erase_if(pairs, [&](const MotionPair& p) {
+      const Similarity said = between(p.from, p.to);
+      return std::hypot(p.move.dx - said.dx, p.move.dy - said.dy) > kMostOff / kWidestCopy;
+    });
+    // Where light or a broken frame tears the chain it hangs together by its neighbours.
+    constexpr double kWeak = 1.0 / kWidestCopy;
+    for (int j = 1; j < few_; ++j) pairs.push_back({j - 1, j, between(j - 1, j), kWeak, false, {}});
+    return pairs;
+  }
+
+  static std::vector<MotionPair> in_a_row(const std::vector<std::vector<MotionPair>>& found) {
+    std::vector<MotionPair> out;
+    for (const auto& of_run : found) out.insert(out.end(), of_run.begin(), of_run.end());
+    return out;
+  }
+
+  const Measuring measuring_;
+  const std::vector<int>& frames_;
+  const Work& work_;
+  std::vector<int> anchors_;
+  int all_ = 0, few_ = 0, count_ = 0;  // frames, anchors, of both what is counted as work
+  bool find_ = false;                  // the ground
+  std::atomic<int> done_{0};
+  Ground ground_;
+};
+
 MotionTrack solve_near_and_far(const Shoot& shoot, ProxyStore& store,
                                const std::vector<int>& frames, const Work& work) {
-  constexpr int kAnchor = 16;
-  constexpr Apart kNear{1, 2, 4}, kFar{1, 4, 16};
-  constexpr double kMostOff = 4;  // pixels of the copies
-  const Measuring measuring(shoot, store, work);
-  std::vector<int> anchors;
-  for (std::size_t k = 0; k < frames.size(); k += kAnchor) anchors.push_back(frames[k]);
-  std::atomic<int> done{0};
-  const int all = static_cast<int>(frames.size()), few = static_cast<int>(anchors.size());
-  // Where areas were drawn the photographer has said what stands.
-  const bool find = shoot.decisions.framing.steady.areas.empty() && all > 0;
-  const int count = (find ? 2 : 1) * all + few;
-  const auto more = [&](int by) { work.report(done += by, count); };
-  Ground ground;
-  ground.runs.resize(
-      static_cast<std::size_t>(std::max(1, (all + Ground::kRun - 1) / Ground::kRun)));
-  if (find)
-    measuring.each_run(
-        all, Ground::kRun,
-        [&](int run, int first, int last) {
-          // A short last run is seen with frames of the one before it.
-          const int from = std::max(0, std::min(first, last - Ground::kRun));
-          ground.runs[static_cast<std::size_t>(run)] = measuring.standing(frames, from, last);
-        },
-        more);
-  agree(ground);
-
-  constexpr int kNearRun = 24;
-  std::vector<std::vector<MotionPair>> found(
-      static_cast<std::size_t>((all + kNearRun - 1) / kNearRun));
-  const auto correlated = [](int, int, const Compared& a, const Compared& b) {
-    return by_correlation(a, b);
-  };
-  measuring.each_run(
-      all, kNearRun,
-      [&](int run, int first, int last) {
-        auto& of_run = found[static_cast<std::size_t>(run)];
-        of_run = measuring.run(frames, first, last, kNear, correlated,
-                               [&](int frame) { return ground.at(frame); });
-        // Of three pairs a frame hardly one: there is too little ground to hold on to.
-        if (ground.at(first) && std::ssize(of_run) < last - first)
-          of_run = measuring.run(frames, first, last, kNear, correlated,
-                                 [](int) -> const Standing* { return nullptr; });
-      },
-      more);
-  std::vector<MotionPair> pairs;
-  for (const auto& f : found) pairs.insert(pairs.end(), f.begin(), f.end());
-  // A single knock may turn it all the same.
-  constexpr double kHardly = 0.2, kHardlyOfFar = 0.5;  // there are hardly a dozen far ones
-  if (!turns(pairs, kHardly))
-    for (MotionPair& p : pairs)
-      if (!p.turns) p.move = p.shift;
-  const MotionTrack near = solve_track(all, pairs);
-
-  auto between = [&](int from, int to) {
-    auto move = [&](int k) { return near.frames[static_cast<std::size_t>(kAnchor * k)].move; };
-    return then(inverse(move(from)), move(to));
-  };
-  auto by_neighbours = [&](int from, int to, const Compared& a, const Compared&) {
-    const Similarity move = between(from, to);
-    const int width = a.fine.stops.width;
-    return Shift{move.dx * width, move.dy * width, true};
-  };
-  constexpr int kFarRun = 96;
-  found.assign(static_cast<std::size_t>((few + kFarRun - 1) / kFarRun), {});
-  measuring.each_run(
-      few, kFarRun,
-      [&](int run, int first, int last) {
-        found[static_cast<std::size_t>(run)] =
-            measuring.run(anchors, first, last, kFar, by_neighbours,
-                          [&](int frame) { return ground.at(kAnchor * frame); });
-      },
-      more);
-  pairs.clear();
-  for (const auto& f : found) pairs.insert(pairs.end(), f.begin(), f.end());
-  if (!turns(pairs, kHardlyOfFar))
-    for (MotionPair& p : pairs) {
-      const Similarity said = between(p.from, p.to);
-      p.move = {p.shift.dx, p.shift.dy, said.angle, said.log_scale};
-    }
-  std::erase_if(pairs, [&](const MotionPair& p) {
-    const Similarity said = between(p.from, p.to);
-    return std::hypot(p.move.dx - said.dx, p.move.dy - said.dy) > kMostOff / kWidestCopy;
-  });
-  // Where light or a broken frame tears the chain it hangs together by its neighbours.
-  constexpr double kWeak = 1.0 / kWidestCopy;
-  for (int j = 1; j < few; ++j) pairs.push_back({j - 1, j, between(j - 1, j), kWeak, false, {}});
-  MotionTrack out = with_far(near, solve_track(few, pairs), kAnchor);
-  for (const Standing& run : ground.runs) {
-    constexpr double kGoesOn = 0.15;  // px of the copies, from every second frame to the next
-    if (!run.pixels.data.empty() && (run.layers.speed > kGoesOn || run.layers.soft))
-      out.fit.parted = std::max(out.fit.parted, run.layers.other);
-  }
-  return out;
+  return NearAndFar(shoot, store, frames, work).solve();
 }
 
 }  // namespace

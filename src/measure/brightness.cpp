@@ -82,33 +82,28 @@ double clipped_share(const LightGrid& grid) {
   return grid.clipped.empty() ? 0 : sum / (255.0 * static_cast<double>(grid.clipped.size()));
 }
 
-std::vector<double> measure_brightness(const CellLight& light) {
-  const int n = light.frames;
-  std::vector<double> out(n, std::numeric_limits<double>::quiet_NaN());
+namespace {
+
+// The cells that brightness is measured in.
+std::vector<int> cells_for(const CellLight& light) {
   // Of many frames the black cells of a chessboard say it well enough: what is found there is
   // where levelling and flicker begin.
   constexpr int kMany = 750;
-  std::vector<int> cells;
+  std::vector<int> all, black;
   for (int c = 0; c < CellLight::kCells; ++c) {
-    const bool black = (c % CellLight::kAcross + c / CellLight::kAcross) % 2 == 0;
-    if (light.counts[c] && (n < kMany || black)) cells.push_back(c);
+    if (!light.counts[c]) continue;
+    all.push_back(c);
+    if ((c % CellLight::kAcross + c / CellLight::kAcross) % 2 == 0) black.push_back(c);
   }
-  if (cells.empty())
-    for (int c = 0; c < CellLight::kCells; ++c)
-      if (light.counts[c]) cells.push_back(c);
-  std::vector<int> known;
-  for (int i = 0; i < n; ++i)
-    if (std::ranges::any_of(cells, [&](int c) { return light.frame(i)[c] == light.frame(i)[c]; }))
-      known.push_back(i);
-  if (known.empty()) return out;
+  return light.frames < kMany || black.empty() ? all : black;
+}
 
-  const int count = static_cast<int>(known.size());
-  std::vector<std::vector<float>> logs(count);
-  for (int i = 0; i < count; ++i)
-    for (int c : cells) logs[i].push_back(light.frame(known[i])[c]);
+using Logs = std::vector<std::vector<float>>;  // of each frame its cells
 
-  std::vector<Pair> pairs(static_cast<std::size_t>(count) * std::size(kLags), Pair{-1, -1, 0});
-  const std::size_t least = std::max<std::size_t>(1, cells.size() / 50);
+// The middle of how the cells differ from frame to frame, where enough of them can be compared.
+std::vector<Pair> compare(const Logs& logs, std::size_t least) {
+  const int count = static_cast<int>(logs.size());
+  std::vector<Pair> out(static_cast<std::size_t>(count) * std::size(kLags), Pair{-1, -1, 0});
   parallel_ranges(count, 4, [&](int first, int last) {
     std::vector<float> d;
     for (int b = first; b < last; ++b)
@@ -116,35 +111,47 @@ std::vector<double> measure_brightness(const CellLight& light) {
         const int a = b - kLags[l];
         if (a < 0) continue;
         d.clear();
-        for (std::size_t i = 0; i < cells.size(); ++i) {
+        for (std::size_t i = 0; i < logs[b].size(); ++i) {
           const float v = logs[b][i] - logs[a][i];
           if (v == v) d.push_back(v);
         }
         if (d.size() >= least)
-          pairs[static_cast<std::size_t>(b) * std::size(kLags) + l] = {a, b, trimmed_mean(d)};
+          out[static_cast<std::size_t>(b) * std::size(kLags) + l] = {a, b, trimmed_mean(d)};
       }
   });
-  std::erase_if(pairs, [](const Pair& p) { return p.a < 0; });
-  // Frames that can be compared hang together in pieces; a frame without a tie says nothing.
-  std::vector<int> piece(count);
-  std::iota(piece.begin(), piece.end(), 0);
-  auto root = [&](int i) {
-    while (piece[i] != i) i = piece[i] = piece[piece[i]];
-    return i;
-  };
-  std::vector<bool> tied(count, count == 1);
-  for (const auto& p : pairs) {
-    tied[p.a] = tied[p.b] = true;
-    piece[std::max(root(p.a), root(p.b))] = std::min(root(p.a), root(p.b));
-  }
+  std::erase_if(out, [](const Pair& p) { return p.a < 0; });
+  return out;
+}
 
-  // Joint solution; the first frame anchors it (a weak tie to 0 keeps separate pieces solvable).
+// Frames that can be compared hang together in pieces; a frame without a tie says nothing.
+class Pieces {
+ public:
+  Pieces(int count, const std::vector<Pair>& pairs) : piece_(count), tied_(count, count == 1) {
+    std::iota(piece_.begin(), piece_.end(), 0);
+    for (const auto& p : pairs) {
+      tied_[p.a] = tied_[p.b] = true;
+      piece_[std::max(root(p.a), root(p.b))] = std::min(root(p.a), root(p.b));
+    }
+  }
+  int root(int i) {
+    while (piece_[i] != i) i = piece_[i] = piece_[piece_[i]];
+    return i;
+  }
+  bool tied(int i) const { return tied_[i]; }
+
+ private:
+  std::vector<int> piece_;
+  std::vector<bool> tied_;
+};
+
+// Joint solution; the first frame anchors it (a weak tie to 0 keeps separate pieces solvable).
+std::vector<double> solve_pairs(int count, const std::vector<Pair>& pairs, Pieces& pieces) {
   std::vector<double> m(count, 0.0), given(pairs.size(), 1.0), weight(pairs.size(), 1.0),
       residual(pairs.size());
   for (int round = 0; round < 6; ++round) {
     BandedSystem system(count, kLags[std::size(kLags) - 1]);
     std::fill(m.begin(), m.end(), 0.0);
-    for (int i = 0; i < count; ++i) system.add(i, i, root(i) == i ? 1.0 : 1e-9);
+    for (int i = 0; i < count; ++i) system.add(i, i, pieces.root(i) == i ? 1.0 : 1e-9);
     for (std::size_t k = 0; k < pairs.size(); ++k) {
       const auto& p = pairs[k];
       system.add(p.a, p.a, weight[k]);
@@ -160,12 +167,36 @@ std::vector<double> measure_brightness(const CellLight& light) {
     tukey_weights(residual, given, weight, 0.01);
     for (double& w : weight) w = std::max(w, 1e-3);  // no frame may lose all its ties
   }
+  return m;
+}
 
+}  // namespace
+
+std::vector<double> measure_brightness(const CellLight& light) {
+  constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
+  std::vector<double> out(light.frames, kUnknown);
+  const std::vector<int> cells = cells_for(light);
+  std::vector<int> known;  // frames
+  Logs logs;
+  for (int f = 0; f < light.frames; ++f) {
+    std::vector<float> here;
+    for (int c : cells) here.push_back(light.frame(f)[c]);
+    if (std::ranges::all_of(here, [](float v) { return v != v; })) continue;
+    known.push_back(f);
+    logs.push_back(std::move(here));
+  }
+  if (known.empty()) return out;
+
+  const int count = static_cast<int>(known.size());
+  const std::size_t least = std::max<std::size_t>(1, cells.size() / 50);
+  const std::vector<Pair> pairs = compare(logs, least);
+  Pieces pieces(count, pairs);
+  const std::vector<double> m = solve_pairs(count, pairs, pieces);
   // Absolute level of each piece: the trimmed mean of its first frame that has one.
-  std::vector<double> anchor(count, std::numeric_limits<double>::quiet_NaN());
+  std::vector<double> anchor(count, kUnknown);
   for (int i = 0; i < count; ++i) {
-    if (!tied[i]) continue;
-    double& of_piece = anchor[root(i)];
+    if (!pieces.tied(i)) continue;
+    double& of_piece = anchor[pieces.root(i)];
     if (std::isnan(of_piece)) {
       std::vector<float> valid;
       for (float v : logs[i])

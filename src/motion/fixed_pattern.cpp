@@ -125,98 +125,135 @@ FixedSlopes FixedPattern::slopes() const {
 }
 
 // Conjugate gradients on the normal equations. A slope between two pixels is the mean of theirs.
-Plane stops_of(const FixedSlopes& f) {
-  const int w = f.x.width, h = f.x.height;
-  const std::size_t n = f.x.data.size();
-  double most = 0;
-  for (std::size_t i = 0; i < n; ++i)
-    most = std::max<double>({most, f.trust_x.data[i], f.trust_y.data[i]});
-  Plane out(w, h);
-  std::fill(out.data.begin(), out.data.end(), 0.0f);
-  if (most <= 0) return out;
-  // Weights and goals of the steps to the right and down; relative, so that floats are enough.
-  Plane wx(w, h), wy(w, h), gx(w, h), gy(w, h);
-  parallel_rows(h, [&](int y0, int y1) {
-    auto pair = [&](float a, float b) {
-      return a > 0 && b > 0 ? static_cast<float>(2 / (most / a + most / b)) : 0.0f;
-    };
-    for (int y = y0; y < y1; ++y)
-      for (int x = 0; x < w; ++x) {
-        wx.at(x, y) = x + 1 < w ? pair(f.trust_x.at(x, y), f.trust_x.at(x + 1, y)) : 0;
-        wy.at(x, y) = y + 1 < h ? pair(f.trust_y.at(x, y), f.trust_y.at(x, y + 1)) : 0;
-        gx.at(x, y) = x + 1 < w ? 0.5f * (f.x.at(x, y) + f.x.at(x + 1, y)) : 0;
-        gy.at(x, y) = y + 1 < h ? 0.5f * (f.y.at(x, y) + f.y.at(x, y + 1)) : 0;
-      }
-  });
+namespace {
+
+// The plane whose steps from pixel to pixel come nearest to the slopes, each with its trust: by
+// conjugate gradients, with the diagonal as their scale (Golub & Van Loan, ch. 11.5).
+class FromSlopes {
+ public:
+  // most: the highest trust.
+  FromSlopes(const FixedSlopes& f, double most)
+      : w_(f.x.width),
+        h_(f.x.height),
+        wx_(w_, h_),
+        wy_(w_, h_),
+        gx_(w_, h_),
+        gy_(w_, h_),
+        of_row_(static_cast<std::size_t>(h_)),
+        none_(static_cast<std::size_t>(w_), 0.0f) {
+    parallel_rows(h_, [&](int y0, int y1) {
+      auto pair = [&](float a, float b) {
+        return a > 0 && b > 0 ? static_cast<float>(2 / (most / a + most / b)) : 0.0f;
+      };
+      for (int y = y0; y < y1; ++y)
+        for (int x = 0; x < w_; ++x) {
+          wx_.at(x, y) = x + 1 < w_ ? pair(f.trust_x.at(x, y), f.trust_x.at(x + 1, y)) : 0;
+          wy_.at(x, y) = y + 1 < h_ ? pair(f.trust_y.at(x, y), f.trust_y.at(x, y + 1)) : 0;
+          gx_.at(x, y) = x + 1 < w_ ? 0.5f * (f.x.at(x, y) + f.x.at(x + 1, y)) : 0;
+          gy_.at(x, y) = y + 1 < h_ ? 0.5f * (f.y.at(x, y) + f.y.at(x, y + 1)) : 0;
+        }
+    });
+  }
+
+  Plane solve() {
+    Plane out(w_, h_), rest(w_, h_), scaled(w_, h_), way(w_, h_), image(w_, h_), diagonal(w_, h_);
+    std::fill(out.data.begin(), out.data.end(), 0.0f);
+    double now = begin(rest, scaled, way, diagonal);
+    const double first = now;
+    for (int round = 0; round < 400 && now > 1e-5 * first; ++round) {
+      const auto step = static_cast<float>(now / normal(way, image));
+      const double next = sum_of([&](int y) {
+        float *to = out.row(y), *r = rest.row(y), *s = scaled.row(y);
+        const float *along = way.row(y), *by = image.row(y), *d = diagonal.row(y);
+        for (int x = 0; x < w_; ++x) {
+          to[x] += step * along[x];
+          r[x] -= step * by[x];
+          s[x] = r[x] * d[x];
+        }
+        return dot(r, s);
+      });
+      const auto keep = static_cast<float>(next / now);
+      now = next;
+      for (std::size_t i = 0; i < way.data.size(); ++i)
+        way.data[i] = scaled.data[i] + keep * way.data[i];
+    }
+    return out;
+  }
+
+ private:
   // Slopes leave the mean free: a weak pull of every pixel towards 0 fixes it.
-  constexpr float kHold = 3e-5f;
-  std::vector<double> of_row(static_cast<std::size_t>(h));
+  static constexpr float kHold = 3e-5f;
+
   // A sum over all pixels: rows by themselves, in a few lanes, so that it is the same for any
   // number of threads.
-  auto sum_of = [&](const auto& row) {
-    parallel_rows(h, [&](int y0, int y1) {
-      for (int y = y0; y < y1; ++y) of_row[static_cast<std::size_t>(y)] = row(y);
+  template <typename Row>
+  double sum_of(const Row& row) {
+    parallel_rows(h_, [&](int y0, int y1) {
+      for (int y = y0; y < y1; ++y) of_row_[static_cast<std::size_t>(y)] = row(y);
     });
-    return std::accumulate(of_row.begin(), of_row.end(), 0.0);
-  };
-  auto dot = [&](const float* a, const float* b) {
+    return std::accumulate(of_row_.begin(), of_row_.end(), 0.0);
+  }
+  double dot(const float* a, const float* b) const {
     constexpr int kLanes = 8;
     std::array<float, kLanes> lanes{};
     int x = 0;
-    for (; x + kLanes <= w; x += kLanes)
+    for (; x + kLanes <= w_; x += kLanes)
       for (int k = 0; k < kLanes; ++k) lanes[static_cast<std::size_t>(k)] += a[x + k] * b[x + k];
     double sum = 0;
-    for (; x < w; ++x) sum += static_cast<double>(a[x]) * b[x];
+    for (; x < w_; ++x) sum += static_cast<double>(a[x]) * b[x];
     for (float lane : lanes) sum += lane;
     return sum;
-  };
-  const std::vector<float> none(static_cast<std::size_t>(w), 0.0f);
-  // to = the normal equations' matrix times v; v . to.
-  auto normal = [&](const Plane& v, Plane& to) {
+  }
+
+  // What is left of the goals at nothing, and the first way to go; left . scaled.
+  double begin(Plane& rest, Plane& scaled, Plane& way, Plane& diagonal) {
     return sum_of([&](int y) {
-      const float *here = v.row(y), *right = wx.row(y), *down = wy.row(y);
-      const float *above = y > 0 ? v.row(y - 1) : here, *up = y > 0 ? wy.row(y - 1) : none.data(),
-                  *below = y + 1 < h ? v.row(y + 1) : here;
+      for (int x = 0; x < w_; ++x) {
+        float sum = 0, d = kHold;
+        if (x > 0) sum += wx_.at(x - 1, y) * gx_.at(x - 1, y), d += wx_.at(x - 1, y);
+        if (x + 1 < w_) sum -= wx_.at(x, y) * gx_.at(x, y), d += wx_.at(x, y);
+        if (y > 0) sum += wy_.at(x, y - 1) * gy_.at(x, y - 1), d += wy_.at(x, y - 1);
+        if (y + 1 < h_) sum -= wy_.at(x, y) * gy_.at(x, y), d += wy_.at(x, y);
+        rest.at(x, y) = sum;
+        diagonal.at(x, y) = 1 / d;
+        way.at(x, y) = scaled.at(x, y) = sum / d;
+      }
+      return dot(rest.row(y), scaled.row(y));
+    });
+  }
+
+  // to = the normal equations' matrix times v; v . to.
+  double normal(const Plane& v, Plane& to) {
+    return sum_of([&](int y) {
+      const float *here = v.row(y), *right = wx_.row(y), *down = wy_.row(y);
+      const float *above = y > 0 ? v.row(y - 1) : here, *up = y > 0 ? wy_.row(y - 1) : none_.data(),
+                  *below = y + 1 < h_ ? v.row(y + 1) : here;
       float* out_row = to.row(y);
-      for (int x = 0; x < w; ++x)
+      for (int x = 0; x < w_; ++x)
         out_row[x] =
             kHold * here[x] + up[x] * (here[x] - above[x]) + down[x] * (here[x] - below[x]);
-      for (int x = 1; x < w; ++x) out_row[x] += right[x - 1] * (here[x] - here[x - 1]);
-      for (int x = 0; x + 1 < w; ++x) out_row[x] += right[x] * (here[x] - here[x + 1]);
+      for (int x = 1; x < w_; ++x) out_row[x] += right[x - 1] * (here[x] - here[x - 1]);
+      for (int x = 0; x + 1 < w_; ++x) out_row[x] += right[x] * (here[x] - here[x + 1]);
       return dot(here, out_row);
     });
-  };
-  Plane rest(w, h), scaled(w, h), way(w, h), image(w, h), diagonal(w, h);
-  double now = sum_of([&](int y) {
-    for (int x = 0; x < w; ++x) {
-      float sum = 0, d = kHold;
-      if (x > 0) sum += wx.at(x - 1, y) * gx.at(x - 1, y), d += wx.at(x - 1, y);
-      if (x + 1 < w) sum -= wx.at(x, y) * gx.at(x, y), d += wx.at(x, y);
-      if (y > 0) sum += wy.at(x, y - 1) * gy.at(x, y - 1), d += wy.at(x, y - 1);
-      if (y + 1 < h) sum -= wy.at(x, y) * gy.at(x, y), d += wy.at(x, y);
-      rest.at(x, y) = sum;
-      diagonal.at(x, y) = 1 / d;
-      way.at(x, y) = scaled.at(x, y) = sum / d;
-    }
-    return dot(rest.row(y), scaled.row(y));
-  });
-  const double first = now;
-  for (int round = 0; round < 400 && now > 1e-5 * first; ++round) {
-    const auto step = static_cast<float>(now / normal(way, image));
-    const double next = sum_of([&](int y) {
-      float *to = out.row(y), *r = rest.row(y), *s = scaled.row(y);
-      const float *along = way.row(y), *by = image.row(y), *d = diagonal.row(y);
-      for (int x = 0; x < w; ++x) {
-        to[x] += step * along[x];
-        r[x] -= step * by[x];
-        s[x] = r[x] * d[x];
-      }
-      return dot(r, s);
-    });
-    const auto keep = static_cast<float>(next / now);
-    now = next;
-    for (std::size_t i = 0; i < n; ++i) way.data[i] = scaled.data[i] + keep * way.data[i];
   }
+
+  int w_, h_;
+  // Weights and goals of the steps to the right and down; relative, so that floats are enough.
+  Plane wx_, wy_, gx_, gy_;
+  std::vector<double> of_row_;
+  const std::vector<float> none_;
+};
+
+}  // namespace
+
+Plane stops_of(const FixedSlopes& f) {
+  double most = 0;
+  for (std::size_t i = 0; i < f.x.data.size(); ++i)
+    most = std::max<double>({most, f.trust_x.data[i], f.trust_y.data[i]});
+  if (most > 0) return FromSlopes(f, most).solve();
+  Plane out(f.x.width, f.x.height);
+  std::fill(out.data.begin(), out.data.end(), 0.0f);
   return out;
 }
 

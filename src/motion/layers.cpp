@@ -133,83 +133,110 @@ static bool is_followed(std::span<const std::vector<BlockMove>> steps, std::size
              steps, [block](const auto& moves) { return moves[block].known; })) >= enough;
 }
 
-Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
-  constexpr double kTogether = 0.06;    // px a step: blocks of one layer differ by no more
-  constexpr double kShaken = 0.7;       // the same in a single step, where the camera turns
-  constexpr double kByChance = 2;       // standard errors of the mean over the steps
-  constexpr double kLeastOther = 0.12;  // of the blocks that are followed
+namespace {
+
+// The blocks that are followed, and how far each goes in a step: shaking has a mean of nothing over
+// the run.
+struct FollowedBlocks {
+  std::vector<std::size_t> blocks;
+  std::vector<double> speed_x, speed_y;  // px a step, of each
+  std::vector<double> shaken;            // px, of each in every step
+
+  explicit FollowedBlocks(std::span<const std::vector<BlockMove>> steps) {
+    for (std::size_t b = 0; b < kBlocks; ++b)
+      if (is_followed(steps, b)) blocks.push_back(b);
+    for (std::size_t b : blocks) {
+      std::vector<double> x, y;
+      for (const auto& moves : steps)
+        if (moves[b].known) x.push_back(moves[b].x), y.push_back(moves[b].y);
+      speed_x.push_back(mean(x)), speed_y.push_back(mean(y));
+      for (std::size_t k = 0; k < x.size(); ++k)
+        shaken.push_back(std::hypot(x[k] - speed_x.back(), y[k] - speed_y.back()));
+    }
+  }
+  std::size_t size() const { return blocks.size(); }
+};
+
+// Which of the followed blocks go together, by pairs.
+struct BlockPairs {
+  std::size_t n;
+  std::vector<char> together, parted;  // parted: surely, and not by a turn that comes back
+
+  BlockPairs(std::span<const std::vector<BlockMove>> steps, const FollowedBlocks& seen)
+      : n(seen.size()), together(n * n, 1), parted(n * n, 0) {
+    constexpr double kTogether = 0.06;  // px a step: blocks of one layer differ by no more
+    constexpr double kShaken = 0.7;     // the same in a single step, where the camera turns
+    constexpr double kByChance = 2;     // standard errors of the mean over the steps
+    constexpr double kLeaves = 0.15, kSurely = 3;
+    for (std::size_t i = 0; i < n; ++i)
+      for (std::size_t j = 0; j < i; ++j) {
+        const Apart a = apart(steps, seen.blocks[i], seen.blocks[j]);
+        const double goes = std::hypot(a.x, a.y), error = a.spread / std::sqrt(a.steps);
+        together[i * n + j] = together[j * n + i] =
+            a.steps >= 3 && a.spread <= kShaken && goes <= std::max(kTogether, kByChance * error);
+        parted[i * n + j] = parted[j * n + i] =
+            a.steps >= 3 && goes > std::max(kLeaves, kSurely * error);
+      }
+  }
+};
+
+// Those that go with a block.
+struct Layer {
+  std::size_t seed;  // places among the followed ones
+  std::vector<std::size_t> blocks;
+  double speed = 0;  // px a step
+};
+
+// A layer round each block, but for those that hardly anything goes with.
+std::vector<Layer> layers_of(const FollowedBlocks& seen, const BlockPairs& pairs) {
   constexpr std::size_t kLeastBlocks = 6;
+  std::vector<Layer> out;
+  for (std::size_t i = 0; i < seen.size(); ++i) {
+    Layer layer{i, {}, 0};
+    std::vector<double> x, y;
+    for (std::size_t j = 0; j < seen.size(); ++j) {
+      if (!pairs.together[i * pairs.n + j]) continue;
+      layer.blocks.push_back(j);
+      x.push_back(seen.speed_x[j]), y.push_back(seen.speed_y[j]);
+    }
+    layer.speed = std::hypot(median(x), median(y));
+    if (layer.blocks.size() >= kLeastBlocks) out.push_back(std::move(layer));
+  }
+  return out;
+}
+
+}  // namespace
+
+Layers find_layers(std::span<const std::vector<BlockMove>> steps) {
+  constexpr double kLeastOther = 0.12;  // of the blocks that are followed
   Layers out;
-  std::vector<std::size_t> seen;
-  for (std::size_t b = 0; b < kBlocks; ++b)
-    if (is_followed(steps, b)) seen.push_back(b);
+  const FollowedBlocks seen(steps);
   // Over a few steps shaking and drifting look alike.
   constexpr std::size_t kFewestSteps = 10, kFewestBlocks = 10;
   if (steps.size() < kFewestSteps || seen.size() < kFewestBlocks) return out;
-  // How far each goes in a step: shaking has a mean of nothing over the run.
-  std::vector<double> speed_x(kBlocks), speed_y(kBlocks), shaken;
-  for (std::size_t b : seen) {
-    std::vector<double> x, y;
-    for (const auto& moves : steps)
-      if (moves[b].known) x.push_back(moves[b].x), y.push_back(moves[b].y);
-    speed_x[b] = mean(x), speed_y[b] = mean(y);
-    for (std::size_t k = 0; k < x.size(); ++k)
-      shaken.push_back(std::hypot(x[k] - speed_x[b], y[k] - speed_y[b]));
-  }
-  // A layer round each block: those that go with it.
-  struct Layer {
-    std::size_t seed;  // places in `seen`
-    std::vector<std::size_t> blocks;
-    double speed = 0;
-  };
-  const std::size_t n = seen.size();
-  std::vector<char> together(n * n, 1);
-  std::vector<char> parted(n * n, 0);  // surely, and not by a turn of the camera that comes back
-  for (std::size_t i = 0; i < n; ++i)
-    for (std::size_t j = 0; j < i; ++j) {
-      const Apart a = apart(steps, seen[i], seen[j]);
-      const double goes = std::hypot(a.x, a.y);
-      together[i * n + j] = together[j * n + i] =
-          a.steps >= 3 && a.spread <= kShaken &&
-          goes <= std::max(kTogether, kByChance * a.spread / std::sqrt(a.steps));
-      constexpr double kLeaves = 0.15, kSurely = 3;
-      parted[i * n + j] = parted[j * n + i] =
-          a.steps >= 3 && goes > std::max(kLeaves, kSurely * a.spread / std::sqrt(a.steps));
-    }
-  std::vector<Layer> layers;
-  for (std::size_t i = 0; i < n; ++i) {
-    Layer layer{i, {}, 0};
-    std::vector<double> x, y;
-    for (std::size_t j = 0; j < n; ++j) {
-      if (!together[i * n + j]) continue;
-      layer.blocks.push_back(j);
-      x.push_back(speed_x[seen[j]]), y.push_back(speed_y[seen[j]]);
-    }
-    layer.speed = std::hypot(median(x), median(y));
-    if (layer.blocks.size() >= kLeastBlocks) layers.push_back(std::move(layer));
-  }
+  const BlockPairs pairs(steps, seen);
+  const std::vector<Layer> layers = layers_of(seen, pairs);
   if (layers.empty()) return out;
   // The ground is a layer that comes back, of several the largest. Where all of them go on it is
   // the camera that pans: the largest then.
   // So slow may be what only shakes: px a step.
   const double at_rest =
-      std::max(0.12, 1.5 * median(shaken) / std::sqrt(static_cast<double>(steps.size())));
-  const bool any_at_rest =
-      std::ranges::any_of(layers, [&](const Layer& l) { return l.speed < at_rest; });
-  out.comes_back = any_at_rest;
+      std::max(0.12, 1.5 * median(seen.shaken) / std::sqrt(static_cast<double>(steps.size())));
+  out.comes_back = std::ranges::any_of(layers, [&](const Layer& l) { return l.speed < at_rest; });
   const Layer* ground = nullptr;
   for (const Layer& l : layers)
-    if ((!any_at_rest || l.speed < at_rest) && (!ground || l.blocks.size() > ground->blocks.size()))
+    if ((!out.comes_back || l.speed < at_rest) &&
+        (!ground || l.blocks.size() > ground->blocks.size()))
       ground = &l;
   std::vector<char> still(kBlocks, 0);
-  for (std::size_t i : ground->blocks) still[seen[i]] = 1;
+  for (std::size_t i : ground->blocks) still[seen.blocks[i]] = 1;
   // The largest of the others that leave it.
   for (const Layer& l : layers) {
-    if (!parted[l.seed * n + ground->seed]) continue;
+    if (!pairs.parted[l.seed * pairs.n + ground->seed]) continue;
     std::vector<char> others(kBlocks, 0);
-    for (std::size_t i : l.blocks) others[seen[i]] = !still[seen[i]];
+    for (std::size_t i : l.blocks) others[seen.blocks[i]] = !still[seen.blocks[i]];
     const double share =
-        static_cast<double>(std::ranges::count(others, 1)) / static_cast<double>(n);
+        static_cast<double>(std::ranges::count(others, 1)) / static_cast<double>(seen.size());
     if (share > out.other) out.other = share, out.moving = std::move(others);
   }
   out.speed = ground->speed;

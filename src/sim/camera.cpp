@@ -3,20 +3,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "base/parallel.h"
 #include "sim/noise.h"
 
 namespace tsukimi::sim {
 namespace {
-
-// Nearly normal: the sum of four uniform numbers, sigma 1.
-float normal_from(std::uint32_t a, std::uint32_t b, std::uint32_t c) {
-  const std::uint32_t h = hash3(a, b, c), g = hash3(h, a + 17u, b ^ 0x55u);
-  const float sum = static_cast<float>((h & 0xFFFF) + (h >> 16) + (g & 0xFFFF) + (g >> 16));
-  return (sum * (1.0f / 65536) - 2.0f) * 1.7320508f;
-}
 
 // What shutters are called, from 1/8000 s (-39 thirds) to 30 s (+15 thirds).
 constexpr double kShutters[] = {
@@ -54,105 +46,6 @@ const CameraColour& camera_colour() {
     return c;
   }();
   return colour;
-}
-
-std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& light) {
-  auto uniform = [&](int i, int what) {
-    return static_cast<double>(unit_hash(i, what, o.seed * 31u + 7u));
-  };
-  auto light_at = [&](double progress) {
-    const double at = progress * static_cast<double>(light.size() - 1);
-    const auto i = std::min(static_cast<std::size_t>(at), light.size() - 2);
-    return light[i] + (at - static_cast<double>(i)) * (light[i + 1] - light[i]);
-  };
-  const int gap_after =
-      o.gap && o.frames > 8 ? static_cast<int>(o.frames * (0.30 + 0.15 * uniform(0, 1))) : -1;
-  const int gap_size = 3;
-  const int shots = o.frames + (gap_after >= 0 ? gap_size : 0);
-  const int traded = static_cast<int>(o.frames * (0.45 + 0.1 * uniform(0, 2)));
-  const int wrong = o.wrong_aperture && o.frames > 8
-                        ? static_cast<int>(o.frames * (0.22 + 0.05 * uniform(0, 3)))
-                        : -1;
-  const int ruined1 =
-      o.ruined && o.frames > 8 ? static_cast<int>(o.frames * (0.60 + 0.05 * uniform(0, 4))) : -1;
-  const int ruined2 =
-      ruined1 >= 0 ? ruined1 + 1 + static_cast<int>(o.frames * (0.10 + 0.08 * uniform(0, 5))) : -1;
-  const int bump = static_cast<int>(o.frames * (0.70 + 0.05 * uniform(0, 6)));
-
-  std::vector<Shot> out;
-  // Shutter so that the longest stays below 0.6 of the interval; the rest is ISO.
-  const int longest = static_cast<int>(std::floor(3 * std::log2(std::max(0.6 * o.interval, 0.01))));
-  // Thirds: 1/100 s, ISO 100, f/5.6 in the afternoon.
-  int exposure = -20 - static_cast<int>(std::round(3 * 0.85 * (light_at(o.from) - light_at(0))));
-  int iso_shift = 0;
-  int pending = 0;
-  const double start = 1948732200.0 + 86400.0 * (o.seed % 20) + o.start;  // an October evening
-  for (int shot = 0, i = 0; i < o.frames; ++shot) {
-    const double progress =
-        o.from + (shots > 1 ? (o.to - o.from) * static_cast<double>(shot) / (shots - 1) : 0);
-    // The photographer follows 85 % of the falling light, in thirds, with a little hesitation.
-    const double wish = -20 - 3 * 0.85 * (light_at(progress) - light_at(0));
-    bool late = false;
-    const int way = o.from > o.to ? -1 : 1;  // at dawn exposures become shorter
-    const double off = way * (wish - exposure);
-    if (o.steps && o.automatic) {
-      // A meter that clouds and ships mislead by a sixth of a stop.
-      constexpr double kMisled = 0.5;  // thirds
-      exposure = static_cast<int>(
-          std::lround(wish + kMisled * normal_from(static_cast<std::uint32_t>(shot), 13, o.seed)));
-    } else if (o.steps && off > 0.8) {
-      if (pending == 0 && uniform(shot, 7) < 0.25) {
-        pending = 1;  // noticed one frame late
-      } else {
-        exposure += way * std::max(1, static_cast<int>(std::floor(off)));
-        late = pending != 0;
-        pending = 0;
-      }
-    }
-    const bool missing = gap_after >= 0 && shot > gap_after && shot <= gap_after + gap_size;
-    if (missing) continue;
-    if (o.steps && i == traded) iso_shift = 3;
-    Shot s;
-    s.number = o.first_number + shot * o.bracket;
-    s.progress = progress;
-    s.time = std::round((start + shot * o.interval + 0.02 * (uniform(shot, 8) - 0.5)) * 100) / 100;
-    const int over = std::max(0, exposure - iso_shift - longest);
-    s.shutter_thirds = exposure - iso_shift - over;
-    s.iso_thirds = iso_shift + over;
-    s.aperture_thirds = 15;
-    for (const auto& [from, number] : o.apertures)
-      if (i >= from) s.aperture_thirds = static_cast<int>(std::lround(6 * std::log2(number)));
-    s.shutter_thirds += s.aperture_thirds - 15;
-    s.late_step = late;
-    s.error = o.step_error * normal_from(static_cast<std::uint32_t>(1000 + s.shutter_thirds),
-                                         static_cast<std::uint32_t>(s.iso_thirds), o.seed + 17);
-    if (i == wrong) s.aperture_thirds = 18, s.fault = Fault::aperture;  // f/8 for one frame
-    if (i == ruined1 || i == ruined2) s.fault = Fault::headlights;
-    if (o.flicker)
-      s.flicker = std::exp(o.flicker_percent / 100 *
-                           normal_from(static_cast<std::uint32_t>(shot), 9, o.seed));
-    s.bump = o.wobble && i == bump;
-    if (o.wobble) {
-      const double by_x = o.shaking.value_or(0.45), by_y = o.shaking.value_or(0.30),
-                   size = o.bump ? *o.bump / std::hypot(3.3, 1.8) : 1,
-                   gone = o.frames > 1 ? i / (o.frames - 1.0) : 0;
-      const auto of = static_cast<std::uint32_t>(shot);
-      s.wobble_x =
-          by_x * normal_from(of, 10, o.seed) + (i >= bump ? 3.3 * size : 0) + 0.96 * o.drift * gone;
-      s.wobble_y = by_y * normal_from(of, 11, o.seed) + (i >= bump ? -1.8 * size : 0) +
-                   0.28 * o.drift * gone;
-      s.turn = o.turn * std::numbers::pi / 180 * normal_from(of, 12, o.seed);
-    }
-    for (int k = 0; k < o.bracket; ++k) {
-      Shot one = s;
-      one.number += k;
-      one.time += 1.2 * k;
-      one.shutter_thirds += 6 * (k - o.bracket / 2);
-      out.push_back(one);
-    }
-    ++i;
-  }
-  return out;
 }
 
 Dust Dust::at(const Shot& shot) const {
@@ -220,76 +113,123 @@ Image part_seen(const Image& scene, const Shot& shot, Size frame) {
   return out;
 }
 
+namespace {
+
+// The shadow of a grain of dust, as the sensor has it.
+struct Spot {
+  float x, y, r, depth;
+  Profile profile;
+  float shadow(float q) const {  // q: the square of the distance in radii
+    if (profile == Profile::round) return q < 6 ? std::exp(-q) : 0.0f;
+    if (profile == Profile::flat) return q < 2 ? std::exp(-q * q * q) : 0.0f;
+    return q < 2.25f ? 1 - std::sqrt(q) / 1.5f : 0.0f;
+  }
+};
+
+std::vector<Spot> spots_of(const CameraOptions& o, const Shot& shot, Size size) {
+  std::vector<Spot> out;
+  for (const Dust& grain : dust_of(o, size)) {
+    const Dust d = grain.at(shot);
+    out.push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.radius),
+                   static_cast<float>(d.depth), d.profile});
+  }
+  return out;
+}
+
+// Rows of a scene as the wobble moves them.
+class Wobbled {
+ public:
+  Wobbled(const Image& scene, const Shot& shot) : scene_(scene) {
+    // The whole-pixel part is an offset.
+    const double bx = std::floor(shot.wobble_x), by = std::floor(shot.wobble_y);
+    wobble_weights(static_cast<float>(shot.wobble_x - bx), kx_);
+    wobble_weights(static_cast<float>(shot.wobble_y - by), ky_);
+    ox_ = static_cast<int>(bx), oy_ = static_cast<int>(by);
+  }
+  // One row: all of red, all of green, all of blue.
+  void row(int y, std::vector<float>& line) const {
+    const int w = scene_.width, h = scene_.height;
+    for (int c = 0; c < 3; ++c)
+      for (int x = 0; x < w; ++x) {
+        float sum = 0;
+        for (int j = 0; j < 4; ++j) {
+          const float* row = scene_.planes[c].row(std::clamp(y + oy_ + j - 1, 0, h - 1));
+          float part = 0;
+          if (x + ox_ >= 1 && x + ox_ + 2 < w) {
+            const float* p = row + x + ox_ - 1;
+            part = kx_[0] * p[0] + kx_[1] * p[1] + kx_[2] * p[2] + kx_[3] * p[3];
+          } else {
+            for (int i = 0; i < 4; ++i) part += kx_[i] * row[std::clamp(x + ox_ + i - 1, 0, w - 1)];
+          }
+          sum += ky_[j] * part;
+        }
+        line[static_cast<std::size_t>(c) * w + x] = std::max(sum, 0.0f);
+      }
+  }
+
+ private:
+  const Image& scene_;
+  float kx_[4], ky_[4];
+  int ox_, oy_;
+};
+
+// From light to the sensor's colours at the fixed white balance, at which the matrices are exact.
+struct Response {
+  float m[9];
+  std::vector<float> across;  // of each column
+
+  Response(const Shot& shot, double sensitivity, int width)
+      : across(static_cast<std::size_t>(width), 1.0f) {
+    const Mat3 to_camera =
+        xyz_to_camera(camera_colour(), 5600) * rec2020_to_xyz() * srgb_to_rec2020();
+    const auto gain = static_cast<float>(sensitivity);
+    for (int i = 0; i < 9; ++i)
+      m[i] = static_cast<float>(to_camera.m[i]) * gain *
+             static_cast<float>(shot.uneven.channel[static_cast<std::size_t>(i / 3)]);
+    if (shot.uneven.any())
+      for (int x = 0; x < width; ++x)
+        across[static_cast<std::size_t>(x)] =
+            static_cast<float>(shot.uneven.at_column((x + 0.5) / width));
+  }
+};
+
+void add_hot_pixels(const CameraOptions& o, const Shot& shot, Mosaic& out) {
+  const int w = out.width, h = out.height;
+  for (int i = 0; i < 20; ++i) {
+    const int x = static_cast<int>(unit_hash(i, 30, o.seed) * w),
+              y = static_cast<int>(unit_hash(i, 31, o.seed) * h);
+    auto& v = out.data[static_cast<std::size_t>(y) * w + x];
+    const float add = (kWhite - kBlack) * (0.25f + 0.75f * unit_hash(i, 32, o.seed)) *
+                      std::exp2((shot.shutter_thirds + shot.iso_thirds) / 3.0f + 1);
+    v = static_cast<std::uint16_t>(std::min(v + add, static_cast<float>(kWhite)));
+  }
+}
+
+}  // namespace
+
 Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
   const double sensitivity = kSensitivity * std::exp2(shot.true_gain()) * shot.flicker;
   const Image changed = shot.ruined() ? with_fault(light, shot, sensitivity) : Image();
   const Image& scene = changed.width > 0 ? changed : light;
   const int w = scene.width, h = scene.height;
   Mosaic out{w, h, std::vector<std::uint16_t>(static_cast<std::size_t>(w) * h)};
-  // Camera response at the fixed white balance: the matrices are exact there.
-  const Mat3 to_camera =
-      xyz_to_camera(camera_colour(), 5600) * rec2020_to_xyz() * srgb_to_rec2020();
-  const auto gain = static_cast<float>(sensitivity);
-  float m[9];
-  for (int i = 0; i < 9; ++i)
-    m[i] = static_cast<float>(to_camera.m[i]) * gain *
-           static_cast<float>(shot.uneven.channel[static_cast<std::size_t>(i / 3)]);
-  std::vector<float> across(static_cast<std::size_t>(w), 1.0f);
-  if (shot.uneven.any())
-    for (int x = 0; x < w; ++x)
-      across[static_cast<std::size_t>(x)] =
-          static_cast<float>(shot.uneven.at_column((x + 0.5) / w));
+  const Response response(shot, sensitivity, w);
+  const Wobbled wobbled(scene, shot);
+  const std::vector<Spot> dust = spots_of(o, shot, {w, h});
   const float well = kFullWell * std::exp2(-shot.iso_thirds / 3.0f);
-
-  // Of the wobble the whole-pixel part is an offset.
-  const double bx = std::floor(shot.wobble_x), by = std::floor(shot.wobble_y);
-  float kx[4], ky[4];
-  wobble_weights(static_cast<float>(shot.wobble_x - bx), kx);
-  wobble_weights(static_cast<float>(shot.wobble_y - by), ky);
-  const int ox = static_cast<int>(bx), oy = static_cast<int>(by);
-
-  struct Spot {
-    float x, y, r, depth;
-    Profile profile;
-    float shadow(float q) const {  // q: the square of the distance in radii
-      if (profile == Profile::round) return q < 6 ? std::exp(-q) : 0.0f;
-      if (profile == Profile::flat) return q < 2 ? std::exp(-q * q * q) : 0.0f;
-      return q < 2.25f ? 1 - std::sqrt(q) / 1.5f : 0.0f;
-    }
-  };
-  std::vector<Spot> dust;
-  for (const Dust& grain : dust_of(o, {w, h})) {
-    const Dust d = grain.at(shot);
-    dust.push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.radius),
-                    static_cast<float>(d.depth), d.profile});
-  }
   const auto frame = static_cast<std::uint32_t>(shot.number) * 2654435761u + o.seed;
 
   parallel_rows(h, [&](int y0, int y1) {
     std::vector<float> line(static_cast<std::size_t>(w) * 3);
     for (int y = y0; y < y1; ++y) {
       const auto of_row = static_cast<float>(shot.uneven.at_row((y + 0.5) / h));
-      for (int c = 0; c < 3; ++c)
-        for (int x = 0; x < w; ++x) {
-          float sum = 0;
-          for (int j = 0; j < 4; ++j) {
-            const float* row = scene.planes[c].row(std::clamp(y + oy + j - 1, 0, h - 1));
-            float part = 0;
-            if (x + ox >= 1 && x + ox + 2 < w) {
-              const float* p = row + x + ox - 1;
-              part = kx[0] * p[0] + kx[1] * p[1] + kx[2] * p[2] + kx[3] * p[3];
-            } else {
-              for (int i = 0; i < 4; ++i) part += kx[i] * row[std::clamp(x + ox + i - 1, 0, w - 1)];
-            }
-            sum += ky[j] * part;
-          }
-          line[static_cast<std::size_t>(c) * w + x] = std::max(sum, 0.0f);
-        }
+      wobbled.row(y, line);
       for (int x = 0; x < w; ++x) {
         const float r = line[x], g = line[w + x], b = line[2 * w + x];
         const int channel = (y & 1) ? ((x & 1) ? 2 : 1) : ((x & 1) ? 1 : 0);
-        float v = m[3 * channel] * r + m[3 * channel + 1] * g + m[3 * channel + 2] * b;
-        v *= of_row * across[static_cast<std::size_t>(x)];
+        const float* m = response.m + 3 * channel;
+        float v = m[0] * r + m[1] * g + m[2] * b;
+        v *= of_row * response.across[static_cast<std::size_t>(x)];
         for (const Spot& d : dust) {
           const float q = ((x - d.x) * (x - d.x) + (y - d.y) * (y - d.y)) / (d.r * d.r);
           if (q < 6) v *= 1 - d.depth * d.shadow(q);
@@ -305,15 +245,7 @@ Mosaic expose(const Image& light, const Shot& shot, const CameraOptions& o) {
       }
     }
   });
-  if (o.hot_pixels)
-    for (int i = 0; i < 20; ++i) {
-      const int x = static_cast<int>(unit_hash(i, 30, o.seed) * w),
-                y = static_cast<int>(unit_hash(i, 31, o.seed) * h);
-      auto& v = out.data[static_cast<std::size_t>(y) * w + x];
-      const float add = (kWhite - kBlack) * (0.25f + 0.75f * unit_hash(i, 32, o.seed)) *
-                        std::exp2((shot.shutter_thirds + shot.iso_thirds) / 3.0f + 1);
-      v = static_cast<std::uint16_t>(std::min(v + add, static_cast<float>(kWhite)));
-    }
+  if (o.hot_pixels) add_hot_pixels(o, shot, out);
   return out;
 }
 

@@ -43,6 +43,13 @@ inline float fbm(float x, float y, int octaves, std::uint32_t seed) {
   return sum / total;
 }
 
+// Nearly normal: the sum of four uniform numbers, sigma 1.
+inline float normal_from(std::uint32_t a, std::uint32_t b, std::uint32_t c) {
+  const std::uint32_t h = hash3(a, b, c), g = hash3(h, a + 17u, b ^ 0x55u);
+  const float sum = static_cast<float>((h & 0xFFFF) + (h >> 16) + (g & 0xFFFF) + (g >> 16));
+  return (sum * (1.0f / 65536) - 2.0f) * 1.7320508f;
+}
+
 // From 0 at a to 1 at b; a may be the larger.
 inline float smoothstep(float a, float b, float x) {
   const float s = (x - a) / (b - a), t = s <= 0 ? 0 : s >= 1 ? 1 : s;

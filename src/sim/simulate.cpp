@@ -212,9 +212,7 @@ Result<void> write_slowly(const fs::path& file, const Bytes& bytes, double secon
   return {};
 }
 
-}  // namespace
-
-Result<void> simulate(const SimulateOptions& o, const Work& work) {
+Result<void> check(const SimulateOptions& o) {
   if (o.size.width < 64 || o.size.height < 64 || o.size.width % 2 || o.size.height % 2 ||
       o.size.width > 12000 || o.size.height > 12000)
     return fail("The size must be even numbers from 64 to 12000, as in 1500x1000.");
@@ -222,75 +220,89 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
     return fail("The number of frames must be from 1 to 9000.");
   if (!(o.camera.interval > 0.05 && o.camera.interval < 86400))
     return fail("The interval must be from 0.05 to 86400 seconds.");
-  if (!o.truth.empty()) {
-    if (auto ok = check_no_picture(o.truth); !ok) return ok;
-    if (auto ok = check_document(o.truth, kTruthFormat); !ok) return ok;
-  }
-  std::error_code ec;
-  fs::create_directories(o.folder, ec);
-  if (!is_folder(o.folder))
-    return fail("The folder " + o.folder.string() + " cannot be made: " + ec.message() + ".");
+  if (o.truth.empty()) return {};
+  if (auto ok = check_no_picture(o.truth); !ok) return ok;
+  return check_document(o.truth, kTruthFormat);
+}
 
-  const double seconds = o.camera.interval * (o.camera.frames - 1);
-  const auto metered = meter(o, seconds);
-  if (!metered) return tl::unexpected(metered.error());
-  std::vector<Shot> shots = plan_shots(o.camera, *metered);
-  plan_faults(o.camera, o.size, shots);
-  plan_uneven(o.camera, shots);
-  const int margin = margin_of(o.camera, shots, o.size);
-  const auto stage = stage_of(o, {o.size.width + 2 * margin, o.size.height + 2 * margin});
-  if (!stage) return tl::unexpected(stage.error());
-  std::vector<nlohmann::json> truth(shots.size());
-  std::mutex mutex;
-  std::string problem;
-  std::atomic<int> done{0};
-  std::atomic<bool> stop{false};
-  auto shoot = [&](int i) {
-    const Shot& shot = shots[i];
-    const double since = (shot.progress - o.camera.from) / (o.camera.to - o.camera.from) * seconds;
-    Image light = stage->scene(shot.progress, o.camera.start + since);
-    if (o.camera.lens) light = through_lens(light);
-    const auto dng = margin > 0 ? take_part(light, shot, o.size, o.camera, o.jpeg)
-                                : take(light, shot, o.camera, o.jpeg);
-    const std::string name = file_name(shot, o.jpeg);
+// A shoot that is going on: each shot is rendered, taken and written, from any thread.
+class Shooting {
+ public:
+  Shooting(const SimulateOptions& o, std::vector<Shot> shots, Stage stage, int margin,
+           const Work& work)
+      : o_(o),
+        shots_(std::move(shots)),
+        stage_(std::move(stage)),
+        margin_(margin),
+        work_(work),
+        truth_(shots_.size()) {}
+
+  Result<void> all() {
+    const int count = static_cast<int>(shots_.size());
+    if (o_.live > 0) {
+      auto due = std::chrono::steady_clock::now();
+      const auto pace = std::chrono::duration_cast<std::chrono::steady_clock::duration>(
+          std::chrono::duration<double>(o_.live));
+      for (int i = 0; i < count && !stop_ && !work_.stop(); ++i, due += pace) {
+        std::this_thread::sleep_until(due);
+        take_one(i);
+      }
+    } else {
+      parallel_ranges(count, 1, [&](int first, int last) {
+        for (int i = first; i < last && !stop_ && !work_.stop(); ++i) take_one(i);
+      });
+    }
+    if (!problem_.empty()) return fail(problem_);
+    if (work_.stop()) return fail("The simulated shoot was cancelled.");
+    return {};
+  }
+  const std::vector<nlohmann::json>& truth() const { return truth_; }
+
+ private:
+  void take_one(int i) {
+    const Shot& shot = shots_[static_cast<std::size_t>(i)];
+    const CameraOptions& camera = o_.camera;
+    const double seconds = camera.interval * (camera.frames - 1),
+                 since = (shot.progress - camera.from) / (camera.to - camera.from) * seconds;
+    Image light = stage_.scene(shot.progress, camera.start + since);
+    if (camera.lens) light = through_lens(light);
+    const auto picture = margin_ > 0 ? take_part(light, shot, o_.size, camera, o_.jpeg)
+                                     : take(light, shot, camera, o_.jpeg);
+    const fs::path file = o_.folder / file_name(shot, o_.jpeg);
     Result<void> written;
-    if (!dng)
-      written = tl::unexpected(dng.error());
-    else if (o.live > 0)
-      written = write_slowly(o.folder / name, *dng, o.live * 0.3);
+    if (!picture)
+      written = tl::unexpected(picture.error());
+    else if (o_.live > 0)
+      written = write_slowly(file, *picture, o_.live * 0.3);
     else
-      written = write_once(o.folder / name, *dng);
-    const std::lock_guard lock(mutex);
+      written = write_once(file, *picture);
+    const std::lock_guard lock(mutex_);
     if (!written) {
-      if (problem.empty()) problem = written.error().message;
-      stop = true;
+      if (problem_.empty()) problem_ = written.error().message;
+      stop_ = true;
       return;
     }
-    truth[i] = truth_of(shot, light, o.jpeg);
-    if (stage->photos) {
-      const double seconds_here = o.camera.start + since;
-      truth[i]["sky"] = stage->photos->sky_at(seconds_here);
-      if (o.photos->ferry != 0) truth[i]["ferry"] = stage->photos->ferry_at(seconds_here);
+    nlohmann::json& truth = truth_[static_cast<std::size_t>(i)] = truth_of(shot, light, o_.jpeg);
+    if (stage_.photos) {
+      truth["sky"] = stage_.photos->sky_at(camera.start + since);
+      if (o_.photos->ferry != 0) truth["ferry"] = stage_.photos->ferry_at(camera.start + since);
     }
-    work.report(++done, static_cast<int>(shots.size()));
-  };
-  const int count = static_cast<int>(shots.size());
-  if (o.live > 0) {
-    auto due = std::chrono::steady_clock::now();
-    const auto pace = std::chrono::duration_cast<std::chrono::steady_clock::duration>(
-        std::chrono::duration<double>(o.live));
-    for (int i = 0; i < count && !stop && !work.stop(); ++i, due += pace) {
-      std::this_thread::sleep_until(due);
-      shoot(i);
-    }
-  } else {
-    parallel_ranges(count, 1, [&](int first, int last) {
-      for (int i = first; i < last && !stop && !work.stop(); ++i) shoot(i);
-    });
+    work_.report(++done_, static_cast<int>(shots_.size()));
   }
-  if (!problem.empty()) return fail(problem);
-  if (work.stop()) return fail("The simulated shoot was cancelled.");
-  if (o.truth.empty()) return {};
+
+  const SimulateOptions& o_;
+  const std::vector<Shot> shots_;
+  const Stage stage_;
+  const int margin_;
+  const Work& work_;
+  std::vector<nlohmann::json> truth_;  // of each shot
+  std::mutex mutex_;
+  std::string problem_;
+  std::atomic<int> done_{0};
+  std::atomic<bool> stop_{false};
+};
+
+Result<void> write_truth(const SimulateOptions& o, const std::vector<nlohmann::json>& frames) {
   nlohmann::json dust = nlohmann::json::array();
   for (const Dust& d : dust_of(o.camera, o.size))
     dust.push_back({{"at", {(d.x + 0.5) / o.size.width, (d.y + 0.5) / o.size.height}},
@@ -302,8 +314,29 @@ Result<void> simulate(const SimulateOptions& o, const Work& work) {
                            {"interval", o.camera.interval},
                            {"size", {o.size.width, o.size.height}},
                            {"dust", dust},
-                           {"frames", truth}};
+                           {"frames", frames}};
   return write_document(o.truth, all.dump(1) + "\n", kTruthFormat);
+}
+
+}  // namespace
+
+Result<void> simulate(const SimulateOptions& o, const Work& work) {
+  if (auto ok = check(o); !ok) return ok;
+  std::error_code ec;
+  fs::create_directories(o.folder, ec);
+  if (!is_folder(o.folder))
+    return fail("The folder " + o.folder.string() + " cannot be made: " + ec.message() + ".");
+  const auto metered = meter(o, o.camera.interval * (o.camera.frames - 1));
+  if (!metered) return tl::unexpected(metered.error());
+  std::vector<Shot> shots = plan_shots(o.camera, *metered);
+  plan_faults(o.camera, o.size, shots);
+  plan_uneven(o.camera, shots);
+  const int margin = margin_of(o.camera, shots, o.size);
+  auto stage = stage_of(o, {o.size.width + 2 * margin, o.size.height + 2 * margin});
+  if (!stage) return tl::unexpected(stage.error());
+  Shooting shooting(o, std::move(shots), std::move(*stage), margin, work);
+  if (auto ok = shooting.all(); !ok) return ok;
+  return o.truth.empty() ? Result<void>() : write_truth(o, shooting.truth());
 }
 
 Result<void> simulate_card(const fs::path& card, std::uint32_t seed, Size size, const Work& work) {
