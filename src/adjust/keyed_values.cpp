@@ -59,7 +59,9 @@ Values Course::at(int frame) const {
 void move_keys(KeyedValues& keyed, const std::function<FrameId(FrameId)>& to) {
   for (KeyFrame& k : keyed.keys) k.frame = to(k.frame);
   keyed.remove(FrameId::none);
-  std::ranges::sort(keyed.keys, {}, &KeyFrame::frame);
+  std::ranges::stable_sort(keyed.keys, {}, &KeyFrame::frame);
+  // Frames that have become one keep what the first of them had.
+  keyed.keys.erase(std::ranges::unique(keyed.keys, {}, &KeyFrame::frame).begin(), keyed.keys.end());
 }
 
 void move_all(KeyedValues& keyed, Param p, double from, double to) {

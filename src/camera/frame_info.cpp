@@ -141,7 +141,7 @@ double exact_gain(const FrameInfo& f) {
   const double t = f.shutter > 0 ? f.shutter : 1, s = f.iso > 0 ? f.iso : 100,
                n = f.aperture > 0 ? f.aperture : 1;
   return snap_to_third(std::log2(t)) + snap_to_third(std::log2(s / 100)) -
-         snap_to_third(2 * std::log2(n));
+         snap_to_third(2 * std::log2(n)) + f.as_if;
 }
 
 std::vector<std::optional<double>> comparable_gains(const std::vector<FrameInfo>& frames) {
@@ -177,11 +177,19 @@ static Result<void> check(const std::filesystem::path& folder, const FrameInfo& 
               ErrorCode::unavailable);
 }
 
+static Result<void> check_all(const std::filesystem::path& folder, const FrameInfo& frame,
+                              bool whole) {
+  if (auto ok = check(folder, frame, whole); !ok || !frame.is_merged()) return ok;
+  for (const FrameInfo& other : frame.others)
+    if (auto ok = check(folder, other, whole); !ok) return ok;
+  return {};
+}
+
 Result<void> check_unchanged(const std::filesystem::path& folder, const FrameInfo& frame) {
-  return check(folder, frame, true);
+  return check_all(folder, frame, true);
 }
 Result<void> check_same_file(const std::filesystem::path& folder, const FrameInfo& frame) {
-  return check(folder, frame, false);
+  return check_all(folder, frame, false);
 }
 
 FrameInfo read_frame_info(const std::filesystem::path& path) {

@@ -44,20 +44,28 @@ struct FrameInfo {
   std::int64_t changed = 0;
   std::string problem;  // not empty: this frame cannot be used, and why
   bool away = false;    // that problem may be over in a moment (ErrorCode::unavailable)
+  // The other shots of the same moment, a bracket, in the order of capture; empty: a single shot.
+  // They have no others themselves (folder/moments.h).
+  std::vector<FrameInfo> others;
+  bool merged = true;  // the frame is made of all of them; false: of this shot alone
+  // Stops by which the frame counts as exposed more than this shot: where its moment lacks the shot
+  // that is the frame in the others.
+  double as_if = 0;
 
   bool usable() const { return problem.empty(); }
+  bool is_merged() const { return merged && !others.empty(); }
   bool operator==(const FrameInfo&) const = default;
 };
 
-// Camera gain in stops, log2(t * S / (100 * N^2)), from the EXIF numbers as they stand.
+// Camera gain of the shot in stops, log2(t * S / (100 * N^2)), from the EXIF numbers as they stand.
 // Unknown values count as 1 s, ISO 100, f/1: says nothing unless gain_is_known().
 double nominal_gain(const FrameInfo& frame);
 inline bool gain_is_known(const FrameInfo& f) {
   return f.shutter > 0 && f.iso > 0 && f.aperture > 0;
 }
 
-// The same with every number moved to the exact third of a stop that it stands for (a "1/13 s" is
-// 2^(-11/3) s). A value that is not within 0.12 stops of a third is taken as it is.
+// The same, as_if with it, with every number moved to the exact third of a stop that it stands for
+// (a "1/13 s" is 2^(-11/3) s). A value that is not within 0.12 stops of a third is taken as it is.
 double exact_gain(const FrameInfo& frame);
 
 // Exact gains that can be compared with one another: of the frames that tell the same of shutter,
@@ -71,7 +79,8 @@ inline double iso_of(const FrameInfo& frame) { return frame.iso > 0 ? frame.iso 
 // Reads EXIF through Exiv2. A file that cannot be read comes back with `problem` set.
 FrameInfo read_frame_info(const std::filesystem::path& path);
 
-// Whether the file in `folder` is still the one of which `frame` was read. Fails (unavailable: it
+// Whether the file in `folder` is still the one of which `frame` was read, and those of the shots
+// that are merged with it. Fails (unavailable: it
 // can be read anew) when it has another size or time of writing, or when anything else was done to
 // it.
 Result<void> check_unchanged(const std::filesystem::path& folder, const FrameInfo& frame);

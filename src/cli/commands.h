@@ -17,6 +17,7 @@ using Run = std::function<Result<void>()>;
 void add_simulate(CLI::App& app, Run& run);
 void add_demo(CLI::App& app, Run& run);
 void add_inspect(CLI::App& app, Run& run);
+void add_stack(CLI::App& app, Run& run);
 void add_bring_in(CLI::App& app, Run& run);
 void add_watch(CLI::App& app, Run& run);
 void add_plan(CLI::App& app, Run& run);

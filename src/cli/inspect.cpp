@@ -26,13 +26,13 @@ Result<Inspection> look_at(const std::string& folder, bool pictures) {
   if (!scan) return tl::unexpected(scan.error());
   Inspection out;
   out.scan = std::move(*scan);
-  out.all = make_sequence(out.scan, {});
+  out.all = make_sequence(out.scan, {}, Bracketing());
   ProxyStore store(out.scan.folder);
   std::size_t longest = 0;
   for (const Part& part : out.scan.parts) {
     // Every sequence is judged by itself; brackets change their settings on purpose.
     Shoot shoot;
-    shoot.sequence = make_sequence(out.scan, part.frames);
+    shoot.sequence = make_sequence(out.scan, part.frames, Bracketing());
     if (part.kind == PartKind::sequence)
       for (Gap gap : shoot.sequence.gaps) {
         gap.after = part.frames[gap.after];

@@ -66,6 +66,7 @@ int main(int argc, char** argv) {
   cli::add_simulate(app, run);
   cli::add_demo(app, run);
   cli::add_inspect(app, run);
+  cli::add_stack(app, run);
   cli::add_bring_in(app, run);
   cli::add_plan(app, run);
   cli::add_looks(app, run);

@@ -2,6 +2,7 @@
 // plan: from a folder of frames and a few words to a shoot file.
 #include <iostream>
 
+#include "cli/bracket_options.h"
 #include "cli/commands.h"
 #include "cli/framing_options.h"
 #include "cli/light_options.h"
@@ -24,6 +25,7 @@ namespace {
 
 struct PlanOptions {
   std::string folder, out, keys = "", aside, places, repairs;
+  BracketOptions brackets;
   LightOptions light;
   FramingOptions framing;
   PaceOptions pace;
@@ -179,8 +181,16 @@ Result<Shoot> start(const PlanOptions& o) {
     std::cerr << "tsukimi-batch: " << o.folder << " seems to hold " << parts
               << " sequences; all frames are taken as one. --sequence K takes one.\n";
   auto shoot = start_shoot(
-      make_sequence(*scan, o.sequence >= 0 ? scan->parts[o.sequence].frames : std::vector<int>()));
-  if (shoot) shoot->decisions.order = scan->options.order;
+      make_sequence(*scan, part_of(*scan, o.sequence), o.brackets.of(shots_in(*scan, o.sequence))));
+  if (!shoot) return shoot;
+  shoot->decisions.order = scan->options.order;
+  const MomentReport report = report_moments(shoot->sequence.frames, shoot->sequence.brackets);
+  if (report.set_size > 1)
+    std::cout << report.files << " shots are " << report.moments << " moments of "
+              << report.set_size << "\n";
+  for (const auto& one : report.irregular)
+    std::cerr << "tsukimi-batch: moment " << one.frame << " is irregular: " << printable(one.why)
+              << "\n";
   return shoot;
 }
 
@@ -312,6 +322,7 @@ void add_plan(CLI::App& app, Run& run) {
       ->expected(1)
       ->take_all();
   c->add_flag("--propose", o->propose, "Give every key frame a look proposed from its picture");
+  o->brackets.add_to(*c);
   o->light.add_to(*c);
   c->add_option("--set-aside", o->aside, "Frames that are left out of the film: 3,17-19");
   auto* fill = c->add_flag("--fill", o->fill,

@@ -125,6 +125,11 @@ void add_simulate(CLI::App& app, Run& run) {
   c->add_option("--seed", o->camera.seed, "Another seed, another evening");
   c->add_option("--interval", o->camera.interval, "Seconds between frames")
       ->check(CLI::Range(0.05, 86400.0));
+  c->add_option("--brackets", o->camera.bracket, "Shots of every moment, of different exposures")
+      ->check(CLI::Range(1, 9));
+  c->add_option("--bracket-thirds", o->camera.bracket_thirds,
+                "Thirds of a stop from one of them to the next (6)")
+      ->check(CLI::Range(1, 12));
   c->add_option("--faults", o->camera.faults,
                 "Further frames that something happens to: lost focus, a hand before the lens, ...")
       ->check(CLI::Range(0, 1000));

@@ -125,7 +125,25 @@ bool read_infos(const std::vector<fs::path>& files, std::vector<FrameInfo>& out,
   return !work.stop();
 }
 
-Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames) {
+// Of shots that are one part, or all that there are.
+static Bracketing brackets_of(const FolderScan& scan, const std::vector<int>& frames,
+                              const std::vector<FrameInfo>& shots) {
+  const auto part = std::ranges::find_if(
+      scan.parts, [&](const Part& p) { return p.frames == frames || scan.parts.size() == 1; });
+  if (part == scan.parts.end() || part->kind != PartKind::brackets) return {};
+  Bracketing out = find_brackets(shots);
+  if (out.set_size <= 1) out.set_size = part->per_moment;
+  return out;
+}
+
+void group_frames(Sequence& s, const Bracketing& how) {
+  s.brackets = how;
+  s.frames = group_moments(shots_of(s.frames), how);
+  find_facts(s);
+}
+
+Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames,
+                       const std::optional<Bracketing>& how) {
   Sequence s;
   s.folder = scan.folder;
   s.order = scan.options.order;
@@ -136,7 +154,7 @@ Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames) {
   for (int i : frames) s.frames.push_back(scan.frames[i]);
   if (frames.empty()) s.frames = scan.frames;
   s.whole_folder = s.frames.size() == scan.frames.size();
-  find_facts(s);
+  group_frames(s, how ? *how : brackets_of(scan, frames, s.frames));
   find_size(s);
   return s;
 }
@@ -157,14 +175,22 @@ Result<Sequence> scan_folder(const fs::path& folder, const Work& work) {
   return make_sequence(*scan, {});
 }
 
+// fn(shot, place of its frame): frames, then what else belongs to their moments.
+template <typename Fn>
+static void each_shot(Sequence& s, const Fn& fn) {
+  for (std::size_t i = 0; i < s.frames.size(); ++i) fn(s.frames[i], static_cast<int>(i));
+  for (std::size_t i = 0; i < s.frames.size(); ++i)
+    for (FrameInfo& other : s.frames[i].others) fn(other, static_cast<int>(i));
+}
+
 static void give_ids(Sequence& s) {
   int next = 0;
-  for (const auto& f : s.frames) next = std::max(next, static_cast<int>(f.id) + 1);
-  for (auto& f : s.frames)
+  each_shot(s, [&](FrameInfo& f, int) { next = std::max(next, static_cast<int>(f.id) + 1); });
+  each_shot(s, [&](FrameInfo& f, int) {
     if (f.id == FrameId::none) f.id = static_cast<FrameId>(next++);
+  });
   s.places.assign(static_cast<std::size_t>(next), -1);
-  for (std::size_t i = 0; i < s.frames.size(); ++i)
-    s.places[static_cast<std::size_t>(s.frames[i].id)] = static_cast<int>(i);
+  each_shot(s, [&](FrameInfo& f, int i) { s.places[static_cast<std::size_t>(f.id)] = i; });
 }
 
 void find_facts(Sequence& s) {
@@ -191,10 +217,12 @@ void find_facts(Sequence& s) {
     const int index = static_cast<int>(i);
     if (i > 0) {
       Gap gap{index - 1, 0, false, false};
-      const auto on = counted(frames[i - 1].file, frames[i].file);
-      if (on && *on > 1 && *on < 5000) {
+      const auto on = counted(last_file(frames[i - 1]), first_file(frames[i]));
+      // Single shots that a moment lacks are no missing frame.
+      const long missing = on ? (*on - 1) / std::max(s.brackets.set_size, 1) : 0;
+      if (missing > 0 && *on < 5000) {
         gap.in_numbering = true;
-        gap.missing = static_cast<int>(*on - 1);
+        gap.missing = static_cast<int>(missing);
       }
       const double d = frames[i].time - frames[i - 1].time;
       if (s.interval > 0 && frames[i - 1].time > 0 && d > 1.5 * s.interval + 1) {

@@ -3,12 +3,14 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "base/parallel.h"
 #include "camera/frame_info.h"
 #include "folder/frame_files.h"
+#include "folder/moments.h"
 #include "folder/order.h"
 #include "folder/split.h"
 
@@ -36,10 +38,11 @@ struct SettingChange {
 struct Sequence {
   std::filesystem::path folder;
   std::vector<FrameInfo> frames;
-  std::vector<int> places;  // of the frames, by their ids
+  std::vector<int> places;  // of the frames, by their ids and those of their other shots
   FrameOrder order = FrameOrder::name;
   Ordering ordering;  // how the two orders agree
   Pairs pairs = Pairs::raw;
+  Bracketing brackets;             // how shots became frames
   bool whole_folder = true;        // false: the folder holds frames that are none of this sequence
   int paired = 0;                  // shots that are there as raw and as still picture
   std::vector<std::string> notes;  // what the user should know: files left out, order against time
@@ -59,6 +62,9 @@ struct Sequence {
   // What is known of a frame now; find_facts() follows.
   void put(int frame, FrameInfo info) {
     info.id = frames[frame].id;
+    info.merged = frames[frame].merged;
+    info.as_if = frames[frame].as_if;
+    if (info.others.empty()) info.others = std::move(frames[frame].others);
     frames[frame] = std::move(info);
   }
 };
@@ -95,8 +101,13 @@ FolderScan arrange(const std::filesystem::path& folder, std::vector<FrameInfo> f
 bool read_infos(const std::vector<std::filesystem::path>& files, std::vector<FrameInfo>& out,
                 const Work& work = {});
 
-// The frames of one part (indices into scan.frames; none: all of them) as a sequence, with facts.
-Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames);
+// The shots of one part (indices into scan.frames; none: all of them) as a sequence, with facts.
+// how: what becomes of brackets; none: those that were found are merged.
+Sequence make_sequence(const FolderScan& scan, const std::vector<int>& frames,
+                       const std::optional<Bracketing>& how = std::nullopt);
+
+// Shots that are put into moments anew; ids stay with them. find_facts() is done.
+void group_frames(Sequence& sequence, const Bracketing& how);
 
 // Everything in a folder as one sequence.
 Result<Sequence> scan_folder(const std::filesystem::path& folder, const Work& work = {});

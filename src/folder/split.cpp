@@ -9,6 +9,7 @@
 #include <tuple>
 
 #include "base/median.h"
+#include "folder/bracket_runs.h"
 
 namespace tsukimi {
 namespace {
@@ -46,48 +47,6 @@ Part make_part(const Frames& frames, std::vector<int> indices, PartKind kind, in
   Part p{kind, std::move(indices), per_moment, 0, std::move(why)};
   p.interval = interval_of(frames, p.frames, per_moment);
   return p;
-}
-
-// ---- brackets --------------------------------------------------------------------------------
-
-// Do `period` frames from k form one bracket? Its exposures in stops against its first.
-bool bracket_at(const Frames& frames, const std::vector<int>& run, std::size_t k,
-                std::size_t period, std::vector<double>& offsets) {
-  if (k + period > run.size()) return false;
-  offsets.clear();
-  double low = 0, high = 0;
-  for (std::size_t j = 0; j < period; ++j) {
-    const FrameInfo& f = frames[run[k + j]];
-    if (!f.usable()) return false;
-    offsets.push_back(exact_gain(f) - exact_gain(frames[run[k]]));
-    low = std::min(low, offsets.back()), high = std::max(high, offsets.back());
-  }
-  return high - low > 0.9;
-}
-
-// How many frames from k on are brackets of this period, all of one pattern.
-std::size_t bracket_run(const Frames& frames, const std::vector<int>& run, std::size_t k,
-                        std::size_t period) {
-  std::vector<double> pattern, here;
-  if (!bracket_at(frames, run, k, period, pattern)) return 0;
-  std::size_t end = k + period;
-  while (bracket_at(frames, run, end, period, here)) {
-    for (std::size_t j = 0; j < period; ++j)
-      if (std::fabs(here[j] - pattern[j]) > 0.4) return end - k;
-    // The first shot is about as the first was: a camera that follows the dusk does not come back.
-    const auto [low, high] = std::minmax_element(pattern.begin(), pattern.end());
-    if (std::fabs(exact_gain(frames[run[end]]) - exact_gain(frames[run[end - period]])) >
-        0.6 * (*high - *low))
-      return end - k;
-    // One moment may not be far from the next: that is another run.
-    const double apart = frames[run[end]].time - frames[run[end - 1]].time;
-    const double usual = frames[run[k + period - 1]].time > 0 && k + period < run.size()
-                             ? frames[run[k + period]].time - frames[run[k + period - 1]].time
-                             : 0;
-    if (usual > 0 && apart > 15 * usual + 30) return end - k;
-    end += period;
-  }
-  return end - k;
 }
 
 // ---- pauses and intervals --------------------------------------------------------------------
@@ -201,14 +160,18 @@ void split_run(const Frames& frames, std::vector<int> run, std::string why,
     plain.clear();
   };
   for (std::size_t k = 0; k < run.size();) {
-    std::size_t length = 0, period = 0;
-    for (std::size_t p : {3u, 5u, 7u, 9u}) {
-      const std::size_t n = bracket_run(frames, run, k, p);
-      if (n >= 3 * p && n > length) length = n, period = p;
-    }
+    auto [length, period] = bracket_run_at(frames, run, k);
     if (length == 0) {
       plain.push_back(run[k++]);
       continue;
+    }
+    // The rest of a moment whose first shots are missing.
+    constexpr double kOneMoment = 60;  // s from the first of its shots to the next moment
+    if (plain.size() < period && std::ranges::all_of(plain, [&](int f) {
+          return frames[f].time > 0 && frames[run[k]].time - frames[f].time < kOneMoment;
+        })) {
+      k -= plain.size(), length += plain.size();
+      plain.clear();
     }
     const bool first = parts.empty() && plain.empty();
     flush();

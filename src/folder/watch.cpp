@@ -18,7 +18,7 @@ FolderWatch::FolderWatch(fs::path folder, Pairs pairs, const std::vector<std::st
 
 FolderWatch FolderWatch::of(const Sequence& s) {
   std::vector<std::string> known;
-  for (const auto& f : s.frames) known.push_back(f.file);
+  for (const auto& f : shots_of(s.frames)) known.push_back(f.file);
   if (!s.whole_folder)
     if (const auto there = list_frames(s.folder, s.pairs))
       for (const auto& p : there->files) known.push_back(p.filename().string());

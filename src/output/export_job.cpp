@@ -102,7 +102,8 @@ namespace {
 
 Result<LightPlan> prepare(Shoot& shoot, std::optional<LightPlan> light, const Step& step) {
   const auto& d = shoot.decisions;
-  if (!light && (d.level.on || d.deflicker.on)) {
+  const bool merges = d.brackets.set_size > 1 && d.brackets.exposure == 0;
+  if (!light && (d.level.on || d.deflicker.on || merges)) {
     ProxyStore store(shoot.sequence.folder);
     const Work work = step("measuring");
     const auto grids = measure_light(shoot, store, work);
@@ -122,7 +123,7 @@ class Sinks {
  public:
   Sinks(const Shoot& shoot, const LightPlan& light, const ExportJob& job)
       : shoot_(shoot), light_(light), job_(job), originals_(shoot.sequence.folder) {
-    for (const FrameInfo& f : shoot.sequence.frames)
+    for (const FrameInfo& f : shots_of(shoot.sequence.frames))
       originals_.add_frame(shoot.sequence.folder / f.file);
     for (const FilmSettings& f : job.films)
       if (!f.sound.empty()) originals_.add_file(f.sound);

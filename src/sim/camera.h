@@ -33,7 +33,8 @@ struct CameraOptions {
   // From these frames on another f-number; the shutter makes up for it. Empty: f/5.6.
   std::vector<std::pair<int, double>> apertures;
   int faults = 0;           // further frames that something happens to, of every kind in turn
-  int bracket = 1;          // shots per moment, two stops apart
+  int bracket = 1;          // shots per moment
+  int bracket_thirds = 6;   // of a stop, from one of them to the next
   int first_number = 412;   // of the camera's counter, which wraps after 9999
   double start = 0;         // s after the usual beginning of the evening
   double from = 0, to = 1;  // the part of the evening's course of light that is shot; a dawn: back
@@ -58,9 +59,10 @@ constexpr Words<Fault> kFaults{{{Fault::none, "none"},
 
 // One shot as it was really taken, and what its metadata says.
 struct Shot {
-  int number = 0;                                               // of the camera's counter
-  double time = 0;                                              // s since 1970
-  double progress = 0;                                          // of the evening
+  int number = 0;       // of the camera's counter
+  double time = 0;      // s since 1970
+  double progress = 0;  // of the evening
+  double delay = 0;     // s after the first shot of its moment
   int shutter_thirds = 0, iso_thirds = 0, aperture_thirds = 0;  // exact: 2^(k/3), f-number 2^(k/6)
   double flicker = 1;                                           // factor on the light
   Uneven uneven;                                                // and what is not one factor

@@ -123,11 +123,21 @@ void set_exposure(const CameraOptions& o, int exposure, int iso_shift, int longe
 }
 
 void add_moment(const CameraOptions& o, const Shot& s, std::vector<Shot>& out) {
+  constexpr double kApart = 1.2, kRest = 0.3;  // s from one to the next, at least; between them
+  double delay = 0;
   for (int k = 0; k < o.bracket; ++k) {
     Shot one = s;
     one.number += k;
-    one.time += 1.2 * k;
-    one.shutter_thirds += 6 * (k - o.bracket / 2);
+    one.shutter_thirds += o.bracket_thirds * (k - o.bracket / 2);
+    one.delay = delay;
+    one.time += delay;
+    delay += std::max(kApart, std::exp2(one.shutter_thirds / 3.0) + kRest);
+    // Each shot flickers by itself, and every shutter has its own error.
+    if (k > 0 && o.flicker)
+      one.flicker = std::exp(o.flicker_percent / 100 *
+                             normal_from(static_cast<std::uint32_t>(one.number), 14, o.seed));
+    one.error = o.step_error * normal_from(static_cast<std::uint32_t>(1000 + one.shutter_thirds),
+                                           static_cast<std::uint32_t>(one.iso_thirds), o.seed + 17);
     out.push_back(one);
   }
 }
@@ -140,7 +150,10 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
   Hand hand(o, metered);
   const int shots = o.frames + accidents.missing();
   // Shutter so that the longest stays below 0.6 of the interval; the rest is ISO.
-  const int longest = static_cast<int>(std::floor(3 * std::log2(std::max(0.6 * o.interval, 0.01))));
+  // All shots of a moment together, the longest of which takes about half of that.
+  const double most = 0.6 * o.interval / (o.bracket > 1 ? 2 : 1);
+  const int longest = static_cast<int>(std::floor(3 * std::log2(std::max(most, 0.01)))) -
+                      o.bracket_thirds * (o.bracket / 2);
   int iso_shift = 0;
   const double start = 1948732200.0 + 86400.0 * (o.seed % 20) + o.start;  // an October evening
   std::vector<Shot> out;

@@ -264,7 +264,8 @@ class Shooting {
     const CameraOptions& camera = o_.camera;
     const double seconds = camera.interval * (camera.frames - 1),
                  since = (shot.progress - camera.from) / (camera.to - camera.from) * seconds;
-    Image light = stage_.scene(shot.progress, camera.start + since);
+    const double now = camera.start + since + shot.delay;
+    Image light = stage_.scene(shot.progress, now);
     if (camera.lens) light = through_lens(light);
     const auto picture = margin_ > 0 ? take_part(light, shot, o_.size, camera, o_.jpeg)
                                      : take(light, shot, camera, o_.jpeg);
@@ -284,8 +285,8 @@ class Shooting {
     }
     nlohmann::json& truth = truth_[static_cast<std::size_t>(i)] = truth_of(shot, light, o_.jpeg);
     if (stage_.photos) {
-      truth["sky"] = stage_.photos->sky_at(camera.start + since);
-      if (o_.photos->ferry != 0) truth["ferry"] = stage_.photos->ferry_at(camera.start + since);
+      truth["sky"] = stage_.photos->sky_at(now);
+      if (o_.photos->ferry != 0) truth["ferry"] = stage_.photos->ferry_at(now);
     }
     work_.report(++done_, static_cast<int>(shots_.size()));
   }

@@ -154,6 +154,7 @@ TEST(FrameIdentity, WhatWasDecidedIsMovedByTheNamesOfTheFrames) {
 
 Decisions other_decisions() {
   Decisions d;
+  d.brackets = {3, 1.5, 2, {{"TSK_0001.dng", -1}}};
   d.order = FrameOrder::time;
   d.set_aside = {FrameId{1}, FrameId{4}};
   d.looked_at = {FrameId{2}};

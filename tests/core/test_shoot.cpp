@@ -213,7 +213,7 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
     return s.replace(at, from.size(), to);
   };
   const std::pair<std::string, const char*> cases[] = {
-      {with("\"schema\": 7", "\"schema\": 99"), "newer"},
+      {with("\"schema\": 8", "\"schema\": 99"), "newer"},
       {good.substr(0, good.size() / 2), "damaged"},
       {"", "damaged"},
       {"{\"a\": 1}", "not a Tsukimi shoot"},
@@ -237,6 +237,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   Shoot shoot = open_ten();
   set_value(shoot, Param::exposure, 2, 0.5);
   shoot.decisions.look.keys[0].easing = Easing::hold;
+  shoot.decisions.brackets = {3, 1.5, 2, {{"TSK_0001.dng", -1}}};
   shoot.decisions.set_aside = {FrameId{4}};
   shoot.decisions.looked_at = {FrameId{5}};
   shoot.decisions.deflicker.areas = {{AreaShape::rectangle, {0.1, 0.1, 0.3, 0.3}, {}, false},
@@ -333,15 +334,20 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/decisions/level/steps/1/stops", 99), "stops");
   refused(with("/decisions/level/steps/1/frame", 2), "twice");
   refused(with("/decisions/level/evening/1/stops", -11), "stops");
+  refused(with("/decisions/brackets/set_size", 10), "set_size");
+  refused(with("/decisions/brackets/shot", -1), "shot");
+  refused(with("/decisions/brackets/moved/0/to", "away"), "to");
+  refused(with("/frames/1", {"x.dng", 5}), "frames");
+  refused(with("/frames/1", {"x.dng", "x.dng"}), "twice");
   refused(with("/decisions/films/0/fps", 0.5), "fps");
   refused(with("/frames/0", good["frames"][1]), "twice");
   // And every one that is missing, but for those that the first files did not have.
   const std::set<std::string> may{
-      "order",       "aside",        "set_aside",  "looked_at", "pairs",        "whole_folder",
-      "areas",       "softened",     "steps",      "evening",   "first_number", "chroma",
-      "compression", "space",        "long_edge",  "copyright", "icc",          "location",
-      "sidecars",    "makes_frames", "films",      "uneven",    "colour",       "find_steps",
-      "places",      "repairs",      "straighten", "glide",     "steady",       "pace"};
+      "order",     "aside",     "set_aside",  "looked_at",    "pairs",    "whole_folder", "areas",
+      "softened",  "steps",     "evening",    "first_number", "chroma",   "compression",  "space",
+      "long_edge", "copyright", "icc",        "location",     "sidecars", "makes_frames", "films",
+      "uneven",    "colour",    "find_steps", "places",       "repairs",  "straighten",   "glide",
+      "steady",    "pace",      "brackets"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);

@@ -72,7 +72,7 @@ void FolderWork::look_for_frames_that_were_away() {
         std::vector<std::pair<int, FrameInfo>> back;
         for (int i : away) {
           if (work.stop()) return {};
-          auto info = read_frame_info(copy.folder / copy.frames[i].file);
+          auto info = read_again(copy.folder, copy.frames[i]);
           if (info.usable()) back.emplace_back(i, std::move(info));
         }
         if (back.empty()) return {};

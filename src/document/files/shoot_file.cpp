@@ -11,6 +11,7 @@
 #include "base/cache.h"
 #include "base/file.h"
 #include "base/text.h"
+#include "document/files/brackets_json.h"
 #include "document/files/exports_json.h"
 #include "document/files/framing_json.h"
 #include "document/files/json_fields.h"
@@ -72,6 +73,7 @@ json write_decisions(const Decisions& d, const Sequence& s) {
   for (const LocalPlace& place : d.places) local.push_back(to_json(place, s));
   for (const Repair& repair : d.repairs) repairs.push_back(to_json(repair, s));
   return {{"order", kFrameOrders[d.order].name},
+          {"brackets", to_json(d.brackets)},
           {"set_aside", places(d.set_aside, s)},
           {"looked_at", places(d.looked_at, s)},
           {"aside", kAsidePolicies[d.aside].name},
@@ -114,6 +116,7 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   Decisions d;
   // What the first files did not have yet.
   if (f.has("order")) d.order = f.choice("order", kFrameOrders);
+  if (f.has("brackets")) d.brackets = read_brackets(f.object("brackets"));
   if (f.has("aside")) d.aside = f.choice("aside", kAsidePolicies);
   d.set_aside = read_frames(f, "set_aside", frames);
   d.looked_at = read_frames(f, "looked_at", frames);
@@ -139,26 +142,33 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   return d;
 }
 
-// What folder, and which of its frames.
+// What folder, and which of its frames: each the names of its shots, its own first.
 struct FrameList {
-  std::vector<std::string> names;
+  std::vector<std::vector<std::string>> names;
   std::string folder;
   Pairs pairs = Pairs::raw;
   bool whole_folder = true;
 };
 
 FrameList read_list(const Fields& f, int schema) {
-  // Names are bytes; files before schema 3 had them as they were.
-  auto name_of = [&](const std::string& s) { return schema >= 3 ? from_json_name(s) : s; };
   FrameList out;
   std::set<std::string> seen;
-  for (const auto& v : f.list("frames")) {
-    if (!v.is_string()) f.wrong("frames", "must be a list of names");
-    out.names.push_back(name_of(v.get<std::string>()));
-    const std::string& name = out.names.back();
+  // Names are bytes; files before schema 3 had them as they were.
+  const auto name_of = [&](const std::string& s) { return schema >= 3 ? from_json_name(s) : s; };
+  const auto shot = [&](const json& v) {
+    if (!v.is_string()) f.wrong("frames", "must be a list of names, or of the names of a moment");
+    std::string name = name_of(v.get<std::string>());
     if (name.empty() || name.find('/') != std::string::npos || name.find('\0') != std::string::npos)
       f.wrong("frames", "has a name that no file can have");
     if (!seen.insert(name).second) f.wrong("frames", "has a name twice");
+    return name;
+  };
+  for (const auto& v : f.list("frames")) {
+    auto& frame = out.names.emplace_back();
+    if (v.is_array() && !v.empty())
+      for (const auto& one : v) frame.push_back(shot(one));
+    else
+      frame.push_back(shot(v));
   }
   if (out.names.empty()) f.wrong("frames", "lists no frames");
   out.folder = name_of(f.text("folder"));
@@ -167,24 +177,48 @@ FrameList read_list(const Fields& f, int schema) {
   return out;
 }
 
+json list_of(const Sequence& s) {
+  json out = json::array();
+  for (const auto& f : s.frames) {
+    json shots = json::array({to_json_name(f.file)});
+    for (const auto& other : f.others) shots.push_back(to_json_name(other.file));
+    out.push_back(f.others.empty() ? shots[0] : shots);
+  }
+  return out;
+}
+
 // The folder's frames in the order and number that the shoot knows them.
-void keep_listed(Sequence& s, const std::vector<std::string>& names) {
+void keep_listed(Sequence& s, const std::vector<std::vector<std::string>>& names,
+                 const Bracketing& brackets) {
   std::map<std::string, FrameInfo> found;
   for (auto& f : s.frames) found.emplace(f.file, std::move(f));
   std::vector<FrameInfo> frames;
   std::size_t missing = 0;
-  for (const auto& name : names) {
-    auto it = found.find(name);
-    if (it != found.end()) {
-      frames.push_back(std::move(it->second));
+  const auto take = [&](const std::string& name) {
+    FrameInfo out;
+    if (const auto it = found.find(name); it != found.end()) {
+      out = std::move(it->second);
       found.erase(it);
-    } else {
-      FrameInfo gone;
-      gone.file = name;
-      gone.problem = "is no longer in the folder";
-      gone.away = true;
-      frames.push_back(gone);
-      ++missing;
+      return out;
+    }
+    out.file = name;
+    out.problem = "is no longer in the folder";
+    out.away = true;
+    ++missing;
+    return out;
+  };
+  for (const auto& shots : names) {
+    FrameInfo& frame = frames.emplace_back(take(shots.front()));
+    frame.id = static_cast<FrameId>(frames.size() - 1);
+    frame.merged = brackets.exposure == 0;
+    for (std::size_t k = 1; k < shots.size(); ++k) {
+      FrameInfo other = take(shots[k]);
+      if (!other.usable() && frame.usable() && frame.merged) {
+        frame.problem = "is merged with " + other.file + ", which " + other.problem;
+        frame.away = other.away;
+      }
+      other.id = FrameId::none;
+      frame.others.push_back(std::move(other));
     }
   }
   if (missing)
@@ -193,8 +227,9 @@ void keep_listed(Sequence& s, const std::vector<std::string>& names) {
   if (!found.empty())
     s.notes.push_back(std::to_string(found.size()) +
                       " files in the folder are not part of this shoot.");
-  for (std::size_t i = 0; i < frames.size(); ++i) frames[i].id = static_cast<FrameId>(i);
+  settle_moments(frames, brackets);
   s.frames = std::move(frames);
+  s.brackets = brackets;
   std::vector<std::string> notes = std::move(s.notes);
   s.notes.clear();
   find_facts(s);
@@ -238,8 +273,6 @@ Result<std::string> save_shoot(const Shoot& shoot, const fs::path& file, Replace
     return fail(printable(path.string()) + " was not saved: the folder " +
                     printable(base.string()) + " does not exist. Make it first, or choose another.",
                 ErrorCode::no_folder);
-  json frames = json::array();
-  for (const auto& f : shoot.sequence.frames) frames.push_back(to_json_name(f.file));
   Decisions decisions = shoot.decisions;
   move_places(decisions, [&](const fs::path& p) {
     return plain_path(p).lexically_proximate(base).generic_string();
@@ -252,7 +285,7 @@ Result<std::string> save_shoot(const Shoot& shoot, const fs::path& file, Replace
       {"folder",
        to_json_name(plain_path(shoot.sequence.folder).lexically_proximate(base).generic_string())},
       {"as_shot", {{"temperature", shoot.as_shot.kelvin}, {"tint", shoot.as_shot.tint}}},
-      {"frames", frames},
+      {"frames", list_of(shoot.sequence)},
       {"decisions", write_decisions(decisions, shoot.sequence)}};
   // A new file does not go among originals; one that an older Tsukimi put there may be saved again.
   if (auto ok = check_replaces(shoot, path, replace); !ok) return tl::unexpected(ok.error());
@@ -289,8 +322,8 @@ Result<Shoot> open_shoot(const fs::path& file, const Work& work) {
     auto scan =
         read_folder(plain_path(base / list.folder), {shoot.decisions.order, list.pairs, {}}, work);
     if (!scan) return tl::unexpected(scan.error());
-    shoot.sequence = make_sequence(*scan, {});
-    keep_listed(shoot.sequence, list.names);
+    shoot.sequence = make_sequence(*scan, {}, Bracketing());
+    keep_listed(shoot.sequence, list.names, shoot.decisions.brackets);
     // What a camera has added since is no other sequence.
     shoot.sequence.whole_folder = list.whole_folder;
     shoot.file_sum = sum_of(*bytes);

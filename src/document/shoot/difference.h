@@ -62,10 +62,10 @@ class FieldChange<KeyedValues> {
 // All fields of the decisions: one that is forgotten here does not compile.
 template <typename D>
 auto fields(D& decisions) {
-  auto& [order, set_aside, looked_at, aside, look, places, repairs, level, deflicker, framing, fps,
-         pace, in, out, output, makes_frames, films] = decisions;
-  return std::tie(order, set_aside, looked_at, aside, look, places, repairs, level, deflicker,
-                  framing, fps, pace, in, out, output, makes_frames, films);
+  auto& [order, brackets, set_aside, looked_at, aside, look, places, repairs, level, deflicker,
+         framing, fps, pace, in, out, output, makes_frames, films] = decisions;
+  return std::tie(order, brackets, set_aside, looked_at, aside, look, places, repairs, level,
+                  deflicker, framing, fps, pace, in, out, output, makes_frames, films);
 }
 
 // One change for each field.

@@ -19,6 +19,7 @@ Result<Shoot> start_shoot(Sequence sequence) {
     if (first) {
       const auto t = as_shot_temperature(first->colour);
       shoot.as_shot = {clamped(Param::temperature, t.kelvin), clamped(Param::tint, t.tint)};
+      shoot.decisions.brackets = sequence.brackets;
       shoot.sequence = std::move(sequence);
       return shoot;
     }
@@ -157,23 +158,47 @@ bool is_used(const Decisions& d, Setting setting) {
 }
 
 void sort_shoot(Shoot& shoot, FrameOrder order) {
-  shoot.sequence.order = shoot.decisions.order = order;
-  shoot.sequence.ordering = sort_frames(shoot.sequence.frames, order);
+  Sequence& s = shoot.sequence;
+  s.order = shoot.decisions.order = order;
+  s.frames = shots_of(s.frames);
+  s.ordering = sort_frames(s.frames, order);
   // The ends of the film are places, not pictures: they stay where they are.
-  find_facts(shoot.sequence);
+  group_frames(s, s.brackets);
 }
+
+// What the shots are now, with the ends of the film at the frames that have their shots.
+static void regroup(Shoot& shoot, const Bracketing& how, std::vector<FrameInfo> more) {
+  const Sequence before = shoot.sequence;
+  Decisions& d = shoot.decisions;
+  Sequence& s = shoot.sequence;
+  std::ranges::move(more, std::back_inserter(s.frames));
+  group_frames(s, how);
+  const auto place_of = [&](int place) {
+    return place < 0 || place >= std::ssize(before.frames) ? place
+                                                           : s.place_of(before.id_of(place));
+  };
+  d = moved_to(d, before, s);
+  d.in = std::max(place_of(d.in), 0), d.out = place_of(d.out);
+  d.brackets = how;
+}
+
+void group_shoot(Shoot& shoot, const Bracketing& how) { regroup(shoot, how, {}); }
 
 // Things that each stand at a frame, to other frames; those for which `to` gives none go.
 template <typename T, typename To>
 static void move_by_frame(std::vector<T>& list, const To& to) {
   for (T& one : list) one.frame = to(one.frame);
   std::erase_if(list, [](const T& one) { return one.frame == FrameId::none; });
-  std::ranges::sort(list, {}, &T::frame);
+  std::ranges::stable_sort(list, {}, &T::frame);
+  list.erase(std::ranges::unique(list, {}, &T::frame).begin(), list.end());
 }
 
 Decisions moved_to(const Decisions& decisions, const Sequence& from, const Sequence& to) {
   std::unordered_map<std::string, FrameId> ids;
-  for (const auto& f : to.frames) ids.emplace(f.file, f.id);
+  for (const auto& f : to.frames) {
+    ids.emplace(f.file, f.id);
+    for (const auto& other : f.others) ids.emplace(other.file, f.id);
+  }
   auto id_of = [&](FrameId id) {
     const int place = from.place_of(id);
     const auto it = place < 0 ? ids.end() : ids.find(from.frames[place].file);
@@ -184,6 +209,7 @@ Decisions moved_to(const Decisions& decisions, const Sequence& from, const Seque
     for (FrameId& id : *list) id = id_of(id);
     std::erase(*list, FrameId::none);
     std::ranges::sort(*list);
+    list->erase(std::ranges::unique(*list).begin(), list->end());
   }
   move_keys(out.look, id_of);
   for (LocalPlace& place : out.places) move_keys(place, id_of);
@@ -197,10 +223,8 @@ Decisions moved_to(const Decisions& decisions, const Sequence& from, const Seque
 }
 
 void append_frames(Shoot& shoot, std::vector<FrameInfo> frames) {
-  auto& all = shoot.sequence.frames;
   sort_frames(frames, shoot.decisions.order);
-  for (auto& f : frames) all.push_back(std::move(f));
-  find_facts(shoot.sequence);
+  regroup(shoot, shoot.sequence.brackets, std::move(frames));
 }
 
 }  // namespace tsukimi

@@ -47,6 +47,7 @@ constexpr Words<AsidePolicy> kAsidePolicies{{{AsidePolicy::automatic, "automatic
 // What undo and redo move between.
 struct Decisions {
   FrameOrder order = FrameOrder::name;  // sort_shoot() puts the frames into it
+  Bracketing brackets;                  // group_shoot() makes frames of shots by it
   std::vector<FrameId> set_aside;       // frames left out of the film, ascending
   std::vector<FrameId> looked_at;       // suspects that the photographer keeps, ascending
   AsidePolicy aside = AsidePolicy::automatic;
@@ -130,6 +131,10 @@ bool is_used(const Decisions& decisions, Setting setting);
 
 // Puts the frames into this order.
 void sort_shoot(Shoot& shoot, FrameOrder order);
+
+// Makes frames of the shots in another way; what was decided about a frame is of the one that has
+// that shot from then on, ids and all.
+void group_shoot(Shoot& shoot, const Bracketing& how);
 
 // Frames that a camera has taken since go behind the others; what is decided stays.
 void append_frames(Shoot& shoot, std::vector<FrameInfo> frames);

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "document/files/brackets_json.h"
+
+#include "base/text.h"
+
+namespace tsukimi {
+using nlohmann::json;
+
+json to_json(const Bracketing& b) {
+  json moved = json::array();
+  for (const MovedShot& m : b.moved)
+    moved.push_back({{"file", to_json_name(m.file)}, {"to", m.by < 0 ? "before" : "after"}});
+  return {{"set_size", b.set_size}, {"pause", b.pause}, {"shot", b.exposure}, {"moved", moved}};
+}
+
+Bracketing read_brackets(const Fields& f) {
+  f.nothing_but({"set_size", "pause", "shot", "moved"});
+  Bracketing out;
+  out.set_size = f.whole("set_size", 1, kMostShots);
+  out.pause = f.number("pause", 0, 86400);
+  out.exposure = f.whole("shot", 0, kMostShots);
+  for (const auto& v : f.list("moved")) {
+    const Fields m(v, f.name("moved[" + std::to_string(out.moved.size()) + "]"));
+    m.nothing_but({"file", "to"});
+    out.moved.push_back(
+        {from_json_name(m.text("file")), m.choice("to", {"before", "after"}) == 0 ? -1 : 1});
+  }
+  return out;
+}
+
+}  // namespace tsukimi
