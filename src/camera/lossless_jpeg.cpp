@@ -183,7 +183,7 @@ bool read_tables(Bytes body, Stream& out) {
   return body.empty();
 }
 
-Lossless read_frame(Bytes body, Stream& out) {
+Lossless read_frame_segment(Bytes body, Stream& out) {
   if (body.size() < 6 || out.frame.components > 0) return Lossless::damaged;
   LosslessFrame& f = out.frame;
   f = {word(body, 3), word(body, 1), body[5], body[0]};
@@ -243,7 +243,7 @@ Lossless read_stream(Bytes bytes, bool with_tables, Stream& out) {
     if (marker == kTables) {
       if (with_tables && !read_tables(body, out)) return Lossless::damaged;
     } else if (marker == kFrame) {
-      if (const auto how = read_frame(body, out); how != Lossless::whole || !with_tables)
+      if (const auto how = read_frame_segment(body, out); how != Lossless::whole || !with_tables)
         return how;
     } else if (marker == kRestart) {
       if (body.size() != 2) return Lossless::damaged;

@@ -6,6 +6,10 @@
 namespace tsukimi {
 
 void Mosaic::light_row(int y, float* out) const {
+  if (merged) {
+    std::copy_n(merged_row(y), width, out);
+    return;
+  }
   const std::uint16_t* in = row(y);
   const int p = place(0, y);
   const float b0 = black[p], b1 = black[p + 1], s0 = scale[p], s1 = scale[p + 1];

@@ -19,11 +19,15 @@ struct Mosaic {
   // goes below 0.
   std::array<float, 4> black{}, scale{1, 1, 1, 1};
   std::shared_ptr<const std::uint16_t> numbers = {};
-  std::size_t stride = 0;  // numbers from row to row
+  // In place of the numbers, where several shots were merged: light (black 0, scale 1).
+  std::shared_ptr<const float> merged = {};
+  std::size_t stride = 0;  // numbers, or floats, from row to row
 
   const std::uint16_t* row(int y) const { return numbers.get() + y * stride; }
+  const float* merged_row(int y) const { return merged.get() + y * stride; }
   static int place(int x, int y) { return (y & 1) * 2 + (x & 1); }
   float light(int x, int y) const {
+    if (merged) return merged_row(y)[x];
     return (static_cast<float>(row(y)[x]) - black[place(x, y)]) * scale[place(x, y)];
   }
   void light_row(int y, float* out) const;  // width values

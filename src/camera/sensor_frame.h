@@ -19,7 +19,10 @@ struct SensorFrame {
   Image rgb;      // camera RGB when there is no mosaic: 0 is black, 1 is clipping
   CameraColour colour;
   int orientation = 1;  // EXIF orientation 1..8, not yet applied
-  Size halved;          // not 0: rgb holds means of 2x2 pixels of a picture of this size
+  // Stops by which light of 1 lies above the clipping of the frame's own exposure: of merged shots
+  // the darkest one's.
+  double headroom = 0;
+  Size halved;  // not 0: rgb holds means of 2x2 pixels of a picture of this size
   // A still that was read to be used later: its pixels as they stand in the file, a quarter of what
   // their light takes. make_light() makes rgb of it.
   std::function<Image()> still;

@@ -192,8 +192,7 @@ void add_block(const Mosaic& mosaic, int x0, int y0, ClipSampler::Cell& cell) {
   for (int y = 0; y < 4; ++y)
     for (int x = 0; x < 4; ++x) {
       const int place = Mosaic::place(x, y), c = mosaic.cfa[place];
-      const float light = (static_cast<float>(mosaic.row(y0 + y)[x0 + x]) - mosaic.black[place]) *
-                          mosaic.scale[place];
+      const float light = mosaic.light(x0 + x, y0 + y);
       sum[c] += light;
       least[c] = std::min(least[c], light);
       most[c] = std::max(most[c], light);

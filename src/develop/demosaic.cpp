@@ -134,8 +134,9 @@ void demosaic_row(DemosaicBlock& t, int y, int age, int width, float* r, float* 
 }
 
 // The highest number of the row.
-std::uint16_t load_row(const std::uint16_t* __restrict in, int width, const LoadRow& how,
-                       float* __restrict out) {
+template <typename Number>
+Number load_numbers(const Number* __restrict in, int width, const LoadRow& how,
+                    float* __restrict out) {
   const float b0 = how.black[0], b1 = how.black[1], s0 = how.scale[0], s1 = how.scale[1],
               m0 = how.most[0], m1 = how.most[1];
   for (int x = 0; x < width; ++x) {
@@ -143,9 +144,19 @@ std::uint16_t load_row(const std::uint16_t* __restrict in, int width, const Load
     const float most = (x & 1) ? m1 : m0;
     out[x] = v < most ? v : most;
   }
-  std::uint16_t top = 0;
+  Number top = 0;
   for (int x = 0; x < width; ++x) top = top > in[x] ? top : in[x];
   return top;
+}
+
+std::uint16_t load_row(const std::uint16_t* __restrict in, int width, const LoadRow& how,
+                       float* __restrict out) {
+  return load_numbers(in, width, how, out);
+}
+
+float load_merged_row(const float* __restrict in, int width, const LoadRow& how,
+                      float* __restrict out) {
+  return load_numbers(in, width, how, out);
 }
 
 }  // namespace tsukimi::HWY_NAMESPACE
@@ -155,6 +166,7 @@ HWY_AFTER_NAMESPACE();
 namespace tsukimi {
 HWY_EXPORT(demosaic_row);
 HWY_EXPORT(load_row);
+HWY_EXPORT(load_merged_row);
 
 namespace {
 
@@ -178,7 +190,10 @@ bool load(const Mosaic& mosaic, const BeforeDemosaic& before, int left, int y, f
     how.most[i] = before.recover ? gain[i] : 1e9f;
     begin = std::min(begin, mosaic.black[place] + ClipGuide::kBegin / mosaic.scale[place]);
   }
-  const auto top = HWY_DYNAMIC_DISPATCH(load_row)(mosaic.row(at) + a, b - a, how, out + a - left);
+  const float top = mosaic.merged ? HWY_DYNAMIC_DISPATCH(load_merged_row)(
+                                        mosaic.merged_row(at) + a, b - a, how, out + a - left)
+                                  : static_cast<float>(HWY_DYNAMIC_DISPATCH(load_row)(
+                                        mosaic.row(at) + a, b - a, how, out + a - left));
   if (before.hot) {
     auto hot = std::lower_bound(before.hot->begin(), before.hot->end(), at,
                                 [](const HotPixel& p, int row) { return p.y < row; });
@@ -192,7 +207,7 @@ bool load(const Mosaic& mosaic, const BeforeDemosaic& before, int left, int y, f
     // Far beyond the right border of a narrow picture nothing is wanted.
     if (mirrored(left + x, mosaic.width) >= a) edge(x);
   }
-  return static_cast<float>(top) >= begin;
+  return top >= begin;
 }
 
 }  // namespace

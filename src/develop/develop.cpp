@@ -39,6 +39,12 @@ WhiteBalance balance_for(const CameraColour& colour, const Look& look) {
   return white_balance(colour, look[Param::temperature], look[Param::tint]);
 }
 
+// From light that lies below its clipping by the headroom of merged shots.
+Exposure from_headroom(Exposure exposure, double headroom) {
+  exposure.stops += headroom;
+  return exposure;
+}
+
 // Tiles of a result, fn(tile) on one thread each.
 template <typename Fn>
 void in_tiles(Size size, int width, const Fn& fn) {
@@ -156,7 +162,7 @@ Image develop_frame(SensorFrame frame, const PictureRecipe& given) {
   const PictureRecipe settings = sized(given, upright);
   const Placement& lies = settings.placement;
   const WhiteBalance wb = balance_for(frame.colour, settings.look);
-  const Exposure exposure = exposure_of(settings);
+  const Exposure exposure = from_headroom(exposure_of(settings), frame.headroom);
   // As the frame lies: the smaller result is turned, not the frame.
   const Size size = side ? Size{lies.size.height, lies.size.width} : lies.size;
   const ClipGuide guide = frame.is_mosaic() ? clip_guide(frame.mosaic, wb.gains) : ClipGuide();
@@ -187,7 +193,7 @@ Image develop_proxy(const Proxy& proxy, const PictureRecipe& given) {
   const PictureRecipe settings = sized(given, all);
   const Placement& lies = settings.placement;
   const WhiteBalance wb = balance_for(proxy.colour, settings.look);
-  const Exposure exposure = exposure_of(settings);
+  const Exposure exposure = from_headroom(exposure_of(settings), proxy.headroom);
   auto mend_hot = [&](Image& whole) {
     if (settings.hot_pixels && proxy.block > 0)
       mend_hot_pixels(whole, proxy, *settings.hot_pixels,
@@ -231,7 +237,7 @@ Image develop_as_shot(const Proxy& proxy) {
 
 std::array<float, 3> airlight_of(const Proxy& proxy, const Look& look, double stops) {
   return measure_airlight(in_working_space(proxy, balance_for(proxy.colour, look),
-                                           {look[Param::exposure] + stops, {}}));
+                                           {look[Param::exposure] + stops + proxy.headroom, {}}));
 }
 
 }  // namespace tsukimi

@@ -101,6 +101,20 @@ std::vector<Channel> channels_of(Image& image, float clipping) {
   return out;
 }
 
+template <typename Number>
+std::shared_ptr<Number> own_copy(const Mosaic& m, const std::shared_ptr<const Number>& from) {
+  const std::size_t bytes = m.stride * static_cast<std::size_t>(m.height) * sizeof(Number);
+  const std::shared_ptr<Number> out(static_cast<Number*>(allocate_pixels(bytes)),
+                                    [bytes](Number* p) { free_pixels(p, bytes); });
+  parallel_rows(m.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      const std::size_t first = m.stride * static_cast<std::size_t>(y);
+      std::copy_n(from.get() + first, m.width, out.get() + first);
+    }
+  });
+  return out;
+}
+
 }  // namespace
 
 void mend(SensorFrame& frame, const std::vector<RepairAt>& repairs) {
@@ -109,15 +123,6 @@ void mend(SensorFrame& frame, const std::vector<RepairAt>& repairs) {
   const RepairGeometry g = geometry_of(frame);
   if (!frame.is_mosaic()) return mend_channels(channels_of(frame.rgb, kClipping), g, repairs);
   Mosaic& m = frame.mosaic;
-  // Its numbers are shared, and stay as they are for whoever holds them.
-  const std::size_t bytes = m.stride * static_cast<std::size_t>(m.height) * sizeof(std::uint16_t);
-  const std::shared_ptr<std::uint16_t> own(static_cast<std::uint16_t*>(allocate_pixels(bytes)),
-                                           [bytes](std::uint16_t* p) { free_pixels(p, bytes); });
-  std::uint16_t* numbers = own.get();
-  parallel_rows(m.height, [&](int y0, int y1) {
-    for (int y = y0; y < y1; ++y)
-      std::copy_n(m.row(y), m.width, numbers + m.stride * static_cast<std::size_t>(y));
-  });
   std::vector<Channel> channels;
   for (int place = 0; place < 4; ++place) {
     Channel& c = channels.emplace_back();
@@ -126,14 +131,23 @@ void mend(SensorFrame& frame, const std::vector<RepairAt>& repairs) {
     c.left = place & 1;
     c.top = place >> 1;
     c.colour = m.cfa[static_cast<std::size_t>(place)];
-    c.numbers = numbers;
     c.stride = m.stride;
     c.black = m.black[static_cast<std::size_t>(place)];
     c.scale = m.scale[static_cast<std::size_t>(place)];
     c.clipping = kClipping;
   }
-  mend_channels(channels, g, repairs);
-  m.numbers = own;
+  // What it has is shared, and stays as it is for whoever holds it.
+  if (m.merged) {
+    const auto own = own_copy(m, m.merged);
+    for (Channel& c : channels) c.plane = own.get();
+    mend_channels(channels, g, repairs);
+    m.merged = own;
+  } else {
+    const auto own = own_copy(m, m.numbers);
+    for (Channel& c : channels) c.numbers = own.get();
+    mend_channels(channels, g, repairs);
+    m.numbers = own;
+  }
 }
 
 void mend(Image& image, const Proxy& proxy, const std::vector<RepairAt>& repairs) {

@@ -45,6 +45,18 @@ std::string text_of(const PictureRecipe& r) {
   w.word(to_json_name(f.file));
   w.word(std::to_string(f.bytes));
   w.word(std::to_string(f.modified));
+  if (f.is_merged()) {
+    for (const FrameInfo& other : f.others) {
+      w.word("+");
+      w.word(to_json_name(other.file));
+      w.word(std::to_string(other.bytes));
+      w.word(std::to_string(other.modified));
+    }
+    if (f.as_if != 0) w.numbers("as_if", std::array{f.as_if});
+    const MergeInfo& by = r.source.merge;
+    w.numbers("merged", std::vector<double>(by.stops.begin(), by.stops.end()));
+    if (!by.moving.empty()) w.sum("moving", by.moving.data(), by.moving.size());
+  }
   // By name: the order of the table is the drawer's.
   std::map<std::string_view, double> set;
   for (const auto& row : r.look.kind.rows())

@@ -7,11 +7,13 @@
 #include <filesystem>
 #include <memory>
 #include <string>
+#include <vector>
 
 #include "adjust/parameters.h"
 #include "camera/frame_info.h"
 #include "camera/hot_pixels.h"
 #include "camera/lens_profile.h"
+#include "camera/merge.h"
 #include "framing/placement.h"
 #include "light/light.h"
 #include "places/place.h"
@@ -19,10 +21,11 @@
 
 namespace tsukimi {
 
-// The file that a picture is made from, and what its camera noted.
+// What a picture is made from: a shot, or those of a moment together, and what its camera noted.
 struct Source {
   std::filesystem::path folder;
   FrameInfo info;
+  MergeInfo merge = {};  // by what read_moment() merges them
   std::filesystem::path file() const { return folder / info.file; }
   bool operator==(const Source&) const = default;
 };

@@ -22,9 +22,15 @@ std::string folder_name(const Shoot& shoot) {
 
 std::filesystem::path file_of(const Shoot& shoot, const char* what) {
   std::string id = std::to_string(kMethod);
-  for (const auto& f : shoot.sequence.frames)
-    id += "\n" + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified) + " " +
+  const auto add = [&](const FrameInfo& f, const char* before) {
+    id += before + f.file + " " + std::to_string(f.bytes) + " " + std::to_string(f.modified) + " " +
           std::to_string(f.changed);
+  };
+  for (const auto& f : shoot.sequence.frames) {
+    add(f, "\n");
+    for (const FrameInfo& other : f.others)
+      if (f.merged) add(other, "+");
+  }
   return cache_path("checks", folder_name(shoot) + cache_name(id) + what);
 }
 

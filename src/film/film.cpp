@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "camera/moment.h"
 #include "document/framing/output_size.h"
 #include "film/compose.h"
 #include "film/other_frames.h"
@@ -113,9 +114,10 @@ FilmPosition position_of(const Shoot& shoot, const FilmFrame& film, const Look& 
 
 // The picture of one frame, with what is adjusted at another moment.
 static PictureRecipe picture_of(const Shoot& shoot, int frame, const Adjusted& adjusted,
-                                const Light& light, const Placement& placement) {
+                                const LightPlan& plan, const Light& light,
+                                const Placement& placement) {
   const FrameInfo& info = shoot.sequence.frames[frame];
-  return {.source = {shoot.sequence.folder, info},
+  return {.source = {shoot.sequence.folder, info, plan.merging_of(frame)},
           .look = adjusted.look,
           .light = light,
           .placement = placement,
@@ -155,7 +157,7 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
     const bool kept = film.made() || is_kept(shoot, part.frame);
     const Light light = plan.light(kept ? part.frame : nearest_kept(shoot, part.frame));
     const Adjusted adjusted = adjusted_at(film.replaces ? film.frame : part.frame, part.frame);
-    r.takes.push_back({picture_of(shoot, part.frame, adjusted, light, placement(part.frame)),
+    r.takes.push_back({picture_of(shoot, part.frame, adjusted, plan, light, placement(part.frame)),
                        part.weight, part.at});
     PictureRecipe& picture = r.takes.back().picture;
     picture.film = position_of(shoot, film, picture.look);
@@ -224,7 +226,7 @@ Result<void> check_sources(const FilmRecipe& recipe) {
 
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
   PictureRecipe picture;
-  picture.source = {shoot.sequence.folder, shoot.sequence.frames[frame]};
+  picture.source = {shoot.sequence.folder, shoot.sequence.frames[frame], {}};
   picture.look = neutral_look(shoot.as_shot.kelvin, shoot.as_shot.tint);
   FilmRecipe out;
   out.time = shoot.sequence.frames[frame].time;
@@ -235,7 +237,8 @@ FilmRecipe as_shot_recipe(const Shoot& shoot, int frame) {
 Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe) {
   std::vector<SensorFrame> out;
   for (const Take& t : recipe.takes) {
-    auto frame = read_to_wait(t.picture.source.file());
+    const Source& source = t.picture.source;
+    auto frame = read_moment(source.folder, source.info, Wanted::later, source.merge);
     if (!frame) return tl::unexpected(frame.error());
     out.push_back(std::move(*frame));
   }

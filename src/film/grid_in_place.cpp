@@ -89,10 +89,11 @@ LightGrid grid_in_place(const Proxy& proxy, const Similarity& move) {
   const Image rgb = unpack(proxy);
   const double aspect = static_cast<double>(proxy.full.width) / proxy.full.height;
   BoxSums sums(rgb.width, rgb.height);
+  const double up = std::exp2(proxy.headroom);  // to light of the frame's own exposure
   const auto mean_of = [&](const Rect& part) {
     const Rect p = part_of_proxy(proxy, part);
-    return static_cast<float>(sums.mean(p.x * rgb.width, p.y * rgb.height, (p.x + p.w) * rgb.width,
-                                        (p.y + p.h) * rgb.height));
+    return static_cast<float>(up * sums.mean(p.x * rgb.width, p.y * rgb.height,
+                                             (p.x + p.w) * rgb.width, (p.y + p.h) * rgb.height));
   };
   LightGrid out = proxy.grid;
   const auto& [red, green, blue] = rgb.planes;

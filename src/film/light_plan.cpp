@@ -9,6 +9,7 @@
 #include "develop/propose.h"
 #include "document/values.h"
 #include "film/film.h"
+#include "film/merge_plan.h"
 #include "light/flicker.h"
 #include "light/soften.h"
 
@@ -288,6 +289,7 @@ LightPlan plan_light(const Shoot& shoot, const LightGrids& grids, const AsShot& 
   const DeflickerSettings& settings = shoot.decisions.deflicker;
   LightPlan plan;
   plan.as_shot = as_shot.stops;
+  if (shoot.sequence.brackets.set_size > 1) plan.merging = plan_merging(shoot.sequence, grids);
   plan.levelled = plan.deflickered = plan.goal = plan.stair = std::vector<double>(n, kUnknown);
   plan.level_correction = plan.flicker_correction = plan.evening = std::vector<double>(n, 0.0);
 

@@ -20,8 +20,9 @@ struct FlickerFound {
 struct LightPlan {
   std::vector<double> as_shot, levelled, deflickered, goal;
   std::vector<double> level_correction, flicker_correction;  // 0 where unknown
-  std::vector<double> stair;    // the camera's gain as it is levelled, up to a constant
-  std::vector<double> evening;  // what handles add to levelling; 0 where unknown
+  std::vector<double> stair;       // the camera's gain as it is levelled, up to a constant
+  std::vector<double> evening;     // what handles add to levelling; 0 where unknown
+  std::vector<MergeInfo> merging;  // of each frame (film/merge_plan.h); empty: nothing is merged
   // What of the correction of flicker is not the same over the frame, and not in all colours.
   std::vector<FlickerShape> shapes;
   ColourFlicker colours;
@@ -37,6 +38,10 @@ struct LightPlan {
   double noise_percent = 0;         // what is left at best, by the noise in the pictures
   std::vector<FlickerFound> found;  // beside one factor a frame, also where it is not taken out
 
+  // By what the shots of a frame are merged; empty: by what is measured in them.
+  MergeInfo merging_of(int frame) const {
+    return frame < static_cast<int>(merging.size()) ? merging[frame] : MergeInfo();
+  }
   // What is done to a frame's light; nothing to frames that came after the plan was made.
   Light light(int frame) const;
   // The same of the whole frame alone, stops.

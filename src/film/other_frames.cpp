@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "base/text.h"
+#include "camera/moment.h"
 #include "image/fast_math.h"
 #include "image/guided.h"
 
@@ -112,7 +113,7 @@ Result<std::shared_ptr<const TimePatch>> OtherFrames::of_files(const std::vector
                                                                const AreaAt& area) {
   SameLight same;
   return middle("file", frames, area, [&](const TimeFrame& f) -> Result<TimePatch> {
-    const auto frame = read_frame(folder_ / f.info.file);
+    const auto frame = read_moment(folder_, f.info, Wanted::light);
     if (!frame) return tl::unexpected(frame.error());
     const RepairGeometry in = geometry_of(*frame);
     const PatchPlace place(area, in);

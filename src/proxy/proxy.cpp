@@ -44,7 +44,9 @@ std::vector<std::uint8_t> find_clipped(Size size, int step, const Row& row, cons
   return out;
 }
 
-Blocks bin_mosaic(const Mosaic& mosaic, int k) {
+// row(y): what the mosaic holds there, numbers or light.
+template <typename Number, typename Row, typename Limit>
+Blocks bin_rows(const Mosaic& mosaic, int k, const Row& row, const Limit& limit) {
   const int step = 2 * k, w = blocks_over(mosaic.width, step), h = blocks_over(mosaic.height, step);
   Blocks out{Image(w, h), {}};
   // By parity: where samples of a place of the pattern lie.
@@ -54,11 +56,11 @@ Blocks bin_mosaic(const Mosaic& mosaic, int k) {
                               {mosaic.height / 2, 2, 1, step}};
   parallel_ranges(h, 4, [&](int y0, int y1) {
     std::vector<float> line(mosaic.width + 1), scratch, result(w);  // whole patterns
-    std::vector<const std::uint16_t*> rows(down[0].taps());
+    std::vector<const Number*> rows(down[0].taps());
     for (int by = y0; by < y1; ++by)
       for (int p = 0; p < 2; ++p) {
         for (int t = 0; t < down[p].taps(); ++t)
-          rows[t] = mosaic.row(2 * std::clamp(down[p].first(by) + t, 0, down[p].samples() - 1) + p);
+          rows[t] = row(2 * std::clamp(down[p].first(by) + t, 0, down[p].samples() - 1) + p);
         sum_rows(rows.data(), down[p].weights(), down[p].taps(), mosaic.width, line.data());
         for (int q = 0; q < 2; ++q) {
           const int place = 2 * p + q, c = mosaic.cfa[place];
@@ -75,14 +77,22 @@ Blocks bin_mosaic(const Mosaic& mosaic, int k) {
         }
       }
   });
-  out.clipped = find_clipped(
-      {mosaic.width, mosaic.height}, step, [&](int y) { return mosaic.row(y); },
+  out.clipped = find_clipped({mosaic.width, mosaic.height}, step, row, limit);
+  return out;
+}
+
+Blocks bin_mosaic(const Mosaic& mosaic, int k) {
+  if (mosaic.merged)
+    return bin_rows<float>(
+        mosaic, k, [&](int y) { return mosaic.merged_row(y); },
+        [](int, int) { return kClipLevel; });
+  return bin_rows<std::uint16_t>(
+      mosaic, k, [&](int y) { return mosaic.row(y); },
       [&](int y, int parity) {
         const int place = Mosaic::place(parity, y);
         const float number = kClipLevel / mosaic.scale[place] + mosaic.black[place];
         return static_cast<std::uint16_t>(std::clamp(std::ceil(number), 0.0f, 65535.0f));
       });
-  return out;
 }
 
 Blocks bin_rgb(const Image& image, int k) {
@@ -170,6 +180,10 @@ Proxy make_proxy(const SensorFrame& frame) {
   p.covered_x = static_cast<double>(sensor.width) / ((side ? p.height : p.width) * p.block);
   p.covered_y = static_cast<double>(sensor.height) / ((side ? p.width : p.height) * p.block);
   p.grid = make_grid(blocks.rgb, clip);
+  p.headroom = frame.headroom;
+  if (const auto up = static_cast<float>(std::exp2(frame.headroom)); up != 1)
+    for (auto* light : {&p.grid.light, &p.grid.red_blue})
+      for (float& v : *light) v *= up;
   auto green_row = [&](int y, float* out) {
     if (frame.is_mosaic())
       frame.mosaic.light_row(y, out);
@@ -244,6 +258,7 @@ Proxy make_thumbnail(const Proxy& p) {
   out.full = p.full;
   out.orientation = p.orientation;
   out.block = 0;
+  out.headroom = p.headroom;
   out.covered_x = p.covered_x;
   out.covered_y = p.covered_y;
   out.data.resize(static_cast<std::size_t>(out.width) * out.height * 3);

@@ -8,6 +8,7 @@
 
 #include "base/result.h"
 #include "camera/camera_colour.h"
+#include "camera/merge.h"
 #include "camera/sensor_frame.h"
 #include "framing/geometry.h"
 #include "image/image.h"
@@ -19,12 +20,15 @@ namespace tsukimi {
 // Mean sensor light on a fixed grid over the frame, orientation applied.
 struct LightGrid {
   static constexpr int kColumns = 96, kRows = 64, kCells = kColumns * kRows;
-  std::vector<float> light;           // kCells; (R + 2 G + B) / 4 of camera RGB; 0..1
+  std::vector<float> light;           // kCells; (R + 2 G + B) / 4 of camera RGB; 0..1, of merged
+                                      // shots in units of the frame's own exposure
   std::vector<std::uint8_t> clipped;  // kCells; share of clipped pixels, 255 = all
   // Red and blue of the camera, one after the other, each a mean of 2x2 cells, row by row.
   static constexpr int kColourColumns = kColumns / 2, kColourRows = kRows / 2,
                        kColourCells = kColourColumns * kColourRows;
   std::vector<float> red_blue;  // 2 kColourCells
+  // Of shots that were merged: as measured in them.
+  MergeInfo merged;
 };
 
 // Camera RGB, before white balance, 16 bit linear with a pedestal so that noise below black
@@ -35,6 +39,7 @@ struct Proxy {
   CameraColour colour;
   Size full;            // size of the whole frame, orientation applied
   int orientation = 1;  // EXIF orientation that was applied
+  double headroom = 0;  // SensorFrame::headroom
   // Pixels of the sensor along a side of one of the proxy's. 0: a thumbnail, of which nobody knows
   // where in it a single pixel went.
   int block = 1;

@@ -20,12 +20,17 @@
 namespace tsukimi {
 namespace {
 
+constexpr int kMostMerged = 31;
+
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', '9'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', 'A'};
   char owner[32] = {};  // the name that it was written under: of which frame it is
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, block = 1;
   double covered[2] = {1, 1};
+  double headroom = 0;
+  std::int32_t merged = 0;  // shots besides the frame's own, and the stops of each
+  float stops[kMostMerged] = {};
   double colour[9 + 9 + 2 + 3] = {};
   std::uint64_t grid_bytes = 0, small_bytes = 0, picture_bytes = 0;
   std::uint64_t grid_sum = 0, small_sum = 0, picture_sum = 0;  // of the packed bytes
@@ -117,7 +122,8 @@ bool read_exactly(std::FILE* f, void* to, std::size_t size) {
 constexpr std::size_t kLight = LightGrid::kCells * sizeof(float),
                       kDetail = DetailGrid::kCells * sizeof(float),
                       kRedBlue = 2 * LightGrid::kColourCells * sizeof(float),
-                      kGridBytes = kLight + kDetail + kRedBlue + LightGrid::kCells;
+                      kMoving = MergeInfo::kAcross * MergeInfo::kDown,
+                      kGridBytes = kLight + kDetail + kRedBlue + LightGrid::kCells + kMoving;
 
 // Reads the next packed picture of the file into p, whose width and height are known.
 bool read_picture(std::FILE* f, std::size_t bytes, std::uint64_t sum, Proxy& p) {
@@ -144,7 +150,8 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
       h.sum != sum_of(h) || !std::ranges::equal(h.owner, owner_of(path)) ||
       !size_ok(h.width, h.height, 20000) || !size_ok(h.small_width, h.small_height, 1000) ||
       !orientation_ok(h.orientation) || h.block < 1 || !(h.covered[0] > 0 && h.covered[0] <= 1) ||
-      !(h.covered[1] > 0 && h.covered[1] <= 1) || h.grid_bytes > 1'000'000 ||
+      !(h.covered[1] > 0 && h.covered[1] <= 1) || h.merged < 0 || h.merged > kMostMerged ||
+      !(h.headroom >= 0 && h.headroom <= 32) || h.grid_bytes > 1'000'000 ||
       h.small_bytes > 10'000'000 || h.picture_bytes > 2'000'000'000)
     return fail(path.string() + " is not a proxy.");
   Bytes packed(h.grid_bytes), grid(kGridBytes);
@@ -153,13 +160,15 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
     return fail(path.string() + " is damaged.");
   head.colour = get_colour(h.colour);
   head.full = {h.full_width, h.full_height};
+  head.grid.merged.stops.assign(h.stops, h.stops + h.merged);
+  if (h.merged > 0) head.grid.merged.moving.assign(grid.end() - kMoving, grid.end());
   head.grid.light.resize(LightGrid::kCells);
   head.detail.sharp.resize(DetailGrid::kCells);
   std::memcpy(head.grid.light.data(), grid.data(), kLight);
   head.grid.red_blue.resize(2 * LightGrid::kColourCells);
   std::memcpy(head.detail.sharp.data(), grid.data() + kLight, kDetail);
   std::memcpy(head.grid.red_blue.data(), grid.data() + kLight + kDetail, kRedBlue);
-  head.grid.clipped.assign(grid.begin() + kLight + kDetail + kRedBlue, grid.end());
+  head.grid.clipped.assign(grid.begin() + kLight + kDetail + kRedBlue, grid.end() - kMoving);
   Proxy& small = head.thumbnail;
   small.width = h.small_width;
   small.height = h.small_height;
@@ -167,6 +176,7 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   small.full = head.full;
   small.orientation = h.orientation;
   small.block = 0;
+  small.headroom = h.headroom;
   small.covered_x = h.covered[0];
   small.covered_y = h.covered[1];
   const bool read = with_thumbnail ? read_picture(f, h.small_bytes, h.small_sum, small)
@@ -184,6 +194,8 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   std::memcpy(grid.data() + kLight + kDetail, p.grid.red_blue.data(), kRedBlue);
   std::copy(p.grid.clipped.begin(), p.grid.clipped.end(),
             grid.begin() + kLight + kDetail + kRedBlue);
+  if (p.grid.merged.moving.size() == kMoving)
+    std::ranges::copy(p.grid.merged.moving, grid.end() - kMoving);
   const Proxy small = make_thumbnail(p);
   const Bytes parts[] = {compress(grid.data(), grid.size()), pack(small), pack(p)};
   Header h;
@@ -196,6 +208,10 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   h.small_height = small.height;
   h.orientation = p.orientation;
   h.block = p.block;
+  h.headroom = p.headroom;
+  h.merged =
+      static_cast<std::int32_t>(std::min<std::size_t>(p.grid.merged.stops.size(), kMostMerged));
+  std::copy_n(p.grid.merged.stops.begin(), h.merged, h.stops);
   h.covered[0] = p.covered_x;
   h.covered[1] = p.covered_y;
   put_colour(p.colour, h.colour);
@@ -228,6 +244,7 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   p.full = head.full;
   p.orientation = h->orientation;
   p.block = h->block;
+  p.headroom = h->headroom;
   p.covered_x = h->covered[0];
   p.covered_y = h->covered[1];
   p.grid = std::move(head.grid);

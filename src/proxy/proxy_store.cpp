@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "base/cache.h"
+#include "camera/moment.h"
 
 namespace tsukimi {
 namespace fs = std::filesystem;
@@ -12,9 +13,15 @@ ProxyStore::ProxyStore(fs::path folder, std::size_t memory_limit)
     : folder_(std::move(folder)), memory_limit_(memory_limit) {}
 
 std::string ProxyStore::key_of(const FrameInfo& frame) const {
-  return cache_name((folder_ / frame.file).string() + '\n' + std::to_string(frame.bytes) + '\n' +
-                    std::to_string(frame.modified) + '\n' + std::to_string(frame.changed)) +
-         ".proxy";
+  std::string id;
+  const auto add = [&](const FrameInfo& f) {
+    id += (id.empty() ? "" : "\n+") + (folder_ / f.file).string() + '\n' + std::to_string(f.bytes) +
+          '\n' + std::to_string(f.modified) + '\n' + std::to_string(f.changed);
+  };
+  add(frame);
+  if (frame.is_merged()) std::ranges::for_each(frame.others, add);
+  if (frame.as_if != 0) id += "\n" + std::to_string(frame.as_if);
+  return cache_name(id) + ".proxy";
 }
 
 std::shared_ptr<const Proxy> ProxyStore::in_memory(const FrameInfo& frame) const {
@@ -42,10 +49,12 @@ void ProxyStore::remember(const std::string& key, std::shared_ptr<const Proxy> p
 // which file it was.
 Result<Proxy> ProxyStore::make(const FrameInfo& frame, const fs::path& file) {
   if (auto ok = check_same_file(folder_, frame); !ok) return tl::unexpected(ok.error());
-  auto sensor = read_for_proxy(folder_ / frame.file);
+  MergeInfo measured;
+  auto sensor = read_moment(folder_, frame, Wanted::proxy, {}, &measured);
   if (!sensor) return tl::unexpected(sensor.error());
   if (auto ok = check_same_file(folder_, frame); !ok) return tl::unexpected(ok.error());
   Proxy proxy = make_proxy(*sensor);
+  proxy.grid.merged = std::move(measured);
   if (check_unchanged(folder_, frame))
     (void)save_proxy(proxy, file);  // a full cache disk must not stop the work
   return proxy;
