@@ -60,6 +60,7 @@ void MainWindow::make_drawers() {
   export_ = new ExportDrawer(session_);
   // In the order of DrawerId.
   drawers_ = {new SequenceDrawer(session_),
+              new StackDrawer(session_),
               look_,
               new StepsDrawer(session_),
               new FlickerDrawer(session_),
@@ -193,6 +194,11 @@ void MainWindow::follow_session() {
     facts_->show_message(notes.join("  "));
     remember_recent();
     show_state();
+    // What was found to be brackets is said where it can be put right.
+    if (shown_shoot_ != session_.document.shoot_serial() && session_.document.file().empty() &&
+        session_.stack.has_brackets())
+      open_drawer(DrawerId::stack);
+    shown_shoot_ = session_.document.shoot_serial();
     show_hints();
   });
   connect(&picture_->shown(), &ShownPicture::rested, this, [this] {
@@ -328,6 +334,8 @@ void MainWindow::refresh_attention() {
   const auto& light = session_.light.plan();
   auto attend = [&](DrawerId id, bool on) { rail_->set_attention(static_cast<int>(id), on); };
   attend(DrawerId::sequence, session_.checking.open_suspects() > 0);
+  attend(DrawerId::stack,
+         session_.stack.has_brackets() && !session_.stack.report().irregular.empty());
   attend(DrawerId::steps,
          session_.light.known() && !s.decisions.level.on && !light.level.steps.empty());
   attend(DrawerId::flicker, session_.light.known() && !s.decisions.deflicker.on &&
@@ -463,7 +471,10 @@ void MainWindow::show_preferences() {
 }
 
 void MainWindow::show_hints() {
-  if (QSettings().value("hints/seen").toBool() || hints_) return;
+  // They point at the Look drawer's rulers.
+  if (QSettings().value("hints/seen").toBool() || hints_ ||
+      rail_->current() != static_cast<int>(DrawerId::look))
+    return;
   auto in_window = [this](QWidget* of, const QRect& r) {
     return QRect(of->mapTo(this, r.topLeft()), r.size());
   };

@@ -22,6 +22,7 @@
 #include "app/drawers/places_drawer.h"
 #include "app/drawers/repairs_drawer.h"
 #include "app/drawers/sequence_drawer.h"
+#include "app/drawers/stack_drawer.h"
 #include "app/drawers/steps_drawer.h"
 #include "app/picture/contact_sheet.h"
 #include "app/start/start_page.h"
@@ -142,6 +143,7 @@ class MainWindow : public QMainWindow {
   bool whole_screen_ = false;
   QSize fitted_;  // to the screen, if nobody has chosen another size
   Qt::WindowStates before_whole_;
+  quint64 shown_shoot_ = 0;
   std::filesystem::path pictured_;  // the shoot whose picture is in the list of recent ones
 };
 

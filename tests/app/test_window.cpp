@@ -141,12 +141,12 @@ TEST_F(Window, KeyFramesByKeyboardAndCarry) {
 
 TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
   open();
-  EXPECT_TRUE(w->rail().attention(2));
-  click(&w->rail(), w->rail().entry_rect(2).center());
+  EXPECT_TRUE(w->rail().attention(static_cast<int>(DrawerId::steps)));
+  click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::steps)).center());
   toggle("level_on");
   ASSERT_TRUE(settled());
   EXPECT_TRUE(session->document.decisions().level.on);
-  EXPECT_FALSE(w->rail().attention(2));
+  EXPECT_FALSE(w->rail().attention(static_cast<int>(DrawerId::steps)));
   double largest = 0;
   for (double c : session->light.plan().level_correction) largest = std::max(largest, std::fabs(c));
   EXPECT_GT(largest, 0.15);
@@ -154,7 +154,7 @@ TEST_F(Window, LevelAndDeflickerFromTheDrawers) {
   ASSERT_GT(steps->count(), 3);
   EXPECT_EQ(static_cast<std::size_t>(steps->count()), session->light.plan().level.steps.size());
 
-  click(&w->rail(), w->rail().entry_rect(3).center());
+  click(&w->rail(), w->rail().entry_rect(static_cast<int>(DrawerId::flicker)).center());
   toggle("deflicker_on");
   ASSERT_TRUE(settled());
   const auto& r = session->light.plan().deflicker;

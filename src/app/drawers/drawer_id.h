@@ -6,9 +6,21 @@
 
 namespace tsukimi::app {
 
-enum class DrawerId { sequence, look, steps, flicker, places, repairs, framing, pace, exports };
+enum class DrawerId {
+  sequence,
+  stack,
+  look,
+  steps,
+  flicker,
+  places,
+  repairs,
+  framing,
+  pace,
+  exports
+};
 
 constexpr Words<DrawerId> kDrawerIcons{{{DrawerId::sequence, "sequence"},
+                                        {DrawerId::stack, "stack"},
                                         {DrawerId::look, "look"},
                                         {DrawerId::steps, "steps"},
                                         {DrawerId::flicker, "flicker"},

@@ -65,8 +65,14 @@ std::optional<Decisions> unsaved_work(const fs::path& file, const Shoot& shoot) 
   const auto kept = fs::last_write_time(autosave, none);
   if (none || (!file.empty() && kept <= fs::last_write_time(file, ec))) return {};
   const auto restored = open_shoot(autosave);
-  if (!restored || restored->frame_count() != shoot.frame_count()) return {};
-  const Decisions moved = moved_to(restored->decisions, restored->sequence, shoot.sequence);
+  if (!restored ||
+      shots_of(restored->sequence.frames).size() != shots_of(shoot.sequence.frames).size())
+    return {};
+  // Moments may have been made otherwise: ids stay with the shots.
+  Sequence then = shoot.sequence;
+  if (then.brackets != restored->decisions.brackets)
+    group_frames(then, restored->decisions.brackets);
+  const Decisions moved = moved_to(restored->decisions, restored->sequence, then);
   return moved == shoot.decisions ? std::nullopt : std::optional(moved);
 }
 
@@ -111,14 +117,21 @@ void Document::edit(const QString& text, const Change& change, const QString& ge
 }
 
 void Document::start_over() {
-  edit(tr("Start over"), [](Shoot& s) { s.decisions = Decisions{}; });
+  edit(tr("Start over"), [](Shoot& s) {
+    // What a frame is made of is no adjustment.
+    const Bracketing brackets = s.decisions.brackets;
+    s.decisions = Decisions{};
+    s.decisions.brackets = brackets;
+  });
   emit notices_.message(
       tr("The sequence is as it came from the camera. Undo brings everything back."));
 }
 
 void Document::apply(const Decisions& decisions) {
-  const bool reordered = decisions.order != shoot_->decisions.order;
-  if (reordered) sort_shoot(*shoot_, decisions.order);
+  const bool regrouped = decisions.brackets != shoot_->decisions.brackets,
+             reordered = decisions.order != shoot_->decisions.order || regrouped;
+  if (decisions.order != shoot_->decisions.order) sort_shoot(*shoot_, decisions.order);
+  if (regrouped) group_frames(shoot_->sequence, decisions.brackets);
   shoot_->decisions = decisions;
   courses_ = std::make_unique<Courses>(courses_of(*shoot_));
   ++version_;
@@ -138,11 +151,19 @@ void Document::learn(const Change& change) {
 }
 
 void Document::append(std::vector<FrameInfo> frames) {
+  const std::vector<FrameInfo> before = shoot_->sequence.frames;
   append_frames(*shoot_, std::move(frames));
   courses_ = std::make_unique<Courses>(courses_of(*shoot_));
   ++version_;
   autosave_.start();
-  emit frames_added();
+  // The last moment may have got the shots that it still lacked: another picture.
+  const auto& now = shoot_->sequence.frames;
+  if (now.size() < before.size() || !std::equal(before.begin(), before.end(), now.begin())) {
+    ++order_serial_;
+    emit opened();
+  } else {
+    emit frames_added();
+  }
   emit changed();
 }
 

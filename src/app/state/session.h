@@ -21,6 +21,7 @@
 #include "app/state/repair_work.h"
 #include "app/state/saved_exports.h"
 #include "app/state/saved_looks.h"
+#include "app/state/stack_work.h"
 #include "app/state/tones_over_time.h"
 
 namespace tsukimi::app {
@@ -49,6 +50,7 @@ struct Session {
   Compare compare{document, light, playhead, notices};
   Judging judging{document, light, tasks};
   AreaWork areas{document};
+  StackWork stack{document, playhead};
   Exports exports;
 
   // Calls `show` when what is open, decided, measured, looked at or exported has changed: for

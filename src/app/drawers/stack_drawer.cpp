@@ -1,0 +1,179 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/drawers/stack_drawer.h"
+
+#include <cmath>
+
+namespace tsukimi::app {
+namespace {
+
+enum StackRole { kMoment = Qt::UserRole, kShotFile };
+
+QString stops_of(double stops) {
+  if (std::abs(stops) < 0.05) return "0";
+  return QString("%1%2")
+      .arg(stops < 0 ? "−" : "+")
+      .arg(std::abs(stops), 0, 'g', std::abs(stops) < 10 ? 2 : 3);
+}
+
+// Lines of a list, built anew only when they changed, so that a click keeps its place.
+void set_lines(QListWidget* list, const std::vector<std::pair<QString, QVariantList>>& lines) {
+  QStringList now;
+  for (const auto& [text, data] : lines) now << text;
+  if (list->property("lines").toStringList() == now &&
+      list->count() == static_cast<int>(lines.size()))
+    return;
+  list->setProperty("lines", now);
+  const QSignalBlocker quiet(list);
+  list->clear();
+  for (const auto& [text, data] : lines) {
+    auto* item = new QListWidgetItem(text);
+    item->setToolTip(text);
+    for (int k = 0; k < data.size(); ++k) item->setData(kMoment + k, data[k]);
+    list->addItem(item);
+  }
+}
+
+}  // namespace
+
+StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack"), session, parent) {
+  auto* what = words();
+  what->setText(
+      tr("A frame of the film is one shot, or the shots of a moment that differ in exposure: a "
+         "bracket."));
+  heading(tr("Exposure brackets"));
+  summary_ = words("body");
+  auto* row = line();
+  row->addWidget(new QLabel(tr("Shots of a moment")), 1);
+  size_ = field<QComboBox>("set_size", tr("Shots of a moment"),
+                           tr("How many shots in a row are one moment"));
+  size_->addItem(tr("1: every shot"), 1);
+  for (int n = 2; n <= kMostShots; ++n) size_->addItem(QString::number(n), n);
+  row->addWidget(size_, 1);
+  row = line();
+  row->addWidget(new QLabel(tr("Its frame")), 1);
+  frame_ = field<QComboBox>("bracket_frame", tr("Its frame"),
+                            tr("All shots of the moment merged in sensor light, or one of them"));
+  row->addWidget(frame_, 1);
+  pause_ = new Ruler({"pause", tr("Moments are parted by"), "s",
+                      tr("So long without a shot, and the next moment begins. 0: told by the "
+                         "exposures alone."),
+                      0, 60, 0, 0.1, 1});
+  column_->addWidget(pause_);
+  irregular_heading_ = heading(tr("Moments that are not like the others"));
+  irregular_ = list("irregular", text_px(120));
+  shots_heading_ = heading(tr("Shots of this moment"));
+  shots_ = list("shots", text_px(120));
+  row = line();
+  before_ = button(tr("To the one before"), "shot_before",
+                   tr("The chosen shot belongs to the moment before"));
+  after_ = button(tr("To the one after"), "shot_after",
+                  tr("The chosen shot belongs to the moment after"));
+  row->addWidget(before_);
+  row->addWidget(after_);
+  aside_ = button(tr("Set aside"), "moment_aside", tr("Leave this moment out of the film (A)"));
+  column_->addWidget(aside_);
+  column_->addStretch(1);
+  connect(size_, &QComboBox::activated, this,
+          [this](int i) { session_.stack.set_size(size_->itemData(i).toInt()); });
+  connect(frame_, &QComboBox::activated, this,
+          [this](int i) { session_.stack.set_exposure(frame_->itemData(i).toInt()); });
+  connect(pause_, &Ruler::edited, this,
+          [this](double v, int drag) { session_.stack.set_pause(v, drag); });
+  connect(irregular_, &QListWidget::itemClicked, this,
+          [this](QListWidgetItem* i) { session_.playhead.set_frame(i->data(kMoment).toInt()); });
+  connect(shots_, &QListWidget::currentRowChanged, this, [this] { refresh_shots(); });
+  for (const auto& [button, by] : {std::pair{before_, -1}, {after_, 1}})
+    connect(button, &QPushButton::clicked, this, [this, by = by] {
+      if (const auto* shot = shots_->currentItem())
+        session_.stack.move_shot(shot->data(kShotFile).toByteArray().toStdString(), by);
+    });
+  connect(aside_, &QPushButton::clicked, this, [this] { session_.checking.toggle_set_aside(); });
+  connect(&session_.playhead, &Playhead::frame_changed, this, [this] {
+    if (isVisible()) refresh_shots();
+  });
+}
+
+QString StackDrawer::counted() const {
+  const MomentReport& r = session_.stack.report();
+  if (r.set_size <= 1) return tr("No brackets: each of the %1 shots is a frame.").arg(r.files);
+  QStringList stops;
+  for (const double s : r.stops) stops << stops_of(s);
+  QString out = tr("<b>%1 moments</b> of %2").arg(r.moments).arg(r.set_size);
+  if (!stops.isEmpty()) out += tr(": %1 stops").arg(stops.join(", "));
+  if (r.whole())
+    return out + tr("<br>%1 shots / %2 = %3: none is missing.")
+                     .arg(r.files)
+                     .arg(r.set_size)
+                     .arg(r.moments);
+  return out + tr("<br>%1 shots; %2 of the moments are not like the others.")
+                   .arg(r.files)
+                   .arg(r.irregular.size());
+}
+
+void StackDrawer::refresh() {
+  const bool open = session_.document.is_open();
+  widget()->setEnabled(open);
+  if (!open) return;
+  const bool brackets = session_.stack.has_brackets();
+  const Bracketing& how = session_.stack.brackets();
+  summary_->setText(counted());
+  size_->setCurrentIndex(size_->findData(how.set_size));
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{frame_, pause_, irregular_heading_, irregular_,
+                                       shots_heading_, shots_, before_, after_, aside_})
+    w->setVisible(brackets);
+  if (!brackets) return;
+  const auto& stops = session_.stack.report().stops;
+  const QSignalBlocker quiet(frame_);
+  frame_->clear();
+  frame_->addItem(tr("all, merged"), 0);
+  for (int k = 1; k <= how.set_size; ++k)
+    frame_->addItem(
+        k <= std::ssize(stops)
+            ? tr("shot %1 alone: %2").arg(k).arg(stops_of(stops[static_cast<std::size_t>(k) - 1]))
+            : tr("shot %1 alone").arg(k),
+        k);
+  frame_->setCurrentIndex(how.exposure);
+  pause_->set_value(how.pause);
+  refresh_irregular();
+  refresh_shots();
+}
+
+void StackDrawer::refresh_irregular() {
+  std::vector<std::pair<QString, QVariantList>> lines;
+  for (const auto& one : session_.stack.report().irregular)
+    lines.push_back(
+        {QString("%1   %2").arg(frame_number(one.frame), QString::fromStdString(one.why)),
+         {one.frame}});
+  irregular_->setVisible(!lines.empty());
+  irregular_heading_->setText(lines.empty() ? tr("All moments are alike")
+                                            : tr("Moments that are not like the others"));
+  set_lines(irregular_, lines);
+}
+
+void StackDrawer::refresh_shots() {
+  if (!session_.stack.has_brackets()) return;
+  const Shoot& shoot = session_.document.shoot();
+  const int frame = session_.playhead.frame();
+  const FrameInfo& moment = shoot.sequence.frames[static_cast<std::size_t>(frame)];
+  std::vector<std::pair<QString, QVariantList>> lines;
+  for (const FrameInfo& shot : shots_of({moment})) {
+    const bool known = gain_is_known(shot) && gain_is_known(moment);
+    lines.push_back(
+        {QString("%1   %2   %3%4")
+             .arg(QString::fromStdString(printable(shot.file)),
+                  QString::fromStdString(format_shutter(shot.shutter)),
+                  known ? stops_of(exact_gain(shot) - exact_gain(moment)) : tr("unknown"),
+                  shot.file == moment.file ? tr("   the frame") : QString()),
+         {frame, QByteArray::fromStdString(shot.file)}});
+  }
+  shots_heading_->setText(tr("Shots of moment %1").arg(frame + 1));
+  set_lines(shots_, lines);
+  const bool chosen = shots_->currentRow() >= 0;
+  before_->setEnabled(chosen && frame > 0);
+  after_->setEnabled(chosen && frame + 1 < shoot.frame_count());
+  aside_->setText(is_set_aside(shoot, frame) ? tr("Bring this moment back")
+                                             : tr("Set this moment aside"));
+}
+
+}  // namespace tsukimi::app

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a frame of the film is made from: one shot, or the exposures of a moment together.
+#pragma once
+
+#include <QComboBox>
+
+#include "app/drawers/drawer.h"
+
+namespace tsukimi::app {
+
+class StackDrawer : public Drawer {
+  Q_OBJECT
+ public:
+  StackDrawer(Session& session, QWidget* parent = nullptr);
+
+ protected:
+  void refresh() override;
+
+ private:
+  void refresh_irregular();
+  void refresh_shots();
+  QString counted() const;
+
+  QLabel *summary_, *irregular_heading_, *shots_heading_;
+  QComboBox *size_, *frame_;
+  Ruler* pause_;
+  QListWidget *irregular_, *shots_;
+  QPushButton *before_, *after_, *aside_;
+};
+
+}  // namespace tsukimi::app
