@@ -155,26 +155,28 @@ class Band {
     }
   }
 
+  // Where the middle of a cell of pixels lies among `count` larger ones over all of them: after
+  // which one's middle, and how far on to the next.
+  static std::pair<int, float> between(int cell, int pixels, int count) {
+    const float at = (static_cast<float>(cell) + 0.5f) * static_cast<float>(kSide * count) /
+                         static_cast<float>(pixels) -
+                     0.5f;
+    const float within = std::clamp(at, 0.0f, static_cast<float>(count - 1));
+    const int first = std::min(static_cast<int>(within), count - 2);
+    return {first, within - static_cast<float>(first)};
+  }
+
   // Where something moved: the frame's own shot, as far as it is clipped the next darker one.
   void choose_where_moving(int cy) {
-    const float y = std::clamp((static_cast<float>(cy) + 0.5f) * static_cast<float>(kSide) *
-                                       MergeInfo::kDown / static_cast<float>(size_.height) -
-                                   0.5f,
-                               0.0f, static_cast<float>(MergeInfo::kDown - 1));
-    const int row = std::min(static_cast<int>(y), MergeInfo::kDown - 2);
-    const float v = y - static_cast<float>(row);
+    const auto [row, v] = between(cy, size_.height, MergeInfo::kDown);
     const std::uint8_t* up = moving_.data() + row * MergeInfo::kAcross;
     const std::uint8_t* down = up + MergeInfo::kAcross;
     for (std::size_t c = 0; c < static_cast<std::size_t>(across_); ++c) {
-      const float x = std::clamp((static_cast<float>(c) + 0.5f) * static_cast<float>(kSide) *
-                                         MergeInfo::kAcross / static_cast<float>(size_.width) -
-                                     0.5f,
-                                 0.0f, static_cast<float>(MergeInfo::kAcross - 1));
-      const int k = std::min(static_cast<int>(x), MergeInfo::kAcross - 2);
-      const float u = x - static_cast<float>(k);
-      const float there =
-          (static_cast<float>(up[k]) * (1 - u) + static_cast<float>(up[k + 1]) * u) * (1 - v) +
-          (static_cast<float>(down[k]) * (1 - u) + static_cast<float>(down[k + 1]) * u) * v;
+      const auto [k, u] = between(static_cast<int>(c), size_.width, MergeInfo::kAcross);
+      const auto along = [k = k, u = u](const std::uint8_t* line) {
+        return static_cast<float>(line[k]) * (1 - u) + static_cast<float>(line[k + 1]) * u;
+      };
+      const float there = along(up) * (1 - v) + along(down) * v;
       if (there <= 0) continue;
       const float moved = there / 255;
       for (auto& weight : weight_) weight[c] *= 1 - moved;
