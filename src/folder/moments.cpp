@@ -213,8 +213,8 @@ static std::string other_shots(const Shots& shots, const Regular& regular, doubl
     missing += (number++ ? ", " : "") +
                (j == regular.middle ? std::string("the middle one") : stops_text(stops) + " stops");
   }
-  return count + " of " + all + " shots" +
-         (number == 0 ? "" : ": " + missing + (number == 1 ? " is missing" : " are missing"));
+  return count + " of " + all +
+         (number == 0 ? " shots" : ": " + missing + (number == 1 ? " is missing" : " are missing"));
 }
 
 MomentReport report_moments(const std::vector<FrameInfo>& frames, const Bracketing& how) {

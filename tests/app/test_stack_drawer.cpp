@@ -34,8 +34,11 @@ TEST_F(Brackets, OpenTheStackDrawerAndAreMerged) {
   emit size->activated(0);
   EXPECT_EQ(shoot().frame_count(), 30);
   EXPECT_EQ(shoot().sequence.frames[session->playhead.frame()].file, here);
+  // Undone where only there are so many frames.
+  session->playhead.set_frame(25);
   session->document.undo().undo();
   EXPECT_EQ(shoot().frame_count(), 10);
+  EXPECT_EQ(session->playhead.frame(), 9);
   EXPECT_EQ(shoot().sequence.frames[4].others.size(), 2u);
 }
 

@@ -53,7 +53,7 @@ TEST_F(StackByCommand, TheCountIsProved) {
   EXPECT_EQ(one_less.at("whole"), false);
   ASSERT_EQ(one_less.at("irregular").size(), 1u);
   EXPECT_EQ(one_less.at("irregular")[0].at("moment"), 4);
-  EXPECT_EQ(one_less.at("irregular")[0].at("why"), "2 of 3 shots: +1.3 stops is missing");
+  EXPECT_EQ(one_less.at("irregular")[0].at("why"), "2 of 3: +1.3 stops is missing");
   EXPECT_EQ(stack("--brackets none").at("set_size"), 1);
 }
 

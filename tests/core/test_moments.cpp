@@ -110,9 +110,9 @@ TEST(Moments, OnesThatAreNotLikeTheOthersAreListedWithTheReason) {
     ASSERT_EQ(report.irregular.size(), 2u);
     EXPECT_FALSE(report.whole());
     EXPECT_EQ(report.irregular[0].frame, 4);
-    EXPECT_EQ(report.irregular[0].why, "2 of 3 shots: the middle one is missing");
+    EXPECT_EQ(report.irregular[0].why, "2 of 3: the middle one is missing");
     EXPECT_EQ(report.irregular[1].frame, 7);
-    EXPECT_EQ(report.irregular[1].why, "2 of 3 shots: +2 stops is missing");
+    EXPECT_EQ(report.irregular[1].why, "2 of 3: +2 stops is missing");
     // What is there of them is merged all the same.
     EXPECT_EQ(frames[7].others.size(), 1u);
     EXPECT_NEAR(exact_gain(frames[7]), exact_gain(frames[6]), 0.02);

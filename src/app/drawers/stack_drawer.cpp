@@ -164,7 +164,7 @@ void StackDrawer::refresh_shots() {
              .arg(QString::fromStdString(printable(shot.file)),
                   QString::fromStdString(format_shutter(shot.shutter)),
                   known ? stops_of(exact_gain(shot) - exact_gain(moment)) : tr("unknown"),
-                  shot.file == moment.file ? tr("   the frame") : QString()),
+                  shot.file == moment.file ? tr("  frame") : QString()),
          {frame, QByteArray::fromStdString(shot.file)}});
   }
   shots_heading_->setText(tr("Shots of moment %1").arg(frame + 1));

@@ -21,6 +21,8 @@ Playhead::Playhead(Document& document) : document_(document) {
           std::find_if(frames.begin(), frames.end(), [](const auto& f) { return f.usable(); });
       frame_ = first == frames.end() ? 0 : static_cast<int>(first - frames.begin());
     }
+    // Shots that have become one moment are fewer frames.
+    frame_ = std::clamp(frame_, 0, document_.shoot().frame_count() - 1);
   });
 }
 
