@@ -24,12 +24,16 @@ Result<SensorFrame> read_shot(const std::filesystem::path& file, Wanted wanted) 
 
 }  // namespace
 
+double stops_apart(const FrameInfo& shot, const FrameInfo& other) {
+  const bool same = shot.shutter > 0 && other.shutter > 0 && (shot.iso > 0) == (other.iso > 0) &&
+                    (shot.aperture > 0) == (other.aperture > 0);
+  return same ? exact_gain(shot) - exact_gain(other) : std::numeric_limits<double>::quiet_NaN();
+}
+
 std::vector<float> told_stops(const FrameInfo& frame) {
   std::vector<float> out;
   for (const FrameInfo& other : frame.others)
-    out.push_back(gain_is_known(other) && gain_is_known(frame)
-                      ? static_cast<float>(exact_gain(other) - exact_gain(frame) + frame.as_if)
-                      : std::numeric_limits<float>::quiet_NaN());
+    out.push_back(static_cast<float>(stops_apart(other, frame) + frame.as_if));
   return out;
 }
 

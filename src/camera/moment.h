@@ -10,8 +10,12 @@
 
 namespace tsukimi {
 
-// Of each of a frame's others: by how many stops it is brighter than the frame, as its exposure
-// says (exact_gain); NaN where the metadata do not tell.
+// By how many stops a shot is brighter than another, as their exposures say; NaN where one of them
+// tells no shutter, or tells more than the other (a lens without contacts tells no aperture on any
+// shot, which does no harm).
+double stops_apart(const FrameInfo& shot, const FrameInfo& other);
+
+// The same of each of a frame's others against the frame's own shot.
 std::vector<float> told_stops(const FrameInfo& frame);
 
 // The frame in sensor light. by: what it is merged by; without stops all is measured in the shots

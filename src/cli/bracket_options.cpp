@@ -43,6 +43,9 @@ std::optional<Bracketing> BracketOptions::of(const std::vector<FrameInfo>& shots
                                  "\"" + text + "\" is not NAME:before or NAME:after");
     out.moved.push_back({text.substr(0, colon), to == "before" ? -1 : 1});
   }
+  if (out.exposure > std::max(out.set_size, 1))
+    throw CLI::ValidationError("--bracket-frame", "\"" + frame + "\" of moments of " +
+                                                      std::to_string(out.set_size) + " shots");
   // What is found in each sequence by itself.
   if (automatic && frame == "merged" && pause == 0 && moved.empty()) return {};
   if (out.set_size <= 1 && (pause > 0 || !moved.empty() || frame != "merged"))

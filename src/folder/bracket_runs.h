@@ -2,9 +2,7 @@
 // Stretches of shots that are exposure brackets, among those that are not.
 #pragma once
 
-#include <vector>
-
-#include "camera/frame_info.h"
+#include "folder/shot_groups.h"
 
 namespace tsukimi {
 
@@ -13,9 +11,8 @@ struct BracketRun {
   std::size_t period = 0;  // shots of a set
 };
 
-// From run[k] on (indices into frames, ascending): at least three sets of one pattern to begin
-// with; sets that lack a shot, or have one too many, do not end it.
-BracketRun bracket_run_at(const std::vector<FrameInfo>& frames, const std::vector<int>& run,
-                          std::size_t k);
+// From shots[k] on: at least three sets of one pattern to begin with; sets that lack a shot, or
+// have one too many, do not end it.
+BracketRun bracket_run_at(const Shots& shots, std::size_t k);
 
 }  // namespace tsukimi

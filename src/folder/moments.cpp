@@ -13,8 +13,6 @@
 namespace tsukimi {
 namespace {
 
-constexpr std::size_t kFewestSets = 3;
-
 std::string stops_text(double stops) {
   char text[16];
   std::snprintf(text, sizeof text, "%+.3g", std::round(stops * 10) / 10);
@@ -177,7 +175,8 @@ void settle_moments(std::vector<FrameInfo>& frames, const Bracketing& how) {
     if (std::isnan(gain[k - 1])) gain[k - 1] = gain[k];
   for (std::size_t k = 0; k < frames.size(); ++k) {
     FrameInfo& f = frames[k];
-    if (regular.is[k] || !f.is_merged() || !gain_is_known(f) || std::isnan(gain[k])) continue;
+    if (regular.is[k] || !f.is_merged() || std::isnan(gain[k])) continue;
+    if (pattern_at(shots_of({f}), 0, 1 + f.others.size()).empty()) continue;
     // Less is the dusk, which falls meanwhile.
     if (const double apart = gain[k] - exact_gain(f); std::fabs(apart) > kAlikeStops)
       f.as_if = apart;

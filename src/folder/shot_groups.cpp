@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "camera/moment.h"
+
 namespace tsukimi {
 
 double range_of(const Pattern& p) {
@@ -14,8 +16,9 @@ Pattern pattern_at(const Shots& shots, std::size_t k, std::size_t size) {
   Pattern out;
   if (k + size > shots.size()) return out;
   for (std::size_t j = 0; j < size; ++j) {
-    if (!shots[k + j].usable() || !gain_is_known(shots[k + j])) return {};
-    out.push_back(exact_gain(shots[k + j]) - exact_gain(shots[k]));
+    const double stops = stops_apart(shots[k + j], shots[k]);
+    if (!shots[k + j].usable() || std::isnan(stops)) return {};
+    out.push_back(stops);
   }
   return out;
 }
@@ -29,6 +32,8 @@ bool alike(const Pattern& a, const Pattern& b) {
 
 namespace {
 
+constexpr double kClock = 1;  // s that a clock of whole seconds may be off by
+
 // From the first shot on: sets of this pattern, and what lies between them as groups of its own.
 // before: the exposure of the last set, so that a camera that follows the dusk is no bracket.
 std::vector<ShotGroup> cover(const Shots& shots, const Pattern& pattern, std::size_t& regular) {
@@ -38,7 +43,7 @@ std::vector<ShotGroup> cover(const Shots& shots, const Pattern& pattern, std::si
   double before = NAN;
   const auto fits = [&](std::size_t k) {
     return alike(pattern_at(shots, k, size), pattern) &&
-           !(std::fabs(exact_gain(shots[k]) - before) > 0.6 * range_of(pattern));
+           !(std::fabs(exact_gain(shots[k]) - before) > kMostDrift * range_of(pattern));
   };
   for (std::size_t k = 0; k < shots.size();) {
     if (fits(k)) {
@@ -55,14 +60,19 @@ std::vector<ShotGroup> cover(const Shots& shots, const Pattern& pattern, std::si
   return out;
 }
 
-// s from the end of the shot before; a clock of whole seconds may be off by one.
+}  // namespace
+
 double pause_before(const Shots& shots, std::size_t k) {
   const double from = shots[k - 1].time, to = shots[k].time;
   if (from <= 0 || to <= 0) return NAN;
   return std::max(to - from - shots[k - 1].shutter, 0.0);
 }
 
-}  // namespace
+double between_pauses(double within, double between) {
+  constexpr double kClearly = 2.5;  // times as long
+  if (!(between + kClock > kClearly * (within + kClock))) return 0;
+  return std::max(std::sqrt((between + kClock) * (within + kClock)) - kClock, 0.1);
+}
 
 Pattern best_pattern(const Shots& shots, std::size_t size, std::size_t& regular) {
   Pattern best;
@@ -104,23 +114,19 @@ std::vector<ShotGroup> part_by_pause(const Shots& shots, double pause) {
 }
 
 double dividing_pause(const Shots& shots) {
-  constexpr double kClock = 1;      // s that it may be off by
-  constexpr double kClearly = 2.5;  // times as long
   std::vector<double> pauses;
   for (std::size_t k = 1; k < shots.size(); ++k)
     if (const double p = pause_before(shots, k); !std::isnan(p)) pauses.push_back(p);
   if (pauses.size() + 1 < shots.size() * 9 / 10 || pauses.size() < 5) return 0;
   std::ranges::sort(pauses);
-  double best = kClearly, out = 0;
+  double widest = 1, out = 0;
   // Longer ones part sets: at least one in kMostShots, at most every other.
-  for (std::size_t k = pauses.size() / 2; k + pauses.size() / (2 * kMostShots) < pauses.size();
-       ++k) {
-    if (k == 0) continue;
+  for (std::size_t k = std::max<std::size_t>(1, pauses.size() / 2);
+       k + pauses.size() / (2 * kMostShots) < pauses.size(); ++k) {
     const double ratio = (pauses[k] + kClock) / (pauses[k - 1] + kClock);
-    if (ratio > best)
-      best = ratio, out = std::sqrt((pauses[k] + kClock) * (pauses[k - 1] + kClock));
+    if (ratio > widest) widest = ratio, out = between_pauses(pauses[k - 1], pauses[k]);
   }
-  return out > 0 ? std::max(out - kClock, 0.1) : 0;
+  return out;
 }
 
 std::vector<ShotGroup> groups_of(const Shots& shots, const Bracketing& how) {

@@ -159,8 +159,10 @@ void split_run(const Frames& frames, std::vector<int> run, std::string why,
     }
     plain.clear();
   };
+  Shots shots;
+  for (int i : run) shots.push_back(frames[i]);
   for (std::size_t k = 0; k < run.size();) {
-    auto [length, period] = bracket_run_at(frames, run, k);
+    auto [length, period] = bracket_run_at(shots, k);
     if (length == 0) {
       plain.push_back(run[k++]);
       continue;

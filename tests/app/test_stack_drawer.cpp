@@ -55,6 +55,32 @@ TEST_F(Brackets, OneShotOfEachIsTakenFromTheList) {
   EXPECT_EQ(frame->currentIndex(), 3);
 }
 
+TEST_F(Brackets, APauseThatIsDraggedPartsThemWhenTheHandRests) {
+  open(dawn.folder);
+  const double found = session->stack.brackets().pause;
+  ASSERT_GT(found, 1);
+  auto* pause = w->findChild<Ruler*>("pause");
+  const QPoint at = pause->scale_rect().center();
+  // So far that no pause is that long: all shots would be one moment.
+  drag(pause, at + QPoint(110, 0), at - QPoint(110, 0));
+  EXPECT_EQ(shoot().frame_count(), 10) << "not while it is dragged";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return shoot().frame_count() != 10; }, 5000));
+  EXPECT_GT(session->stack.brackets().pause, found + 5);
+  session->document.undo().undo();
+  EXPECT_EQ(shoot().frame_count(), 10);
+  EXPECT_NEAR(session->stack.brackets().pause, found, 1e-9);
+  EXPECT_FALSE(session->document.undo().canUndo()) << "a drag is one step";
+}
+
+// What a frame is made of is no adjustment.
+TEST_F(Brackets, StayWhenAllIsStartedOver) {
+  open(dawn.folder);
+  session->document.edit("aside", [](Shoot& s) { set_aside(s, {2}, true); });
+  session->document.start_over();
+  EXPECT_EQ(shoot().frame_count(), 10);
+  EXPECT_TRUE(shoot().decisions.set_aside.empty());
+}
+
 TEST_F(Brackets, AShotIsMovedToItsMoment) {
   // The middle shot of the fourth moment never was: a list of one, and a click goes there.
   std::vector<fs::path> files(fs::directory_iterator(dawn.folder), {});

@@ -71,6 +71,7 @@ TEST_F(StackByCommand, WhatCannotBeIsSaid) {
   for (const auto& [options, code, what] : {std::tuple{"--brackets 10", 2, "10"},
                                             {"--brackets two", 2, "two"},
                                             {"--bracket-frame 0", 2, "merged"},
+                                            {"--bracket-frame 4", 2, "of 3 shots"},
                                             {"--move-shot x", 2, "NAME:before"},
                                             {"--sequence 4", 1, "no sequence 4"}}) {
     const auto said = run("stack " + folder + " " + options);

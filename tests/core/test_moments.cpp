@@ -122,6 +122,41 @@ TEST(Moments, OnesThatAreNotLikeTheOthersAreListedWithTheReason) {
   }
 }
 
+// A lens without contacts tells no aperture: what the others tell is enough.
+TEST(Moments, NeedNoAperture) {
+  auto shots = bracketed({0, -2, 2}, 12, 30, 0.4);
+  for (FrameInfo& f : shots) f.aperture = 0;
+  const Bracketing how = find_brackets(shots);
+  ASSERT_EQ(how.set_size, 3);
+  EXPECT_TRUE(report_moments(group_moments(shots, how), how).whole());
+  const auto parts = split_sequences(shots);
+  ASSERT_EQ(parts.size(), 1u);
+  EXPECT_EQ(parts[0].kind, PartKind::brackets);
+}
+
+// In a folder with other sequences: a shot that is missing parts no brackets, whatever the light
+// does.
+TEST(Moments, ThatLackAShotStayInTheirSequence) {
+  for (const double interval : {30.0, 1.5}) {
+    auto shots = bracketed({0, -2, 2}, 20, interval, 0.48);
+    // A stop a moment, where pauses tell them apart.
+    for (std::size_t k = 0; interval > 2 && k < shots.size(); ++k)
+      shots[k].iso *= std::exp2(static_cast<double>(std::min<std::size_t>(k / 3, 7)));
+    shots.erase(shots.begin() + 3 * 7 + 2);
+    auto plain = bracketed({0}, 20, 20, 0);
+    for (std::size_t k = 0; k < plain.size(); ++k) {
+      plain[k].time += 1e5;
+      plain[k].file = "TSK_" + std::to_string(2000 + k) + ".dng";
+    }
+    shots.insert(shots.end(), plain.begin(), plain.end());
+    const auto parts = split_sequences(shots);
+    ASSERT_EQ(parts.size(), 2u) << interval;
+    EXPECT_EQ(parts[0].kind, PartKind::brackets);
+    EXPECT_EQ(parts[0].frames.size(), 59u) << interval;
+    EXPECT_EQ(parts[1].kind, PartKind::sequence);
+  }
+}
+
 TEST(Moments, ShotsAreMovedByHand) {
   auto shots = bracketed({0, -2, 2}, 12, 30, 0.4);
   // The camera waited within a moment: its last shot seems to be a moment by itself.

@@ -336,6 +336,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/decisions/level/evening/1/stops", -11), "stops");
   refused(with("/decisions/brackets/set_size", 10), "set_size");
   refused(with("/decisions/brackets/shot", -1), "shot");
+  refused(with("/decisions/brackets/shot", 4), "shot");
   refused(with("/decisions/brackets/moved/0/to", "away"), "to");
   refused(with("/frames/1", {"x.dng", 5}), "frames");
   refused(with("/frames/1", {"x.dng", "x.dng"}), "twice");

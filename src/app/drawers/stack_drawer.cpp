@@ -3,6 +3,8 @@
 
 #include <cmath>
 
+#include "camera/moment.h"
+
 namespace tsukimi::app {
 namespace {
 
@@ -75,10 +77,13 @@ StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack")
   column_->addStretch(1);
   connect(size_, &QComboBox::activated, this,
           [this](int i) { session_.stack.set_size(size_->itemData(i).toInt()); });
-  connect(frame_, &QComboBox::activated, this,
-          [this](int i) { session_.stack.set_exposure(frame_->itemData(i).toInt()); });
-  connect(pause_, &Ruler::edited, this,
-          [this](double v, int drag) { session_.stack.set_pause(v, drag); });
+  connect(frame_, &QComboBox::activated, this, [this](int i) { session_.stack.set_exposure(i); });
+  // Frames are made anew when the hand rests, not while it drags.
+  pause_rests_.setSingleShot(true);
+  pause_rests_.setInterval(300);
+  connect(pause_, &Ruler::edited, &pause_rests_, qOverload<>(&QTimer::start));
+  connect(&pause_rests_, &QTimer::timeout, this,
+          [this] { session_.stack.set_pause(pause_->value()); });
   connect(irregular_, &QListWidget::itemClicked, this,
           [this](QListWidgetItem* i) { session_.playhead.set_frame(i->data(kMoment).toInt()); });
   connect(shots_, &QListWidget::currentRowChanged, this, [this] { refresh_shots(); });
@@ -124,17 +129,21 @@ void StackDrawer::refresh() {
     w->setVisible(brackets);
   if (!brackets) return;
   const auto& stops = session_.stack.report().stops;
-  const QSignalBlocker quiet(frame_);
-  frame_->clear();
-  frame_->addItem(tr("all, merged"), 0);
+  QStringList choices{tr("all, merged")};
   for (int k = 1; k <= how.set_size; ++k)
-    frame_->addItem(
-        k <= std::ssize(stops)
-            ? tr("shot %1 alone: %2").arg(k).arg(stops_of(stops[static_cast<std::size_t>(k) - 1]))
-            : tr("shot %1 alone").arg(k),
-        k);
+    choices << (k <= std::ssize(stops) ? tr("shot %1 alone: %2")
+                                             .arg(k)
+                                             .arg(stops_of(stops[static_cast<std::size_t>(k) - 1]))
+                                       : tr("shot %1 alone").arg(k));
+  // Only where it says something else: somebody may have it open.
+  if (frame_->property("choices").toStringList() != choices) {
+    frame_->setProperty("choices", choices);
+    const QSignalBlocker quiet(frame_);
+    frame_->clear();
+    frame_->addItems(choices);
+  }
   frame_->setCurrentIndex(how.exposure);
-  pause_->set_value(how.pause);
+  if (!pause_rests_.isActive()) pause_->set_value(how.pause);
   refresh_irregular();
   refresh_shots();
 }
@@ -158,14 +167,13 @@ void StackDrawer::refresh_shots() {
   const FrameInfo& moment = shoot.sequence.frames[static_cast<std::size_t>(frame)];
   std::vector<std::pair<QString, QVariantList>> lines;
   for (const FrameInfo& shot : shots_of({moment})) {
-    const bool known = gain_is_known(shot) && gain_is_known(moment);
-    lines.push_back(
-        {QString("%1   %2   %3%4")
-             .arg(QString::fromStdString(printable(shot.file)),
-                  QString::fromStdString(format_shutter(shot.shutter)),
-                  known ? stops_of(exact_gain(shot) - exact_gain(moment)) : tr("unknown"),
-                  shot.file == moment.file ? tr("  frame") : QString()),
-         {frame, QByteArray::fromStdString(shot.file)}});
+    const double stops = stops_apart(shot, moment);
+    lines.push_back({QString("%1   %2   %3%4")
+                         .arg(QString::fromStdString(printable(shot.file)),
+                              QString::fromStdString(format_shutter(shot.shutter)),
+                              std::isnan(stops) ? tr("unknown") : stops_of(stops),
+                              shot.file == moment.file ? tr("  frame") : QString()),
+                     {frame, QByteArray::fromStdString(shot.file)}});
   }
   shots_heading_->setText(tr("Shots of moment %1").arg(frame + 1));
   set_lines(shots_, lines);

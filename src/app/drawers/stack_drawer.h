@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QComboBox>
+#include <QTimer>
 
 #include "app/drawers/drawer.h"
 
@@ -24,6 +25,7 @@ class StackDrawer : public Drawer {
   QLabel *summary_, *irregular_heading_, *shots_heading_;
   QComboBox *size_, *frame_;
   Ruler* pause_;
+  QTimer pause_rests_;
   QListWidget *irregular_, *shots_;
   QPushButton *before_, *after_, *aside_;
 };

@@ -17,38 +17,30 @@ const MomentReport& StackWork::report() const {
   return report_;
 }
 
-void StackWork::regroup(const QString& text, const Bracketing& how, const QString& gesture) {
+void StackWork::regroup(const QString& text, const Bracketing& how) {
   if (!document_.is_open() || how == brackets()) return;
   const FrameId here = document_.shoot().sequence.id_of(playhead_.frame());
-  document_.edit(
-      text,
-      [&](Shoot& s) {
-        // Of a copy: the frames follow what is decided.
-        Shoot then = s;
-        group_shoot(then, how);
-        s.decisions = then.decisions;
-      },
-      gesture);
+  document_.edit(text, [&](Shoot& s) {
+    // Of a copy: the frames follow what is decided.
+    Shoot then = s;
+    group_shoot(then, how);
+    s.decisions = then.decisions;
+  });
   playhead_.set_frame(std::max(0, document_.shoot().sequence.place_of(here)));
 }
 
 void StackWork::set_size(int shots) {
-  Bracketing how = brackets();
-  // The pauses are there whatever the size; none are looked for when there were no moments.
-  if (how.set_size <= 1) {
-    how = find_brackets(shots_of(document_.shoot().sequence.frames));
-    if (how.set_size != shots) how = {};
-  }
-  how.set_size = shots;
-  how.exposure = std::min(how.exposure, shots > 1 ? shots : 0);
+  // As it is found, if that is what is wanted; else by exposures or by number.
+  Bracketing how = find_brackets(shots_of(document_.shoot().sequence.frames));
+  if (how.set_size != shots) how = {.set_size = shots};
   if (shots <= 1) how = {};
   regroup(QObject::tr("Shots of a moment"), how);
 }
 
-void StackWork::set_pause(double seconds, int drag) {
+void StackWork::set_pause(double seconds) {
   Bracketing how = brackets();
   how.pause = seconds;
-  regroup(QObject::tr("Pause that parts moments"), how, QObject::tr("pause %1").arg(drag));
+  regroup(QObject::tr("Pause that parts moments"), how);
 }
 
 void StackWork::set_exposure(int shot) {

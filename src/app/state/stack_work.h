@@ -19,13 +19,13 @@ class StackWork {
   const MomentReport& report() const;
 
   void set_size(int shots);  // of a moment; 1: each is a frame
-  void set_pause(double seconds, int drag);
+  void set_pause(double seconds);
   void set_exposure(int shot);  // 0: merged
   // A shot of the frame at the playhead to the moment before (-1) or after (1).
   void move_shot(const std::string& file, int by);
 
  private:
-  void regroup(const QString& text, const Bracketing& how, const QString& gesture = {});
+  void regroup(const QString& text, const Bracketing& how);
 
   Document& document_;
   Playhead& playhead_;

@@ -18,7 +18,7 @@ Bracketing read_brackets(const Fields& f) {
   Bracketing out;
   out.set_size = f.whole("set_size", 1, kMostShots);
   out.pause = f.number("pause", 0, 86400);
-  out.exposure = f.whole("shot", 0, kMostShots);
+  out.exposure = f.whole("shot", 0, out.set_size > 1 ? out.set_size : 0);
   for (const auto& v : f.list("moved")) {
     const Fields m(v, f.name("moved[" + std::to_string(out.moved.size()) + "]"));
     m.nothing_but({"file", "to"});
