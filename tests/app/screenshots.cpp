@@ -233,19 +233,6 @@ int main(int argc, char** argv) {
                             .format = tsukimi::FileFormat::tiff16};
     });
   });
-  shot("export_film", DrawerId::exports, 178, [&] {
-    w.session().document.edit("film", [](tsukimi::Shoot& s) {
-      tsukimi::FilmSettings film = *tsukimi::usual_film(".mp4");
-      film.pixels.exact = {3840, 2160};
-      film.poster = 88;
-      tsukimi::FilmSettings small = film;
-      small.pixels.exact = {1920, 1080};
-      small.poster = -1;
-      s.decisions.films = {film, small};
-    });
-    QTest::qWait(50);
-    press("export_page_1");
-  });
   add_to_queue(w);
   shot("queue_running", DrawerId::exports, 120, [&] {
     press("show_queue");
@@ -256,6 +243,15 @@ int main(int argc, char** argv) {
         },
         60000);
   });
+  // What follows shows no export at work.
+  auto& queue = w.session().exports.queue();
+  queue.cancel_all();
+  (void)QTest::qWaitFor(
+      [&] {
+        queue.look();
+        return !queue.running() && !queue.changing();
+      },
+      30000);
   // A dialog over the window.
   auto over = [&](const char* name, QWidget* dialog) {
     QTest::qWait(200);
@@ -307,6 +303,18 @@ int main(int argc, char** argv) {
     QTest::qWait(600);
     begin.grab().save(QDir(argv[2]).filePath("start.png"));
     std::printf("start\n");
+  }
+  // The brackets of the demo's card.
+  if (only.isEmpty() || only == "stack") {
+    const auto card = tsukimi::read_card(std::filesystem::path(argv[1]).parent_path() / "card");
+    if (!card) return 1;
+    const auto part =
+        std::ranges::find(card->scan.parts, tsukimi::PartKind::brackets, &tsukimi::Part::kind);
+    w.session().opener.open_part(std::make_shared<tsukimi::FolderScan>(card->scan), part->frames);
+    (void)QTest::qWaitFor([&] { return w.session().stack.has_brackets(); }, 60000);
+    settle(w);
+    shot("stack", DrawerId::stack, 4,
+         [&] { w.findChild<QListWidget*>("shots")->setCurrentRow(0); });
   }
   return 0;
 }

@@ -168,12 +168,13 @@ void StackDrawer::refresh_shots() {
   std::vector<std::pair<QString, QVariantList>> lines;
   for (const FrameInfo& shot : shots_of({moment})) {
     const double stops = stops_apart(shot, moment);
-    lines.push_back({QString("%1   %2   %3%4")
-                         .arg(QString::fromStdString(printable(shot.file)),
-                              QString::fromStdString(format_shutter(shot.shutter)),
-                              std::isnan(stops) ? tr("unknown") : stops_of(stops),
-                              shot.file == moment.file ? tr("  frame") : QString()),
-                     {frame, QByteArray::fromStdString(shot.file)}});
+    lines.push_back(
+        {QString("%1   %2   %3%4")
+             .arg(QString::fromStdString(printable(shot.file.substr(shot.file.rfind('/') + 1))),
+                  QString::fromStdString(format_shutter(shot.shutter)),
+                  std::isnan(stops) ? tr("unknown") : stops_of(stops),
+                  shot.file == moment.file ? tr("  frame") : QString()),
+         {frame, QByteArray::fromStdString(shot.file)}});
   }
   shots_heading_->setText(tr("Shots of moment %1").arg(frame + 1));
   set_lines(shots_, lines);
