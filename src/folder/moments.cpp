@@ -35,6 +35,30 @@ std::size_t nearest(const Shots& shots, double gain) {
   return out;
 }
 
+// Shots of a moment as those of a pattern: the exposure that the pattern's first shot has in it,
+// and which of its shots are there. The dusk may have fallen since the moment before, so it is the
+// fit with most of them; of several the one nearest to `expected` (NaN: any).
+struct Fit {
+  double first = NAN;
+  std::vector<char> there;
+};
+Fit fit(const Shots& shots, const Pattern& pattern, double expected) {
+  Fit best;
+  std::ptrdiff_t most = 0;
+  for (const double offset : pattern) {
+    Fit here{exact_gain(shots.front()) - offset, std::vector<char>(pattern.size(), 0)};
+    for (std::size_t j = 0; j < pattern.size(); ++j) {
+      const double wanted = here.first + pattern[j];
+      here.there[j] = std::fabs(exact_gain(shots[nearest(shots, wanted)]) - wanted) <= kAlikeStops;
+    }
+    const auto count = std::ranges::count(here.there, 1);
+    const bool nearer =
+        count == most && std::fabs(here.first - expected) < std::fabs(best.first - expected);
+    if (count > most || nearer) best = std::move(here), most = count;
+  }
+  return best;
+}
+
 FrameInfo frame_of(Shots shots, std::size_t at) {
   FrameInfo out = std::move(shots[at]);
   shots.erase(shots.begin() + static_cast<std::ptrdiff_t>(at));
@@ -42,10 +66,12 @@ FrameInfo frame_of(Shots shots, std::size_t at) {
   return out;
 }
 
-// The pattern that most moments follow, and which of them do.
+// The pattern that most moments follow, which of them do, and how the others fit it (empty: their
+// exposures are not known).
 struct Regular {
   Pattern pattern;
   std::vector<char> is;
+  std::vector<Fit> fits;
   std::size_t middle = 0;
 
   Regular(const std::vector<Shots>& moments, int set_size) {
@@ -57,8 +83,20 @@ struct Regular {
     }
     pattern = usual_pattern(all, groups, static_cast<std::size_t>(set_size));
     if (!pattern.empty()) middle = middle_of(pattern);
-    for (const Shots& shots : moments)
-      is.push_back(!pattern.empty() && alike(pattern_at(shots, 0, shots.size()), pattern));
+    std::vector<char> known;
+    for (const Shots& shots : moments) {
+      const Pattern here = pattern_at(shots, 0, shots.size());
+      known.push_back(!pattern.empty() && !here.empty());
+      is.push_back(known.back() && alike(here, pattern));
+    }
+    fits.resize(moments.size());
+    const auto first = std::ranges::find(is, 1) - is.begin();
+    double expected =
+        first < std::ssize(is) ? exact_gain(moments[static_cast<std::size_t>(first)].front()) : NAN;
+    for (std::size_t k = 0; k < moments.size(); ++k) {
+      if (known[k]) fits[k] = fit(moments[k], pattern, expected);
+      if (is[k]) expected = exact_gain(moments[k].front());
+    }
   }
 };
 
@@ -149,14 +187,12 @@ std::vector<FrameInfo> group_moments(std::vector<FrameInfo> shots, const Bracket
                              : regular.pattern.empty() ? size / 2
                                                        : regular.middle;
   std::vector<FrameInfo> out;
-  double gain = NAN;  // of the last regular moment's frame
   for (std::size_t k = 0; k < moments.size(); ++k) {
     Shots& moment = moments[k];
-    std::size_t at = std::min(wanted, moment.size() - 1);
-    if (regular.is[k])
-      gain = exact_gain(moment[at]);
-    else if (!std::isnan(gain) && !pattern_at(moment, 0, moment.size()).empty())
-      at = nearest(moment, gain);
+    const double first = regular.fits[k].first;
+    const std::size_t at = std::isnan(first) || regular.is[k]
+                               ? std::min(wanted, moment.size() - 1)
+                               : nearest(moment, first + regular.pattern[wanted]);
     out.push_back(frame_of(std::move(moment), at));
   }
   settle_moments(out, how);
@@ -167,19 +203,11 @@ void settle_moments(std::vector<FrameInfo>& frames, const Bracketing& how) {
   for (FrameInfo& f : frames) f.merged = how.exposure == 0, f.as_if = 0;
   if (how.set_size <= 1 || how.exposure > 0) return;
   const Regular regular(moments_of(frames), how.set_size);
-  // The exposure of the nearest regular frame before, or after.
-  std::vector<double> gain(frames.size(), NAN);
-  for (std::size_t k = 0; k < frames.size(); ++k)
-    gain[k] = regular.is[k] ? exact_gain(frames[k]) : k > 0 ? gain[k - 1] : NAN;
-  for (std::size_t k = frames.size(); k-- > 1;)
-    if (std::isnan(gain[k - 1])) gain[k - 1] = gain[k];
   for (std::size_t k = 0; k < frames.size(); ++k) {
     FrameInfo& f = frames[k];
-    if (regular.is[k] || !f.is_merged() || std::isnan(gain[k])) continue;
-    if (pattern_at(shots_of({f}), 0, 1 + f.others.size()).empty()) continue;
-    // Less is the dusk, which falls meanwhile.
-    if (const double apart = gain[k] - exact_gain(f); std::fabs(apart) > kAlikeStops)
-      f.as_if = apart;
+    if (regular.is[k] || !f.is_merged() || std::isnan(regular.fits[k].first)) continue;
+    const double apart = regular.fits[k].first + regular.pattern[regular.middle] - exact_gain(f);
+    if (std::fabs(apart) > kAlikeStops) f.as_if = apart;
   }
 }
 
@@ -196,24 +224,22 @@ std::vector<FrameInfo> shots_of(const std::vector<FrameInfo>& frames) {
   return out;
 }
 
-// What is wrong with a moment that has other shots than the others. gain: of the last regular
-// frame.
-static std::string other_shots(const Shots& shots, const Regular& regular, double gain) {
+// What is wrong with a moment that has other shots than the others.
+static std::string other_shots(const Shots& shots, const Regular& regular, const Fit& fit) {
   const Pattern& pattern = regular.pattern;
   const std::string count = std::to_string(shots.size()), all = std::to_string(pattern.size());
   if (shots.size() == pattern.size()) return count + " shots of other exposures than the others";
-  if (shots.size() > pattern.size() || std::isnan(gain))
-    return count + (shots.size() == 1 ? " shot" : " shots") + " where the others have " + all;
+  if (shots.size() > pattern.size()) return count + " shots where the others have " + all;
   std::string missing;
-  int number = 0;
-  for (std::size_t j = 0; j < pattern.size(); ++j) {
-    const double stops = pattern[j] - pattern[regular.middle], wanted = gain + stops;
-    if (std::fabs(exact_gain(shots[nearest(shots, wanted)]) - wanted) <= kAlikeStops) continue;
-    missing += (number++ ? ", " : "") +
-               (j == regular.middle ? std::string("the middle one") : stops_text(stops) + " stops");
-  }
+  for (std::size_t j = 0; j < pattern.size(); ++j)
+    if (!fit.there[j])
+      missing +=
+          (missing.empty() ? "" : ", ") +
+          (j == regular.middle ? std::string("the middle one")
+                               : stops_text(pattern[j] - pattern[regular.middle]) + " stops");
+  const bool one = std::ranges::count(fit.there, 0) == 1;
   return count + " of " + all +
-         (number == 0 ? " shots" : ": " + missing + (number == 1 ? " is missing" : " are missing"));
+         (missing.empty() ? " shots" : ": " + missing + (one ? " is missing" : " are missing"));
 }
 
 MomentReport report_moments(const std::vector<FrameInfo>& frames, const Bracketing& how) {
@@ -226,7 +252,6 @@ MomentReport report_moments(const std::vector<FrameInfo>& frames, const Bracketi
   const Regular regular(moments, how.set_size);
   for (const double stops : regular.pattern)
     out.stops.push_back(stops - regular.pattern[regular.middle]);
-  double gain = NAN;  // of the last regular moment's middle shot
   for (std::size_t k = 0; k < moments.size(); ++k) {
     const Shots& shots = moments[k];
     std::string why;
@@ -234,14 +259,13 @@ MomentReport report_moments(const std::vector<FrameInfo>& frames, const Bracketi
       why = shots.front().usable() ? "a shot does not tell its exposure"
                                    : shots.front().file + " " + shots.front().problem;
     else if (!regular.is[k] && !regular.pattern.empty())
-      why = other_shots(shots, regular, gain);
+      why = other_shots(shots, regular, regular.fits[k]);
     else if (k > 0 && shots.front().time > 0 && moments[k - 1].back().time > 0 &&
              shots.front().time < moments[k - 1].back().time)
       why = "it begins before the moment before it ends";
     else if (std::ranges::any_of(shots,
                                  [&](const FrameInfo& f) { return f.lens != shots[0].lens; }))
       why = "its shots are through different lenses";
-    if (regular.is[k]) gain = exact_gain(shots[regular.middle]);
     if (!why.empty()) out.irregular.push_back({static_cast<int>(k), std::move(why)});
   }
   return out;

@@ -27,7 +27,8 @@ struct Part {
   double interval = 0;      // median s between frames (moments, for brackets); 0: unknown
   std::string why;          // why it begins here: "after a pause of 18 min"; empty for the first
 
-  int moments() const { return static_cast<int>(frames.size()) / per_moment; }
+  // Of brackets: about, where some lack a shot (folder/moments.h counts them).
+  int moments() const { return (static_cast<int>(frames.size()) + per_moment / 2) / per_moment; }
 };
 
 // `frames` in order. Every frame is in exactly one part. Never empty unless `frames` is.

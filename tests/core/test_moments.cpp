@@ -122,6 +122,22 @@ TEST(Moments, OnesThatAreNotLikeTheOthersAreListedWithTheReason) {
   }
 }
 
+// While the dusk falls by a stop a moment: what is there tells which one is missing.
+TEST(Moments, WhatIsMissingIsToldByWhatIsThere) {
+  auto shots = bracketed({0, -2, 2}, 12, 30, 0.4);
+  for (std::size_t k = 0; k < shots.size(); ++k)
+    shots[k].iso *= std::exp2(static_cast<double>(k / 3) / 3 * 2);
+  shots.erase(shots.begin() + 3 * 6 + 1);
+  const Bracketing how = find_brackets(shots);
+  ASSERT_EQ(how.set_size, 3);
+  const auto frames = group_moments(shots, how);
+  const auto report = report_moments(frames, how);
+  ASSERT_EQ(report.irregular.size(), 1u);
+  EXPECT_EQ(report.irregular[0].why, "2 of 3: -2 stops is missing");
+  EXPECT_EQ(frames[6].as_if, 0) << "its middle shot is there";
+  EXPECT_NEAR(exact_gain(frames[6]) - exact_gain(frames[5]), 2.0 / 3, 0.05);
+}
+
 // A lens without contacts tells no aperture: what the others tell is enough.
 TEST(Moments, NeedNoAperture) {
   auto shots = bracketed({0, -2, 2}, 12, 30, 0.4);
