@@ -17,9 +17,8 @@ constexpr double kLightPeriod =
     30;                             // frames; changes of scene light faster than this are not light
 constexpr double kRampPeriod = 40;  // frames
 constexpr double kFlickerSigma = 0.04;  // stops, expected size of e
-constexpr double kSigmaTimed = 0.015, kSigmaBlades = 0.04, kSigmaOdd = 0.08;  // prior of delta
-// Of settings that were found in the picture: thirds, or what passed for one.
-constexpr double kSigmaFound = 0.03;
+// Prior of delta: of settings in thirds (told, or found in the picture), of blades, of others.
+constexpr double kSigmaTimed = 0.015, kSigmaBlades = 0.04, kSigmaOdd = 0.08;
 constexpr double kSigmaUnknown = 20;  // as good as free
 constexpr double kRiser = 0.12;  // stops; less (shutter traded for ISO) is no riser and no knot
 constexpr int kExcursion = 2;    // frames: a setting this short that returns is a slip
@@ -37,7 +36,7 @@ Settings settings_of_stair(const std::vector<double>& stair) {
   std::map<double, int> seen;
   for (double gain : stair) {
     const auto [it, fresh] = seen.try_emplace(gain, static_cast<int>(out.gain.size()));
-    if (fresh) out.gain.push_back(gain), out.prior.push_back(kSigmaFound);
+    if (fresh) out.gain.push_back(gain), out.prior.push_back(kSigmaTimed);
     out.of_frame.push_back(it->second);
   }
   return out;
