@@ -57,6 +57,11 @@ constexpr ParameterInfo kPlain[] = {
      kAir, "The colour of the haze in linear light, measured when haze is first set."},
     {Param::airlight_blue, "airlight_blue", "Airlight blue", "", 0.001, 4, 0.8, 0.01, 3, kLinear,
      kAir, "The colour of the haze in linear light, measured when haze is first set."},
+    amount(
+        Param::range, "range", "Range", kTones,
+        "Brings a scene of more stops than a picture shows into it: bright and dark come nearer to "
+        "middle grey, their detail stays.",
+        0),
     amount(Param::black_point, "black_point", "Black point", kTones,
            "Where light becomes black: negative makes more of it black."),
     amount(Param::shadows, "shadows", "Shadows", kTones,

@@ -27,6 +27,7 @@ enum class Param {
   airlight_red,
   airlight_green,
   airlight_blue,
+  range,
   black_point,
   shadows,
   contrast,

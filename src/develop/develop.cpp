@@ -20,6 +20,7 @@
 #include "develop/veil.h"
 #include "develop/vignette.h"
 #include "develop/white_balance.h"
+#include "develop/wide_range.h"
 #include "image/orientation.h"
 
 namespace tsukimi {
@@ -136,6 +137,9 @@ void apply_look(Image& image, const PictureRecipe& settings, double reduction, S
                amounts);
   if (const PlaceLight light(amounts, look); light.changes())
     each_row(image, [&](const Rows& rows, int y) { light.apply(rows, y); });
+  // Before all that knows shadows from highlights: what these are depends on it.
+  if (const WideRange range(image, look); range.changes())
+    each_row(image, [&](const Rows& rows, int y) { range.apply(rows, y); });
   const Chain light{LocalLight(image, look, amounts),
                     Vignette(look, image.size(), settings.placement.film), PlaceTones(amounts),
                     ToneTable(look)};
@@ -236,8 +240,11 @@ Image develop_as_shot(const Proxy& proxy) {
 }
 
 std::array<float, 3> airlight_of(const Proxy& proxy, const Look& look, double stops) {
-  return measure_airlight(in_working_space(proxy, balance_for(proxy.colour, look),
-                                           {look[Param::exposure] + stops + proxy.headroom, {}}));
+  Image image = in_working_space(proxy, balance_for(proxy.colour, look),
+                                 {look[Param::exposure] + stops + proxy.headroom, {}});
+  if (const WideRange range(image, look); range.changes())
+    each_row(image, [&](const Rows& rows, int y) { range.apply(rows, y); });
+  return measure_airlight(image);
 }
 
 }  // namespace tsukimi

@@ -163,7 +163,7 @@ TEST(SavedLooks, WhatIsNoLookIsNamedAndPassedOver) {
 }
 
 TEST(SavedLooks, OurOwnAreWithinTheirRangesAndHoldNoExposure) {
-  ASSERT_EQ(own_looks().size(), 5u);
+  ASSERT_EQ(own_looks().size(), 8u);
   for (const SavedLook& look : own_looks())
     for (const auto& [p, value] : look.values) {
       EXPECT_NE(p, Param::exposure);

@@ -4,7 +4,7 @@
 namespace tsukimi {
 namespace {
 
-constexpr const char* kGroup = "Harbour";
+constexpr const char *kGroup = "Harbour", *kWide = "Wide range";
 
 using enum Param;
 
@@ -89,6 +89,26 @@ const std::vector<SavedLook>& own_looks() {
         {colour_noise, 60},
         {hot_pixels, 50},
         {vignette, -18}},
+       {}},
+      {"Natural", kWide, {{range, 45}, {contrast, 10}, {muted_colours, 10}}, {}},
+      {"Deep",
+       kWide,
+       {{range, 70},
+        {black_point, -14},
+        {shadows, -12},
+        {contrast, 26},
+        {saturation, 6},
+        {local_contrast, 16}},
+       {}},
+      {"Bright",
+       kWide,
+       {{range, 85},
+        {shadows, 34},
+        {contrast, 8},
+        {highlights, -10},
+        {white_point, 12},
+        {muted_colours, 18},
+        {local_contrast, 12}},
        {}},
   };
   return looks;
