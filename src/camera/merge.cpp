@@ -240,6 +240,7 @@ SensorFrame merge(std::vector<MergeShot> shots, const std::vector<std::uint8_t>&
   out.orientation = first.orientation;
   out.halved = first.halved;
   out.headroom = headroom;
+  out.of_merged = true;
   if (!first.is_mosaic()) {
     out.rgb = Image(first.rgb.width, first.rgb.height);
     merge_bands<1>(

@@ -22,7 +22,8 @@ struct SensorFrame {
   // Stops by which light of 1 lies above the clipping of the frame's own exposure: of merged shots
   // the darkest one's.
   double headroom = 0;
-  Size halved;  // not 0: rgb holds means of 2x2 pixels of a picture of this size
+  bool of_merged = false;  // shots of several exposures
+  Size halved;             // not 0: rgb holds means of 2x2 pixels of a picture of this size
   // A still that was read to be used later: its pixels as they stand in the file, a quarter of what
   // their light takes. make_light() makes rgb of it.
   std::function<Image()> still;

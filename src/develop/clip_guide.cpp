@@ -237,14 +237,13 @@ ClipGuide clip_guide(const Image& camera, const std::array<float, 3>& gains) {
 }
 
 ClipGuide clip_guide(const Proxy& proxy, const std::array<float, 3>& gains) {
-  const auto begin = static_cast<std::uint16_t>(ClipGuide::kBegin * kProxyScale + kProxyPedestal);
+  const StoredLight stored = proxy.stored();
+  const std::uint16_t begin = stored.number(ClipGuide::kBegin);
   if (std::ranges::none_of(proxy.data, [&](std::uint16_t n) { return n >= begin; })) return {};
   ClipSampler sampler({proxy.width, proxy.height}, gains);
   const int size = sampler.cell(), step = std::max(1, size / 4);
   const std::size_t plane = static_cast<std::size_t>(proxy.width) * proxy.height;
-  auto light = [&](std::size_t i) {
-    return (static_cast<float>(proxy.data[i]) - kProxyPedestal) * (1 / kProxyScale);
-  };
+  auto light = [&](std::size_t i) { return stored.light(proxy.data[i]); };
   return sampler.guide([&](int cx, int cy, ClipSampler::Cell& cell) {
     for (int y = cy * size; y < std::min(proxy.height, (cy + 1) * size); y += step)
       for (int x = cx * size; x < std::min(proxy.width, (cx + 1) * size); x += step) {

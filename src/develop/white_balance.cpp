@@ -46,6 +46,13 @@ void unpack_row(const std::uint16_t* const* in, int width, const float* gain, co
   }
 }
 
+// Light of 0..1 of numbers whose steps are not even: a cubic (StoredLight).
+void light_row(const std::uint16_t* __restrict in, int width, const StoredLight& stored,
+               float* __restrict out) {
+  const StoredLight s = stored;
+  for (int x = 0; x < width; ++x) out[x] = s.light(in[x]);
+}
+
 std::uint16_t highest(const std::uint16_t* __restrict in, int width) {
   std::uint16_t top = 0;
   for (int x = 0; x < width; ++x) top = top > in[x] ? top : in[x];
@@ -71,6 +78,7 @@ HWY_AFTER_NAMESPACE();
 namespace tsukimi {
 HWY_EXPORT(balance_row);
 HWY_EXPORT(unpack_row);
+HWY_EXPORT(light_row);
 HWY_EXPORT(matrix_row);
 HWY_EXPORT(highest);
 
@@ -87,12 +95,13 @@ Image unpacked(const Proxy& p, const WhiteBalance& wb, const Mat3f& matrix) {
   Image out(p.width, p.height);
   float gain[3], pedestal[3];
   for (int c = 0; c < 3; ++c) {
-    gain[c] = wb.gains[c] / kProxyScale;
-    pedestal[c] = kProxyPedestal * gain[c];
+    gain[c] = wb.gains[c] / StoredLight::kScale;
+    pedestal[c] = StoredLight::kPedestal * gain[c];
   }
   const ClipGuide guide = clip_guide(p, wb.gains);
   const std::size_t plane = static_cast<std::size_t>(p.width) * p.height;
-  const auto begin = static_cast<std::uint16_t>(ClipGuide::kBegin * kProxyScale + kProxyPedestal);
+  const StoredLight stored = p.stored();
+  const std::uint16_t begin = stored.number(ClipGuide::kBegin);
   const Mat3f same{Mat3{}};
   parallel_rows(p.height, [&](int y0, int y1) {
     for (int y = y0; y < y1; ++y) {
@@ -102,10 +111,18 @@ Image unpacked(const Proxy& p, const WhiteBalance& wb, const Mat3f& matrix) {
       bool clipped = false;
       for (int c = 0; c < 3 && !guide.empty(); ++c)
         clipped |= HWY_DYNAMIC_DISPATCH(highest)(in[c], p.width) >= begin;
-      HWY_DYNAMIC_DISPATCH(unpack_row)
-      (in, p.width, gain, pedestal, wb.gains.data(), clipped ? same : matrix, r, g, b);
-      if (!clipped) continue;
-      guide.recover(r, g, b, 0, y, p.width);
+      const bool at_once = stored.is_even() && !clipped;
+      if (stored.is_even()) {
+        HWY_DYNAMIC_DISPATCH(unpack_row)
+        (in, p.width, gain, pedestal, wb.gains.data(), at_once ? matrix : same, r, g, b);
+      } else {
+        for (int c = 0; c < 3; ++c)
+          HWY_DYNAMIC_DISPATCH(light_row)(in[c], p.width, stored, out.planes[c].row(y));
+        HWY_DYNAMIC_DISPATCH(balance_row)
+        (r, g, b, p.width, wb.gains[0], wb.gains[1], wb.gains[2]);
+      }
+      if (at_once) continue;
+      if (clipped) guide.recover(r, g, b, 0, y, p.width);
       HWY_DYNAMIC_DISPATCH(matrix_row)(r, g, b, p.width, matrix);
     }
   });

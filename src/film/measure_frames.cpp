@@ -14,8 +14,8 @@ namespace {
 Plane green_of(const Proxy& p) {
   Plane out(p.width, p.height);
   const std::size_t n = out.data.size();
-  for (std::size_t i = 0; i < n; ++i)
-    out.data[i] = (static_cast<float>(p.data[n + i]) - kProxyPedestal) / kProxyScale;
+  const StoredLight stored = p.stored();
+  for (std::size_t i = 0; i < n; ++i) out.data[i] = stored.light(p.data[n + i]);
   return out;
 }
 

@@ -7,19 +7,23 @@
 namespace tsukimi {
 namespace {
 
-// The bin of every stored value of a proxy.
-const std::vector<std::uint8_t>& stop_bins() {
-  static const std::vector<std::uint8_t> bins = [] {
-    std::vector<std::uint8_t> b(65536);
-    for (int stored = 0; stored < 65536; ++stored) {
-      const double light = (stored - kProxyPedestal) / kProxyScale;
-      const double stops = light > 0 ? std::log2(light) : kSensorFloor;
-      const double at = (stops - kSensorFloor) / -kSensorFloor * Histogram::kBins;
-      b[stored] = static_cast<std::uint8_t>(std::clamp(at, 0.0, Histogram::kBins - 1.0));
-    }
-    return b;
-  }();
+std::uint8_t stop_bin(double light) {
+  const double stops = light > 0 ? std::log2(light) : kSensorFloor;
+  const double at = (stops - kSensorFloor) / -kSensorFloor * Histogram::kBins;
+  return static_cast<std::uint8_t>(std::clamp(at, 0.0, Histogram::kBins - 1.0));
+}
+
+// The bin of every number that a proxy stores.
+std::vector<std::uint8_t> stop_bins(StoredLight stored) {
+  std::vector<std::uint8_t> bins(65536);
+  for (std::size_t i = 0; i < bins.size(); ++i)
+    bins[i] = stop_bin(stored.light(static_cast<float>(i)));
   return bins;
+}
+const std::vector<std::uint8_t>& stop_bins_of(StoredLight stored) {
+  static const std::vector<std::uint8_t> even = stop_bins(StoredLight(false)),
+                                         merged = stop_bins(StoredLight(true));
+  return stored.is_even() ? even : merged;
 }
 
 }  // namespace
@@ -47,14 +51,19 @@ Histogram histogram_of(const Encoded8& picture, int every) {
 
 Histogram sensor_histogram_of(const Proxy& proxy) {
   Histogram h;
-  const auto& bins = stop_bins();
+  const StoredLight stored = proxy.stored();
+  const auto& bins = stop_bins_of(stored);
   const std::size_t pixels = static_cast<std::size_t>(proxy.width) * proxy.height;
   const auto *r = proxy.data.data(), *g = r + pixels, *b = g + pixels;
   for (std::size_t i = 0; i < pixels; ++i) {
     ++h.counts[Histogram::red][bins[r[i]]];
     ++h.counts[Histogram::green][bins[g[i]]];
     ++h.counts[Histogram::blue][bins[b[i]]];
-    ++h.counts[Histogram::brightness][bins[(r[i] + 2 * g[i] + b[i] + 2) >> 2]];
+    const std::uint8_t bright =
+        stored.is_even()
+            ? bins[(r[i] + 2 * g[i] + b[i] + 2) >> 2]
+            : stop_bin((stored.light(r[i]) + 2 * stored.light(g[i]) + stored.light(b[i])) / 4);
+    ++h.counts[Histogram::brightness][bright];
   }
   const double all = std::max<double>(1, static_cast<double>(pixels));
   h.black = h.counts[Histogram::brightness][0] / all;

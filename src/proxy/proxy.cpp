@@ -195,10 +195,11 @@ Proxy make_proxy(const SensorFrame& frame) {
                             frame.is_mosaic() ? offset : 0, frame.orientation);
   const std::size_t n = static_cast<std::size_t>(p.width) * p.height;
   p.data.resize(3 * n);
+  p.of_merged = frame.of_merged;
+  const StoredLight stored = p.stored();
   for (int c = 0; c < 3; ++c)
     for (std::size_t i = 0; i < n; ++i)
-      p.data[c * n + i] = static_cast<std::uint16_t>(std::clamp(
-          blocks.rgb.planes[c].data[i] * kProxyScale + kProxyPedestal + 0.5f, 0.0f, 65535.0f));
+      p.data[c * n + i] = stored.number(blocks.rgb.planes[c].data[i]);
   return p;
 }
 
@@ -248,6 +249,19 @@ std::vector<ProxyShare> ProxyShares::of(int x, int y) const {
   return out;
 }
 
+std::uint16_t StoredLight::number(float light) const {
+  float t = light;
+  if (!is_even()) {
+    // The cubic is steep nowhere and bends nowhere beside 0: Newton's steps from above it.
+    const float size = std::fabs(light), last = 1 - first_;
+    float u = std::min(size / first_, std::cbrt(size / last));
+    for (int i = 0; i < 6; ++i)
+      u -= (u * (first_ + last * u * u) - size) / (first_ + 3 * last * u * u);
+    t = std::copysign(u, light);
+  }
+  return static_cast<std::uint16_t>(std::clamp(t * kScale + kPedestal + 0.5f, 0.0f, 65535.0f));
+}
+
 Proxy make_thumbnail(const Proxy& p) {
   const double scale =
       std::min(1.0, static_cast<double>(kThumbnailWidth) / std::max(p.width, p.height));
@@ -259,10 +273,12 @@ Proxy make_thumbnail(const Proxy& p) {
   out.orientation = p.orientation;
   out.block = 0;
   out.headroom = p.headroom;
+  out.of_merged = p.of_merged;
   out.covered_x = p.covered_x;
   out.covered_y = p.covered_y;
   out.data.resize(static_cast<std::size_t>(out.width) * out.height * 3);
   std::size_t at = 0;
+  const StoredLight stored = p.stored();
   for (int c = 0; c < 3; ++c) {
     const std::uint16_t* plane = p.data.data() + static_cast<std::size_t>(c) * p.width * p.height;
     for (int y = 0; y < out.height; ++y)
@@ -272,10 +288,16 @@ Proxy make_thumbnail(const Proxy& p) {
         const int y0 = y * p.height / out.height,
                   y1 = std::max(y0 + 1, (y + 1) * p.height / out.height);
         std::uint64_t sum = 0;
+        float light = 0;
         for (int j = y0; j < y1; ++j)
-          for (int i = x0; i < x1; ++i) sum += plane[static_cast<std::size_t>(j) * p.width + i];
+          for (int i = x0; i < x1; ++i) {
+            const std::uint16_t number = plane[static_cast<std::size_t>(j) * p.width + i];
+            sum += number;
+            if (!stored.is_even()) light += stored.light(number);
+          }
         const auto n = static_cast<std::uint64_t>(x1 - x0) * (y1 - y0);
-        out.data[at++] = static_cast<std::uint16_t>((sum + n / 2) / n);
+        out.data[at++] = stored.is_even() ? static_cast<std::uint16_t>((sum + n / 2) / n)
+                                          : stored.number(light / static_cast<float>(n));
       }
   }
   return out;
@@ -284,13 +306,14 @@ Proxy make_thumbnail(const Proxy& p) {
 Image unpack(const Proxy& p) {
   Image out(p.width, p.height);
   const std::size_t n = static_cast<std::size_t>(p.width) * p.height;
+  const StoredLight stored = p.stored();
   parallel_rows(p.height, [&](int y0, int y1) {
     for (int c = 0; c < 3; ++c) {
       const std::uint16_t* src = p.data.data() + c * n;
       float* dst = out.planes[c].data.data();
       for (std::size_t i = static_cast<std::size_t>(y0) * p.width;
            i < static_cast<std::size_t>(y1) * p.width; ++i)
-        dst[i] = (static_cast<float>(src[i]) - kProxyPedestal) * (1 / kProxyScale);
+        dst[i] = stored.light(src[i]);
     }
   });
   return out;

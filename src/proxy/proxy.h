@@ -31,11 +31,30 @@ struct LightGrid {
   MergeInfo merged;
 };
 
-// Camera RGB, before white balance, 16 bit linear with a pedestal so that noise below black
-// survives.
+// The numbers that a proxy holds for light of 0..1: even steps, with a pedestal so that noise below
+// black survives. Of merged shots, which hold more stops than that, the steps widen with the light:
+// a cubic, whose first steps are kFinest as wide and the last three times.
+class StoredLight {
+ public:
+  static constexpr float kScale = 60000, kPedestal = 2048, kFinest = 1.0f / 128;
+
+  explicit StoredLight(bool of_merged) : first_(of_merged ? kFinest : 1) {}
+  bool is_even() const { return first_ == 1; }
+  float light(float number) const {
+    const float t = (number - kPedestal) * (1 / kScale);
+    return t * (first_ + (1 - first_) * t * t);
+  }
+  std::uint16_t number(float light) const;  // the nearest
+
+ private:
+  float first_;
+};
+
+// Camera RGB, before white balance.
 struct Proxy {
   int width = 0, height = 0;
-  Pixels<std::uint16_t> data;  // planar R, G, B
+  Pixels<std::uint16_t> data;  // planar R, G, B, as stored() says
+  bool of_merged = false;      // shots of several exposures
   CameraColour colour;
   Size full;            // size of the whole frame, orientation applied
   int orientation = 1;  // EXIF orientation that was applied
@@ -47,6 +66,8 @@ struct Proxy {
   double covered_x = 1, covered_y = 1;
   LightGrid grid;
   DetailGrid detail;
+
+  StoredLight stored() const { return StoredLight(of_merged); }
 };
 
 // A part of the upright frame as a part of the proxy, both in fractions.
@@ -69,8 +90,6 @@ class ProxyShares {
 };
 
 constexpr int kProxyWidth = 960, kThumbnailWidth = 240;  // long side, about
-constexpr float kProxyScale = 60000.0f,
-                kProxyPedestal = 2048.0f;  // stored = value * scale + pedestal
 
 // Made small by the whole number that brings the long side near kProxyWidth (reduce.h); of a mosaic
 // each channel from its own pixels. The last pixels may reach beyond the frame.

@@ -23,10 +23,11 @@ namespace {
 constexpr int kMostMerged = 31;
 
 struct Header {
-  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', 'A'};
+  char magic[8] = {'T', 'K', 'P', 'R', 'O', 'X', 'Y', 'B'};
   char owner[32] = {};  // the name that it was written under: of which frame it is
   std::int32_t width = 0, height = 0, full_width = 0, full_height = 0;
   std::int32_t small_width = 0, small_height = 0, orientation = 1, block = 1;
+  std::int32_t of_merged = 0, unused = 0;
   double covered[2] = {1, 1};
   double headroom = 0;
   std::int32_t merged = 0;  // shots besides the frame's own, and the stops of each
@@ -177,6 +178,7 @@ Result<Header> read_head(std::FILE* f, const std::filesystem::path& path, ProxyH
   small.orientation = h.orientation;
   small.block = 0;
   small.headroom = h.headroom;
+  small.of_merged = h.of_merged != 0;
   small.covered_x = h.covered[0];
   small.covered_y = h.covered[1];
   const bool read = with_thumbnail ? read_picture(f, h.small_bytes, h.small_sum, small)
@@ -209,6 +211,7 @@ Result<void> save_proxy(const Proxy& p, const std::filesystem::path& path) {
   h.orientation = p.orientation;
   h.block = p.block;
   h.headroom = p.headroom;
+  h.of_merged = p.of_merged;
   h.merged =
       static_cast<std::int32_t>(std::min<std::size_t>(p.grid.merged.stops.size(), kMostMerged));
   std::copy_n(p.grid.merged.stops.begin(), h.merged, h.stops);
@@ -245,6 +248,7 @@ Result<Proxy> load_proxy(const std::filesystem::path& path) {
   p.orientation = h->orientation;
   p.block = h->block;
   p.headroom = h->headroom;
+  p.of_merged = h->of_merged != 0;
   p.covered_x = h->covered[0];
   p.covered_y = h->covered[1];
   p.grid = std::move(head.grid);

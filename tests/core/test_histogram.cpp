@@ -58,7 +58,7 @@ TEST(Histogram, SensorStopsAreBelowTheSensorsEnd) {
   for (int c = 0; c < 3; ++c)
     for (int i = 0; i < 4; ++i)
       p.data[static_cast<std::size_t>(4 * c + i)] =
-          static_cast<std::uint16_t>(std::lround(light[c][i] * kProxyScale + kProxyPedestal));
+          StoredLight(false).number(static_cast<float>(light[c][i]));
   p.grid.clipped.assign(LightGrid::kCells, 51);  // a fifth of the pixels
   const Histogram h = sensor_histogram_of(p);
   auto bin = [](double stops) {

@@ -164,7 +164,7 @@ TEST(SteadyArea, AGridInPlaceIsTheGridWhereThePictureWent) {
     for (int y = 0; y < p.height; ++y)
       for (int x = 0; x < p.width; ++x)
         p.data[(static_cast<std::size_t>(c) * p.height + y) * p.width + x] =
-            static_cast<std::uint16_t>(value(x, y) * kProxyScale + kProxyPedestal);
+            StoredLight(false).number(static_cast<float>(value(x, y)));
   p.grid.light.assign(LightGrid::kCells, 0);
   p.grid.red_blue.assign(2 * LightGrid::kColourCells, 0);
   p.grid.clipped.assign(LightGrid::kCells, 0);

@@ -22,7 +22,7 @@ std::array<double, 3> sensor_stops(const Proxy& proxy, QPointF at) {
   for (std::size_t c = 0; c < 3; ++c) {
     const std::uint16_t value =
         proxy.data[(c * h + static_cast<std::size_t>(y)) * w + static_cast<std::size_t>(x)];
-    const double light = (value - kProxyPedestal) / kProxyScale;
+    const double light = proxy.stored().light(value);
     out[c] = light > 0 ? std::max(kSensorFloor, std::log2(light)) : kSensorFloor;
   }
   return out;
