@@ -336,6 +336,9 @@ Result<SensorFrame> read_raw(const std::filesystem::path& path) {
   SensorFrame out;
   out.colour = read_colour(raw->imgdata.color);
   out.orientation = exif_orientation(s.flip);
+  // White of the files that we write lies below their brightest number (output/encode.h).
+  if (std::string_view(raw->imgdata.idata.software) == "Tsukimi")
+    out.headroom = std::clamp<double>(raw->imgdata.color.dng_levels.baseline_exposure, 0, 16);
   const auto& data = raw->imgdata.rawdata;
   const StoredArea& seen = raw->seen();
   const auto at = [&](int x, int y, std::size_t pitch) {

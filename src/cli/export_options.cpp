@@ -8,7 +8,7 @@ namespace tsukimi::cli {
 namespace {
 
 struct FrameWords {
-  std::string size, frames, format, space, chroma = "444", compression = "none", part;
+  std::string size, frames, format, merged, space, chroma = "444", compression = "none", part;
   bool no_location = false;
   ExportSettings out;
   JobOptions all;
@@ -19,18 +19,19 @@ struct FrameWords {
 void add_export_options(CLI::App& app, const TakeJob& take) {
   auto* c = app.add_subcommand("export", "Develop all frames at full quality into numbered files.");
   auto o = std::make_shared<FrameWords>();
+  o->out.pattern.clear();
   c->add_option("FILE", o->all.file, "The shoot (.tsukimi)")->required();
   c->add_option("--to", o->out.folder, "Folder for the frames; made if missing")->required();
   c->add_option(
-       "--name", o->out.pattern,
-       "Name with # for the digits of the number, as in harbour_#####; {shoot}, {date} and "
-       "{time} are filled in")
-      ->required();
+      "--name", o->out.pattern,
+      "Name with # for the digits of the number, as in harbour_#####; {shoot}, {date} and "
+      "{time} are filled in");
   c->add_option("--format", o->format, "Kind of file")
-      ->required()
       ->check(CLI::IsMember(file_formats().names()));
-  c->add_option("--space", o->space, "Colour space")
-      ->default_val("srgb")
+  c->add_option("--merged", o->merged,
+                "Instead: the merged frames, before look, light and framing, in this kind of file")
+      ->check(CLI::IsMember({"exr", "dng"}));
+  c->add_option("--space", o->space, "Colour space (srgb; of merged frames rec2020)")
       ->check(CLI::IsMember(colour_spaces().names()));
   c->add_option("--quality", o->out.quality, "JPEG quality")->check(CLI::Range(1, 100));
   c->add_option("--chroma", o->chroma, "JPEG: colour in every pixel, or in one of four")
@@ -51,8 +52,17 @@ void add_export_options(CLI::App& app, const TakeJob& take) {
   c->add_flag("--xmp", o->out.sidecars, "An XMP file beside each frame");
   c->add_flag("--overwrite", o->all.job.overwrite, "Replace files that are there already");
   c->callback([o, take] {
+    if (!o->merged.empty()) {
+      if (!o->format.empty()) throw CLI::ValidationError("--merged", "says the kind of file too");
+      o->all.job.merged = true;
+      o->format = o->merged;
+      if (o->space.empty()) o->space = "rec2020";
+      if (o->out.pattern.empty()) o->out.pattern = kMergedPattern;
+    }
+    if (o->format.empty()) throw CLI::RequiredError("--format");
+    if (o->out.pattern.empty()) throw CLI::RequiredError("--name");
     o->out.format = file_formats().named(o->format);
-    o->out.space = colour_spaces().named(o->space);
+    o->out.space = colour_spaces().named(o->space.empty() ? "srgb" : o->space);
     o->out.chroma = kChromas.named(o->chroma);
     o->out.compression = kCompressions.named(o->compression);
     o->out.location = !o->no_location;

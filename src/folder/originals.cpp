@@ -35,11 +35,11 @@ bool is_mount_point(const fs::path& folder) {
          here.st_dev != above.st_dev;
 }
 
-bool holds_raw_files(const fs::path& folder) {
+bool holds_raw_files(const fs::path& folder, const MadeHere& made_here) {
   std::error_code ec;
   for (auto it = fs::directory_iterator(folder, ec); !ec && it != fs::directory_iterator();
        it.increment(ec))
-    if (kind_of(it->path()) == FileKind::raw) return true;
+    if (kind_of(it->path()) == FileKind::raw && !(made_here && made_here(it->path()))) return true;
   return false;
 }
 
@@ -63,13 +63,14 @@ bool lies_in(const fs::path& path, const fs::path& folder) {
   return std::mismatch(b.begin(), b.end(), a.begin(), a.end()).first == b.end();
 }
 
-Result<void> check_may_write(const fs::path& folder, const fs::path& frames) {
+Result<void> check_may_write(const fs::path& folder, const fs::path& frames,
+                             const MadeHere& made_here) {
   std::error_code ec;
   const fs::path card = frames.empty() ? fs::path() : card_of(frames);
   if (!card_of(folder).empty() || (!card.empty() && lies_in(folder, card)))
     return fail("Choose a folder that is not on the card: nothing is written to " +
                 folder.string() + ", cards are only ever read.");
-  if ((!frames.empty() && fs::equivalent(folder, frames, ec)) || holds_raw_files(folder))
+  if ((!frames.empty() && fs::equivalent(folder, frames, ec)) || holds_raw_files(folder, made_here))
     return fail("Choose another folder than that of the raw frames: nothing is written to " +
                 folder.string() + ", originals are never written to.");
   return {};
@@ -95,8 +96,8 @@ void Originals::add_frame(const fs::path& file) {
   if (const auto id = file_id(real(file).parent_path())) folders_.insert(*id);
 }
 
-Result<void> Originals::check_folder(const fs::path& folder) const {
-  if (auto ok = check_may_write(folder, folder_); !ok) return ok;
+Result<void> Originals::check_folder(const fs::path& folder, const MadeHere& made_here) const {
+  if (auto ok = check_may_write(folder, folder_, made_here); !ok) return ok;
   const auto id = file_id(folder);
   if (id && folders_.contains(*id))
     return fail("Choose another folder: originals of this shoot lie in " +

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <set>
 
 #include "base/file.h"
@@ -19,9 +20,12 @@ std::filesystem::path card_of(const std::filesystem::path& path);
 bool lies_in(const std::filesystem::path& path, const std::filesystem::path& folder);
 
 // Fails, with a sentence, when new files may not be put into `folder`: on a card, in a folder that
-// holds raw files, or in that of the frames themselves.
+// holds raw files, or in that of the frames themselves. made_here: raw files that we made there
+// count as none.
+using MadeHere = std::function<bool(const std::filesystem::path& file)>;
 Result<void> check_may_write(const std::filesystem::path& folder,
-                             const std::filesystem::path& frames = {});
+                             const std::filesystem::path& frames = {},
+                             const MadeHere& made_here = {});
 
 // Fails when a file of that name is there and is a picture, be it empty: no document of ours
 // replaces it.
@@ -35,7 +39,8 @@ class Originals {
   const std::filesystem::path& folder() const { return folder_; }
   void add_frame(const std::filesystem::path& file);  // its real folder is one of originals
   void add_file(const std::filesystem::path& file);   // only the file itself
-  Result<void> check_folder(const std::filesystem::path& folder) const;
+  Result<void> check_folder(const std::filesystem::path& folder,
+                            const MadeHere& made_here = {}) const;
   Result<void> check_file(const std::filesystem::path& file) const;
 
  private:

@@ -22,7 +22,8 @@ struct PictureFacts {
   FrameInfo frame;  // of the capture; `location` only where it may be told
   std::string note, copyright;
   ColourSpace space = ColourSpace::srgb;
-  int icc = 4;  // version of the profile: 4 or 2
+  int icc = 4;       // version of the profile: 4 or 2
+  int headroom = 1;  // stops above white that DNG keeps: of merged shots theirs
 };
 
 // EXIF 2.32 as it stands in JPEG and PNG files: a TIFF structure without a picture.
@@ -46,6 +47,12 @@ Result<Bytes> encode_png(const Encoded16& picture, const PictureFacts& facts);
 // linear Rec. 2020.
 Encoded16 to_half(const Image& rec2020, ColourSpace space);
 Result<Bytes> encode_exr(const Encoded16& halves, const PictureFacts& facts);
+
+// DNG 1.4 with colours in all pixels (LinearRaw), 16 bit: linear light in the primaries of the
+// space, balanced, so that equal numbers are grey; white lies `headroom` stops below the brightest
+// number, which BaselineExposure says.
+Encoded16 to_linear16(const Image& rec2020, const PictureFacts& facts);
+int write_dng(int fd, const Encoded16& picture, const PictureFacts& facts);
 
 // ISO 16684-1: standard properties, and in a namespace of ours (docs/formats.md) the values that
 // the frame was developed with, by their names.

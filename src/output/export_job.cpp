@@ -24,6 +24,21 @@ ExportJob job_of(const Decisions& d) {
   return out;
 }
 
+ExportJob merged_job(const Shoot& shoot, FileFormat format) {
+  const ExportSettings& usual = shoot.decisions.output;
+  const fs::path& frames = shoot.sequence.folder;
+  ExportJob out;
+  out.merged = true;
+  out.frames.push_back(
+      {.folder = (frames.parent_path() / (frames.filename().string() + "-merged")).string(),
+       .pattern = kMergedPattern,
+       .format = format,
+       .space = ColourSpace::rec2020,
+       .copyright = usual.copyright,
+       .location = usual.location});
+  return out;
+}
+
 ExportJob with_places(ExportJob job, const Shoot& shoot) {
   std::error_code ec;
   for (ExportSettings& f : job.frames) {
@@ -58,7 +73,8 @@ nlohmann::json to_json(const ExportJob& job) {
           {"range", {job.range.first, job.range.last}},
           {"part", {job.part.index, job.part.count}},
           {"overwrite", job.overwrite},
-          {"fill_holes", job.fill_holes}};
+          {"fill_holes", job.fill_holes},
+          {"merged", job.merged}};
 }
 
 ExportJob read_export_job(const Fields& f) {
@@ -82,6 +98,7 @@ ExportJob read_export_job(const Fields& f) {
   }
   if (f.has("overwrite")) out.overwrite = f.flag("overwrite");
   if (f.has("fill_holes")) out.fill_holes = f.flag("fill_holes");
+  if (f.has("merged")) out.merged = f.flag("merged");
   return out;
 }
 
@@ -116,6 +133,19 @@ Result<LightPlan> prepare(Shoot& shoot, std::optional<LightPlan> light, const St
   if (!shoot.other_frames)
     shoot.other_frames = std::make_shared<OtherFrames>(shoot.sequence.folder);
   return light.value_or(LightPlan());
+}
+
+// Only which frames there are, and what each is made from.
+Shoot as_merged(const Shoot& shoot) {
+  const Decisions& all = shoot.decisions;
+  Shoot out = shoot;
+  Decisions& d = out.decisions = {};
+  d.order = all.order, d.brackets = all.brackets;
+  d.set_aside = all.set_aside, d.aside = AsidePolicy::close_up;
+  d.fps = all.fps, d.in = all.in, d.out = all.out;
+  d.output = all.output;
+  d.level.on = d.deflicker.on = false;
+  return out;
 }
 
 // All sinks of a job, with the routes that lead to them.
@@ -265,7 +295,12 @@ bool set_holes_aside(Shoot& shoot, const std::vector<int>& numbers) {
 
 Result<JobReport> run_export(Shoot& shoot, std::optional<LightPlan> light, const ExportJob& given,
                              const Step& step, const OnPicture& on_picture) {
-  const ExportJob job = with_places(given, shoot);
+  ExportJob job = with_places(given, shoot);
+  if (job.merged) {
+    job.merged = false;
+    Shoot plain = as_merged(shoot);
+    return run_export(plain, {}, job, step, on_picture);
+  }
   if (job.frames.empty() && job.films.empty())
     return fail("Nothing is to be made: choose frames or a film.");
   const auto known = prepare(shoot, std::move(light), step);

@@ -19,11 +19,17 @@ struct ExportJob {
   ExportPart part = {};
   bool overwrite = false;
   bool fill_holes = false;  // frames of films that cannot be read are made from their neighbours
+  // The frames as the camera saw them, shots of brackets merged, and all of each: nothing that was
+  // decided about look, light and framing.
+  bool merged = false;
   bool operator==(const ExportJob&) const = default;
 };
 
 // What was decided for the shoot.
 ExportJob job_of(const Decisions& decisions);
+// The merged frames as OpenEXR or DNG, in a new folder beside that of the shoot.
+ExportJob merged_job(const Shoot& shoot, FileFormat format);
+constexpr const char* kMergedPattern = "{shoot}_merged_#####";
 // With every place and name said: where none was chosen, the usual one (name_pattern.h). Films that
 // would have the same name get their size into it.
 ExportJob with_places(ExportJob job, const Shoot& shoot);

@@ -9,9 +9,18 @@ namespace tsukimi {
 namespace fs = std::filesystem;
 namespace {
 
-EncodedPicture in8(const Image& picture, ColourSpace space) { return encode8(picture, space); }
-EncodedPicture in16(const Image& picture, ColourSpace space) { return encode16(picture, space); }
-EncodedPicture in_half(const Image& picture, ColourSpace space) { return to_half(picture, space); }
+EncodedPicture in8(const Image& picture, const PictureFacts& facts) {
+  return encode8(picture, facts.space);
+}
+EncodedPicture in16(const Image& picture, const PictureFacts& facts) {
+  return encode16(picture, facts.space);
+}
+EncodedPicture in_half(const Image& picture, const PictureFacts& facts) {
+  return to_half(picture, facts.space);
+}
+EncodedPicture in_linear16(const Image& picture, const PictureFacts& facts) {
+  return to_linear16(picture, facts);
+}
 
 Result<StagedFile> stage(const fs::path& file, const Result<Bytes>& bytes) {
   if (!bytes) return tl::unexpected(bytes.error());
@@ -41,6 +50,12 @@ Result<StagedFile> exr(const fs::path& file, const EncodedPicture& picture, cons
   return stage(file, encode_exr(std::get<Encoded16>(picture), facts));
 }
 
+Result<StagedFile> dng(const fs::path& file, const EncodedPicture& picture, const ExportSettings&,
+                       const PictureFacts& facts) {
+  return StagedFile::write(
+      file, [&](int fd) { return write_dng(fd, std::get<Encoded16>(picture), facts); });
+}
+
 // About a third of a byte at quality 92 with the colours of all pixels; half as many 14 below.
 double jpeg_bytes(const ExportSettings& how) {
   const double all = 0.34 * std::pow(2.0, (how.quality - 92) / 14.0);
@@ -57,6 +72,7 @@ double tiff16_bytes(const ExportSettings& how) {
 double png8_bytes(const ExportSettings&) { return 1.8; }
 double png16_bytes(const ExportSettings&) { return 4.8; }
 double exr_bytes(const ExportSettings&) { return 3.6; }
+double dng_bytes(const ExportSettings&) { return 6; }
 
 constexpr Table<FileFormat, FormatEncoder> kEncoders{{
     {FileFormat::jpeg, in8, jpeg, jpeg_bytes},
@@ -65,6 +81,7 @@ constexpr Table<FileFormat, FormatEncoder> kEncoders{{
     {FileFormat::png8, in8, png<Encoded8>, png8_bytes},
     {FileFormat::png16, in16, png<Encoded16>, png16_bytes},
     {FileFormat::exr, in_half, exr, exr_bytes},
+    {FileFormat::dng, in_linear16, dng, dng_bytes},
 }};
 
 }  // namespace

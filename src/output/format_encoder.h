@@ -16,7 +16,7 @@ using EncodedPicture = std::variant<Encoded8, Encoded16>;
 
 struct FormatEncoder {
   FileFormat id;
-  EncodedPicture (*encode)(const Image& rec2020, ColourSpace space);
+  EncodedPicture (*encode)(const Image& rec2020, const PictureFacts& facts);
   // Of what its own encode() made. Under no name yet.
   Result<StagedFile> (*write)(const std::filesystem::path& file, const EncodedPicture& picture,
                               const ExportSettings& how, const PictureFacts& facts);

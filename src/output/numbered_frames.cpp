@@ -2,6 +2,7 @@
 #include "output/numbered_frames.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/copy.h"
 #include "base/text.h"
@@ -32,10 +33,20 @@ Result<StagedFile> write_sidecar(const fs::path& path, const PictureFacts& facts
   });
 }
 
+// Of merged shots that of the darkest, in whole stops: so it is the same in every frame of a shoot.
+int headroom_of(const FilmRecipe& recipe) {
+  double most = 1;
+  for (const Take& take : recipe.takes)
+    for (const float stops : take.picture.source.merge.stops)
+      most = std::max(most, std::ceil(-static_cast<double>(stops) - 0.25));
+  return static_cast<int>(most);
+}
+
 }  // namespace
 
 PictureFacts facts_of(const ExportSettings& how, const FilmRecipe& recipe) {
-  PictureFacts facts{recipe.first().source.info, {}, how.copyright, how.space, how.icc};
+  PictureFacts facts{recipe.first().source.info, {}, how.copyright, how.space, how.icc,
+                     headroom_of(recipe)};
   facts.frame.time = recipe.time;
   if (!how.location) facts.frame.location.reset();
   if (recipe.how == Composition::between)
@@ -62,7 +73,15 @@ Result<std::unique_ptr<NumberedFrames>> NumberedFrames::open(const ExportSetting
   if (how.folder.empty()) return fail("No folder to export to was chosen.");
   std::error_code ec;
   const fs::path folder = fs::absolute(how.folder, ec);
-  if (auto ok = originals.check_folder(folder); !ok) return tl::unexpected(ok.error());
+  // DNG files of an export that goes on are no originals. What is wrong with a manifest is said
+  // below.
+  const auto before = read_manifest(folder).value_or(Manifest());
+  auto made_here = [&](const fs::path& file) {
+    const auto made = before.files.find(file.filename().string());
+    const auto there = stamp_of(file);
+    return made != before.files.end() && there && made->second.stamp.same_file(*there);
+  };
+  if (auto ok = originals.check_folder(folder, made_here); !ok) return tl::unexpected(ok.error());
   const double bytes = info(how.format).bits == 16 ? 12 : 6;  // a pixel, as made and as written
   if (auto ok = check_memory(plan.size, bytes); !ok) return tl::unexpected(ok.error());
   const bool made = fs::create_directories(folder, ec);
@@ -169,7 +188,8 @@ Sink::Rest NumberedFrames::put(const MadeFrame& frame) {
     return {{}, [this, number = frame.number, problem] { miss(number, *problem); }};
   }
   auto ready = std::make_shared<EncodedPicture>();
-  if (!parts.front().sidecar) *ready = encoder_of(how_.format).encode(frame.picture, how_.space);
+  if (!parts.front().sidecar)
+    *ready = encoder_of(how_.format).encode(frame.picture, facts_of(how_, frame.recipe));
   auto written = std::make_shared<std::vector<Waiting>>();
   auto problem = std::make_shared<std::string>();
   return {[this, &frame_parts = parts, number = frame.number, &recipe = frame.recipe,

@@ -6,6 +6,7 @@
 #include <cerrno>
 #include <cmath>
 
+#include "base/parallel.h"
 #include "output/capture_facts.h"
 #include "output/encode.h"
 #include "output/profile.h"
@@ -130,8 +131,44 @@ void set_compression(TIFF* tif, Compression compression) {
   if (compression != Compression::none) TIFFSetField(tif, TIFFTAG_PREDICTOR, PREDICTOR_HORIZONTAL);
 }
 
+// What RGB means in the file.
+void set_profile(TIFF* tif, const PictureFacts& facts) {
+  const auto& icc = icc_profile(facts.space, facts.icc);
+  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
+  TIFFSetField(tif, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
+}
+
+// Numbers of DNG: black stands a little above 0, so that noise below it survives.
+constexpr float kDngBlack = 512, kDngWhite = 65535;
+
+void set_dng(TIFF* tif, const PictureFacts& facts) {
+  constexpr std::uint16_t kLinearRaw = 34892, kD65 = 21, kD50 = 23;
+  constexpr std::uint8_t kVersion[] = {1, 4, 0, 0}, kReader[] = {1, 1, 0, 0};
+  const ColourSpaceInfo& space = info(facts.space);
+  const Mat3 matrix = inverse(primaries_to_xyz(space.red, space.green, space.blue, space.white));
+  float numbers[9];
+  std::ranges::transform(matrix.m, numbers, [](double v) { return static_cast<float>(v); });
+  const float black[] = {kDngBlack, kDngBlack, kDngBlack}, neutral[] = {1, 1, 1};
+  const std::uint32_t white[] = {static_cast<std::uint32_t>(kDngWhite),
+                                 static_cast<std::uint32_t>(kDngWhite),
+                                 static_cast<std::uint32_t>(kDngWhite)};
+  TIFFSetField(tif, TIFFTAG_SUBFILETYPE, 0);
+  TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, kLinearRaw);
+  TIFFSetField(tif, TIFFTAG_DNGVERSION, kVersion);
+  TIFFSetField(tif, TIFFTAG_DNGBACKWARDVERSION, kReader);
+  TIFFSetField(tif, TIFFTAG_UNIQUECAMERAMODEL,
+               facts.frame.camera.empty() ? "Tsukimi" : facts.frame.camera.c_str());
+  TIFFSetField(tif, TIFFTAG_CALIBRATIONILLUMINANT1, space.white.x > 0.33 ? kD50 : kD65);
+  TIFFSetField(tif, TIFFTAG_COLORMATRIX1, 9, numbers);
+  TIFFSetField(tif, TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
+  TIFFSetField(tif, TIFFTAG_BLACKLEVEL, 3, black);
+  TIFFSetField(tif, TIFFTAG_WHITELEVEL, 3, white);
+  TIFFSetField(tif, TIFFTAG_BASELINEEXPOSURE, static_cast<double>(facts.headroom));
+}
+
 template <typename T>
-int write(int fd, const Encoded<T>& picture, Compression compression, const PictureFacts& facts) {
+int write(int fd, const Encoded<T>& picture, Compression compression, const PictureFacts& facts,
+          void (*set_colours)(TIFF*, const PictureFacts&) = set_profile) {
   const FrameInfo& frame = facts.frame;
   static const bool silent = [] {
     TIFFSetErrorHandler(quiet);
@@ -152,17 +189,15 @@ int write(int fd, const Encoded<T>& picture, Compression compression, const Pict
   bool good = write_exif(tif, facts, time, exif);
   if (good && frame.location) good = write_location(tif, *frame.location, location);
   if (good) {
-    const auto& icc = icc_profile(facts.space, facts.icc);
     TIFFSetField(tif, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(picture.width));
     TIFFSetField(tif, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(picture.height));
     TIFFSetField(tif, TIFFTAG_BITSPERSAMPLE, 8 * sizeof(T));
     TIFFSetField(tif, TIFFTAG_SAMPLESPERPIXEL, 3);
-    TIFFSetField(tif, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
     TIFFSetField(tif, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
     set_compression(tif, compression);
     TIFFSetField(tif, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
     TIFFSetField(tif, TIFFTAG_ROWSPERSTRIP, kRowsPerStrip);
-    TIFFSetField(tif, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
+    set_colours(tif, facts);
     TIFFSetField(tif, TIFFTAG_EXIFIFD, exif);
     if (location) TIFFSetField(tif, TIFFTAG_GPSIFD, location);
     set(tif, TIFFTAG_SOFTWARE, "Tsukimi");
@@ -193,6 +228,31 @@ int write_tiff(int fd, const Encoded8& picture, Compression compression,
 int write_tiff(int fd, const Encoded16& picture, Compression compression,
                const PictureFacts& facts) {
   return write(fd, picture, compression, facts);
+}
+
+Encoded16 to_linear16(const Image& picture, const PictureFacts& facts) {
+  Encoded16 out(picture.width, picture.height);
+  Mat3 m = rec2020_to(facts.space);
+  for (double& v : m.m)
+    v *= std::exp2(-facts.headroom) * static_cast<double>(kDngWhite - kDngBlack);
+  parallel_rows(picture.height, [&](int y0, int y1) {
+    for (int y = y0; y < y1; ++y) {
+      std::uint16_t* to = out.row(y);
+      const float* in[3] = {picture.planes[0].row(y), picture.planes[1].row(y),
+                            picture.planes[2].row(y)};
+      for (int x = 0; x < picture.width; ++x)
+        for (int c = 0; c < 3; ++c) {
+          const auto light =
+              static_cast<float>(m(c, 0) * in[0][x] + m(c, 1) * in[1][x] + m(c, 2) * in[2][x]);
+          *to++ = static_cast<std::uint16_t>(std::clamp(light + kDngBlack + 0.5f, 0.0f, kDngWhite));
+        }
+    }
+  });
+  return out;
+}
+
+int write_dng(int fd, const Encoded16& picture, const PictureFacts& facts) {
+  return write(fd, picture, Compression::none, facts, set_dng);
 }
 
 }  // namespace tsukimi

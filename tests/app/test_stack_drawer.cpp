@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Brackets in the window: found when a folder is opened, mended by hand, merged in what is
 // exported.
+#include <QMenu>
+
 #include "window_fixture.h"
 
 namespace tsukimi::app {
@@ -129,6 +131,25 @@ TEST_F(Brackets, ExportedFramesHaveTheLightOfAllShots) {
     return most;
   };
   EXPECT_GT(highest(0), 1.5f * highest(2));
+}
+
+TEST_F(Brackets, MergedFramesAreWrittenBesideTheShoot) {
+  open(dawn.folder);
+  session->document.edit("aside", [](Shoot& s) { set_aside(s, {2}, true); });
+  auto* write = find<QPushButton>("write_merged");
+  ASSERT_EQ(write->menu()->actions().size(), 2);
+  write->menu()->actions()[1]->trigger();
+  EXPECT_FALSE(write->isEnabled());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !session->exports.running(); }, 60000));
+  ASSERT_TRUE(session->exports.last());
+  EXPECT_EQ(session->exports.last()->problem, "");
+  const fs::path folder = dawn.folder.string() + "-merged";
+  int files = 0;
+  for (const auto& file : fs::directory_iterator(folder))
+    files += file.path().extension() == ".dng";
+  EXPECT_EQ(files, 9) << "those that are kept";
+  EXPECT_TRUE(write->isEnabled());
+  EXPECT_TRUE(session->exports.last()->job.merged);
 }
 
 }  // namespace tsukimi::app

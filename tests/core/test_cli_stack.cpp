@@ -8,6 +8,16 @@ namespace {
 using test::run;
 using test::TempDir;
 
+// Of an OpenEXR file, as FFmpeg reads it.
+std::vector<float> light_in(const fs::path& file) {
+  FILE* pipe = ::popen(
+      ("ffmpeg -v error -i '" + file.string() + "' -f rawvideo -pix_fmt gbrpf32le -").c_str(), "r");
+  std::vector<float> out(240 * 160 * 3);
+  EXPECT_EQ(std::fread(out.data(), sizeof(float), out.size(), pipe), out.size()) << file;
+  ::pclose(pipe);
+  return out;
+}
+
 class StackByCommand : public testing::Test {
  protected:
   TempDir dir;
@@ -65,6 +75,47 @@ TEST_F(StackByCommand, MergedFramesAreOthersThanSingleOnes) {
   EXPECT_NE(middle, bright);
   EXPECT_NE(merged, again);
   EXPECT_EQ(merged, exported("--brackets 3")) << "as they are found";
+}
+
+// Neither look nor light nor crop is in them, and what is opened again is the same light.
+TEST_F(StackByCommand, MergedFramesAreWritten) {
+  ASSERT_EQ(run("plan " + folder + " --out " + shoot +
+                " --level --deflicker 20 --crop 1:1 --set exposure=2 --set-aside 3")
+                .code,
+            0);
+  for (const std::string kind : {"exr", "dng"}) {
+    const std::string to = (dir / kind).string();
+    const auto part =
+        run("export " + shoot + " --merged " + kind + " --to " + to + " --frames 0-2");
+    ASSERT_EQ(part.code, 0) << part.err;
+    const auto stamp = fs::last_write_time(fs::path(to) / ("dawn_merged_00002." + kind));
+    const auto all = run("export " + shoot + " --merged " + kind + " --to " + to);
+    ASSERT_EQ(all.code, 0) << all.err << ": it goes on among DNG files of its own";
+    EXPECT_EQ(fs::last_write_time(fs::path(to) / ("dawn_merged_00002." + kind)), stamp);
+    EXPECT_TRUE(fs::exists(fs::path(to) / ("dawn_merged_00008." + kind)));
+    EXPECT_FALSE(fs::exists(fs::path(to) / ("dawn_merged_00009." + kind)));
+    EXPECT_EQ(run("verify " + to).code, 0);
+  }
+  // A folder of raw files that is none of ours stays refused.
+  EXPECT_NE(run("export " + shoot + " --merged dng --to " + folder).code, 0);
+  // Developed from the written files as from the shots themselves.
+  const std::string plain = (dir / "p.tsukimi").string(), again = (dir / "a.tsukimi").string();
+  ASSERT_EQ(run("plan " + folder + " --out " + plain + " --set-aside 3 --close-up").code, 0);
+  ASSERT_EQ(run("plan " + (dir / "dng").string() + " --out " + again).code, 0);
+  auto frame = [&](const std::string& file) {
+    const std::string to = (dir / fs::path(file).stem()).string();
+    const auto made = run("export " + file + " --to " + to +
+                          " --format exr --space rec2020 --name x_# --frames 4-4");
+    EXPECT_EQ(made.code, 0) << made.err;
+    return light_in(fs::path(to) / "x_5.exr");
+  };
+  const auto merged = frame(plain), read = frame(again);
+  ASSERT_EQ(merged.size(), read.size());
+  double most = 0;
+  for (std::size_t i = 0; i < merged.size(); ++i)
+    if (merged[i] < 1)
+      most = std::max(most, std::fabs(merged[i] - read[i]) / (std::fabs(merged[i]) + 0.01));
+  EXPECT_LT(most, 0.01);
 }
 
 TEST_F(StackByCommand, WhatCannotBeIsSaid) {

@@ -3,11 +3,14 @@
 // to linear light through the profile that it carries.
 #include <gtest/gtest.h>
 #include <lcms2.h>
+#include <libraw.h>
 
 #include <cstring>
 
 #include "base/file.h"
+#include "camera/sensor_frame.h"
 #include "cli_runner.h"
+#include "develop/develop.h"
 #include "develop/display.h"
 #include "output/encode.h"
 #include "output/profile.h"
@@ -121,6 +124,8 @@ void write_chart(const fs::path& file, FileFormat format, ColourSpace space,
             return write(fd, encode_png(encode16(image, space), f));
           case FileFormat::exr:
             return write(fd, encode_exr(to_half(image, space), f));
+          case FileFormat::dng:
+            return write_dng(fd, to_linear16(image, f), f);
         }
         return EINVAL;
       },
@@ -159,11 +164,11 @@ void PrintTo(const Kind& k, std::ostream* out) {
   *out << info(k.format).name << " " << kCompressions[k.compression].name;
 }
 
-// All that hold a picture encoded for display; OpenEXR's light has a test of its own.
+// All that hold a picture encoded for display; light in OpenEXR and DNG has tests of its own.
 std::vector<Kind> encoded_kinds() {
   std::vector<Kind> out;
   for (const FormatInfo& format : file_formats()) {
-    if (format.id == FileFormat::exr) continue;
+    if (format.id == FileFormat::exr || format.id == FileFormat::dng) continue;
     for (const auto& row : kCompressions)
       if (format.compressions || row.id == Compression::none) out.push_back({format.id, row.id});
   }
@@ -209,6 +214,48 @@ TEST(Formats, OpenExrHoldsLightAsItIs) {
       ASSERT_NEAR(planes[place[c] + i], image.planes[c].data[i],
                   image.planes[c].data[i] / 2048 + 1e-7);
   EXPECT_NEAR(planes[n - 1], 2.5, 1e-3) << "brighter than white";
+}
+
+// As LibRaw reads it alone, and as our own reader does, with the stops above white.
+TEST(Formats, DngHoldsLightForAnyReader) {
+  for (const auto& space : colour_spaces()) {
+    const TempDir dir;
+    write_chart(dir / "a.dng", FileFormat::dng, space.id);
+    LibRaw raw;
+    ASSERT_EQ(raw.open_file((dir / "a.dng").c_str()), LIBRAW_SUCCESS);
+    ASSERT_EQ(raw.unpack(), LIBRAW_SUCCESS);
+    const auto& data = raw.imgdata.rawdata;
+    ASSERT_NE(data.color4_image, nullptr) << "colours in all pixels";
+    ASSERT_EQ(raw.imgdata.sizes.raw_width, kWidth);
+    EXPECT_EQ(raw.imgdata.color.dng_levels.dng_whitelevel[0], 65535u);
+    EXPECT_FLOAT_EQ(raw.imgdata.color.dng_levels.baseline_exposure, 1);
+    const auto frame = read_frame(dir / "a.dng");
+    ASSERT_TRUE(frame) << frame.error().message;
+    EXPECT_EQ(frame->headroom, 1);
+    PictureRecipe plain;
+    const auto t = as_shot_temperature(frame->colour);
+    plain.look = neutral_look(t.kelvin, t.tint);
+    const Image image = chart(), back = develop_frame(*frame, plain);
+    ASSERT_EQ(back.size(), image.size());
+    const Mat3& to_space = rec2020_to(space.id);
+    double most = 0;
+    for (std::size_t i = 0; i < image.planes[0].data.size(); ++i) {
+      double numbers[3];
+      bool holds = true;
+      for (int c = 0; c < 3; ++c) {
+        numbers[c] = 0;
+        for (int k = 0; k < 3; ++k) numbers[c] += to_space(c, k) * image.planes[k].data[i];
+        holds = holds && numbers[c] > -0.01 && numbers[c] < 1.9;
+        const auto* pixel = data.color4_image[i];
+        if (numbers[c] > -0.01 && numbers[c] < 1.9) {
+          ASSERT_NEAR((pixel[c] - 512) / 65023.0 * 2, numbers[c], 4e-5) << space.name;
+        }
+      }
+      for (int c = 0; holds && c < 3; ++c)
+        most = std::max<double>(most, std::fabs(back.planes[c].data[i] - image.planes[c].data[i]));
+    }
+    EXPECT_LT(most, 4e-3) << space.name << ": white balance by the light's temperature";
+  }
 }
 
 TEST(Formats, GreyStaysGreyInEverySpace) {

@@ -270,7 +270,8 @@ void ExportDrawer::show_summary(const Shoot& s) {
 
 void ExportDrawer::show_result() {
   const auto& last = session_.exports.last();
-  const bool ended = last && !session_.exports.running();
+  // Merged frames have their place in Stack.
+  const bool ended = last && !last->job.merged && !session_.exports.running();
   replace_->setVisible(ended && last->in_the_way);
   fill_->setVisible(ended && !last->lacking.empty());
   if (!ended) return result_->setText({});

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/drawers/stack_drawer.h"
 
+#include <QMenu>
 #include <cmath>
 
 #include "camera/moment.h"
@@ -61,6 +62,16 @@ StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack")
                          "exposures alone."),
                       0, 60, 0, 0.1, 1});
   column_->addWidget(pause_);
+  write_ = button(tr("Write merged frames"), "write_merged",
+                  tr("The merged frames before look, light and framing, for other programs: into "
+                     "a new folder beside this one"));
+  auto* menu = new QMenu(write_);
+  for (const FileFormat format : {FileFormat::exr, FileFormat::dng})
+    menu->addAction(words_of(info(format).label), this,
+                    [this, format] { session_.exports.start_merged(format); });
+  write_->setMenu(menu);
+  column_->addWidget(write_);
+  written_ = words("body");
   irregular_heading_ = heading(tr("Moments that are not like the others"));
   irregular_ = list("irregular", text_px(120));
   shots_heading_ = heading(tr("Shots of this moment"));
@@ -93,6 +104,9 @@ StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack")
         session_.stack.move_shot(shot->data(kShotFile).toByteArray().toStdString(), by);
     });
   connect(aside_, &QPushButton::clicked, this, [this] { session_.checking.toggle_set_aside(); });
+  connect(&session_.exports, &Exports::finished, this, [this] {
+    if (isVisible()) refresh_written();
+  });
   connect(&session_.playhead, &Playhead::frame_changed, this, [this] {
     if (isVisible()) refresh_shots();
   });
@@ -144,8 +158,28 @@ void StackDrawer::refresh() {
   }
   frame_->setCurrentIndex(how.exposure);
   if (!pause_rests_.isActive()) pause_->set_value(how.pause);
+  refresh_written();
   refresh_irregular();
   refresh_shots();
+}
+
+// What is on its way stands in the bar below; here how it ended.
+void StackDrawer::refresh_written() {
+  const bool merged = session_.stack.has_brackets() && session_.stack.brackets().exposure == 0,
+             exporting = session_.exports.running();
+  const auto& last = session_.exports.last();
+  const bool ours = last && last->job.merged && !exporting;
+  write_->setVisible(merged);
+  write_->setEnabled(!exporting);
+  written_->setVisible(merged && ours);
+  if (!ours) return;
+  written_->setText(
+      last->state == JobState::done
+          ? tr("%1 frames are in %2.")
+                .arg(last->written + last->kept)
+                .arg(QString::fromStdString(printable(last->job.frames.front().folder)))
+      : last->problem.empty() ? tr("It was cancelled.")
+                              : QString::fromStdString(last->problem));
 }
 
 void StackDrawer::refresh_irregular() {

@@ -20,6 +20,7 @@ class StackDrawer : public Drawer {
  private:
   void refresh_irregular();
   void refresh_shots();
+  void refresh_written();
   QString counted() const;
 
   QLabel *summary_, *irregular_heading_, *shots_heading_;
@@ -27,7 +28,8 @@ class StackDrawer : public Drawer {
   Ruler* pause_;
   QTimer pause_rests_;
   QListWidget *irregular_, *shots_;
-  QPushButton *before_, *after_, *aside_;
+  QPushButton *before_, *after_, *aside_, *write_;
+  QLabel* written_;
 };
 
 }  // namespace tsukimi::app

@@ -23,9 +23,18 @@ bool Exports::running() const {
 }
 
 void Exports::start(bool overwrite) {
-  if (!document_.is_open() || running()) return;
+  if (!document_.is_open()) return;
   ExportJob job = job_of(document_.decisions());
   job.overwrite = overwrite;
+  add(job);
+}
+
+void Exports::start_merged(FileFormat format) {
+  if (document_.is_open()) add(merged_job(document_.shoot(), format));
+}
+
+void Exports::add(const ExportJob& job) {
+  if (running()) return;
   adding_ = true;
   last_.reset();
   queue_.add(document_.shoot(), document_.name(), job,

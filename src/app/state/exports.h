@@ -19,6 +19,8 @@ class Exports : public QObject {
   ExportQueue& queue() { return queue_; }
   // What is decided now, for the queue.
   void start(bool overwrite);
+  // The merged frames, before look, light and framing.
+  void start_merged(FileFormat format);
   // Of the shoot that is open: one is on its way, waits or runs.
   bool running() const;
   // Of the shoot that is open, how the last one ended.
@@ -30,6 +32,7 @@ class Exports : public QObject {
   void finished();
 
  private:
+  void add(const ExportJob& job);
   void end(int id);
 
   Document& document_;

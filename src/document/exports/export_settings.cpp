@@ -11,6 +11,7 @@ constexpr FileFormats kFormats{{
     {FileFormat::png8, "png8", "PNG, 8 bit", ".png", 8, false, false, true},
     {FileFormat::png16, "png16", "PNG, 16 bit", ".png", 16, false, false, true},
     {FileFormat::exr, "exr", "OpenEXR, half float", ".exr", 16, false, false, false},
+    {FileFormat::dng, "dng", "DNG, linear 16 bit", ".dng", 16, false, false, false},
 }};
 
 }  // namespace

@@ -10,7 +10,7 @@
 
 namespace tsukimi {
 
-enum class FileFormat { jpeg, tiff8, tiff16, png8, png16, exr };
+enum class FileFormat { jpeg, tiff8, tiff16, png8, png16, exr, dng };
 struct FormatInfo {
   FileFormat id;
   const char* name;   // in files and on the command line
