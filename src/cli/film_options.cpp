@@ -7,7 +7,8 @@ namespace tsukimi::cli {
 namespace {
 
 struct FilmWords {
-  std::string to, codec, bitrate, chroma, space = "rec709", size, frames, part, also_frames, sound;
+  std::string to, codec, bitrate, chroma, space, transfer = "standard", size, frames, part,
+                                                 also_frames, sound;
   std::vector<std::string> also_films;
   double quality = 85, fps = 0;
   int bits = 0, poster = -1;
@@ -62,7 +63,13 @@ FilmSettings film_of(const FilmWords& o) {
   f.bitrate = parse_bitrate(o.bitrate);
   if (o.bits > 0) f.bits = o.bits;
   if (!o.chroma.empty()) f.sampling = kSamplings.named(o.chroma);
-  f.space = o.space == "rec2020" ? ColourSpace::rec2020 : ColourSpace::rec709;
+  const FilmLight light = kFilmLights.named(o.transfer);
+  const bool wide = light != FilmLight::standard;
+  if (wide && o.codec.empty() && f.codec != Codec::av1) set_codec(f, Codec::h265);
+  if (wide && o.bits == 0) f.bits = 10;
+  f.space = o.space == "rec2020" || (wide && o.space.empty()) ? ColourSpace::rec2020
+                                                              : ColourSpace::rec709;
+  f.light = light;
   f.fps = o.fps;
   f.pixels = parse_pixels(o.size);
   f.sound = o.sound;
@@ -102,8 +109,11 @@ void add_film_options(CLI::App& app, const TakeJob& take) {
   c->add_option("--bits", o->bits, "8 or 10")->check(CLI::IsMember({8, 10}));
   c->add_option("--chroma", o->chroma, "420, 422 or 444")
       ->check(CLI::IsMember({"420", "422", "444"}));
-  c->add_option("--space", o->space, "rec709 or rec2020")
+  c->add_option("--space", o->space, "rec709 (usual) or rec2020")
       ->check(CLI::IsMember({"rec709", "rec2020"}));
+  c->add_option("--transfer", o->transfer,
+                "Light: standard, or wider than white in Rec. 2020: pq or hlg")
+      ->check(CLI::IsMember(kFilmLights.names()));
   c->add_option("--fps", o->fps, "Else the shoot's; 23.976 and 29.97 are exact")
       ->check(CLI::Range(1.0, 240.0));
   c->add_option("--size", o->size,

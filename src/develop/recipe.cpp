@@ -51,6 +51,7 @@ std::string text_of(const PictureRecipe& r) {
       w.word(to_json_name(other.file));
       w.word(std::to_string(other.bytes));
       w.word(std::to_string(other.modified));
+      if (other.dx != 0 || other.dy != 0) w.numbers("moved", std::array{other.dx, other.dy});
     }
     if (f.as_if != 0) w.numbers("as_if", std::array{f.as_if});
     const MergeInfo& by = r.source.merge;

@@ -64,15 +64,16 @@ std::vector<std::uint16_t> rounded(const float* v, int width, int height, int bi
   return out;
 }
 
-}  // namespace
-
-YCbCr to_ycbcr(const Image& image, ColourSpace space, int bits, Sampling sampling) {
+// encode(row): hands its rows of R'G'B' to `row`.
+template <typename Encode>
+YCbCr planes_of(const Image& image, ColourSpace space, int bits, Sampling sampling,
+                const Encode& encode) {
   const Shares of = shares_of(space);
   const float kr = of.red, kb = of.blue;
   const float kg = 1 - kr - kb, to_cb = 0.5f / (1 - kb), to_cr = 0.5f / (1 - kr);
   const int w = image.width, h = image.height;
   Plane luma(w, h), cb(w, h), cr(w, h);
-  encode_rows(image, space, [&](int y, const float* r, const float* g, const float* b) {
+  encode([&](int y, const float* r, const float* g, const float* b) {
     float *yo = luma.row(y), *bo = cb.row(y), *ro = cr.row(y);
     for (int x = 0; x < w; ++x) {
       const float v = kr * r[x] + kg * g[x] + kb * b[x];
@@ -92,6 +93,22 @@ YCbCr to_ycbcr(const Image& image, ColourSpace space, int bits, Sampling samplin
         rounded(sampling == Sampling::full ? full.data.data() : fewer.data(), out.width_of(p),
                 out.height_of(p), bits, false);
   }
+  return out;
+}
+
+}  // namespace
+
+YCbCr to_ycbcr(const Image& image, ColourSpace space, int bits, Sampling sampling) {
+  return planes_of(image, space, bits, sampling,
+                   [&](const EncodedRow& row) { encode_rows(image, space, row); });
+}
+
+YCbCr to_wide_ycbcr(const Image& image, FilmLight light, int bits, Sampling sampling) {
+  LightLevels levels;
+  YCbCr out = planes_of(image, ColourSpace::rec2020, bits, sampling, [&](const EncodedRow& row) {
+    levels = encode_wide_rows(image, light, row);
+  });
+  out.levels = levels;
   return out;
 }
 

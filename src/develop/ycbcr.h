@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "base/table.h"
+#include "develop/wide_light.h"
 #include "image/colour_space.h"
 #include "image/image.h"
 
@@ -22,6 +23,7 @@ struct YCbCr {
   int width = 0, height = 0, bits = 8;
   Sampling sampling = Sampling::half_both;
   std::array<std::vector<std::uint16_t>, 3> planes;
+  LightLevels levels = {};  // of wide light
   int width_of(int plane) const {
     return plane == 0 || sampling == Sampling::full ? width : (width + 1) / 2;
   }
@@ -34,5 +36,7 @@ struct YCbCr {
 // rec2020), its matrix, colour differences averaged to their samples (which lie on the left of two
 // pixels, in the middle of two rows), then dithered and rounded once.
 YCbCr to_ycbcr(const Image& rec2020, ColourSpace space, int bits, Sampling sampling);
+// The same of wide light, in Rec. 2020.
+YCbCr to_wide_ycbcr(const Image& rec2020, FilmLight light, int bits, Sampling sampling);
 
 }  // namespace tsukimi

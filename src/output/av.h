@@ -5,6 +5,7 @@
 extern "C" {
 #include <libavcodec/avcodec.h>
 #include <libavformat/avformat.h>
+#include <libavutil/mastering_display_metadata.h>
 #include <libavutil/opt.h>
 }
 
@@ -54,7 +55,10 @@ void set_colours(T& to, AVColorSpace& matrix, AVChromaLocation& location,
                  const FilmSettings& settings) {
   const bool rec2020 = settings.space == ColourSpace::rec2020;
   to.color_primaries = rec2020 ? AVCOL_PRI_BT2020 : AVCOL_PRI_BT709;
-  to.color_trc = rec2020 ? AVCOL_TRC_BT2020_10 : AVCOL_TRC_BT709;
+  to.color_trc = settings.light == FilmLight::pq    ? AVCOL_TRC_SMPTE2084
+                 : settings.light == FilmLight::hlg ? AVCOL_TRC_ARIB_STD_B67
+                 : rec2020                          ? AVCOL_TRC_BT2020_10
+                                                    : AVCOL_TRC_BT709;
   to.color_range = AVCOL_RANGE_MPEG;
   matrix = rec2020 ? AVCOL_SPC_BT2020_NCL : AVCOL_SPC_BT709;
   location = AVCHROMA_LOC_LEFT;

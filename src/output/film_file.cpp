@@ -149,9 +149,11 @@ void FilmFile::take_from_old_film(const Manifest& manifest) {
   const auto film = manifest.films.find(name);
   const auto known = manifest.files.find(name);
   const auto there = stamp_of(file);
-  if (how_.codec == Codec::gif || !there || film == manifest.films.end() ||
-      known == manifest.files.end() || !known->second.stamp.same_file(*there) ||
-      film->second.made.empty() || std::ssize(film->second.made) != film->second.frames)
+  // What is cut out of a film does not tell the light of its frames.
+  if (how_.codec == Codec::gif || how_.light != FilmLight::standard || !there ||
+      film == manifest.films.end() || known == manifest.files.end() ||
+      !known->second.stamp.same_file(*there) || film->second.made.empty() ||
+      std::ssize(film->second.made) != film->second.frames)
     return;
   const auto& made = film->second.made;
   const int first = made.begin()->first;
@@ -205,7 +207,9 @@ Sink::Rest FilmFile::put(const MadeFrame& frame) {
   }
   auto film = std::make_shared<YCbCr>(
       how_.codec == Codec::gif ? gif_planes(frame.picture)
-                               : to_ycbcr(frame.picture, how_.space, how_.bits, how_.sampling));
+      : how_.light != FilmLight::standard
+          ? to_wide_ycbcr(frame.picture, how_.light, how_.bits, how_.sampling)
+          : to_ycbcr(frame.picture, how_.space, how_.bits, how_.sampling));
   return {{}, [this, number = frame.number, film, &sources = frame.sources] {
             encode(pieces_[piece_of(number)], number, *film, sources);
           }};

@@ -111,6 +111,8 @@ Result<void> SegmentEncoder::add(const YCbCr& picture, const std::string& source
     }
   }
   state_->segment.sources.push_back(sources);
+  LightLevels& levels = state_->segment.levels;
+  levels = {std::max(levels.most, picture.levels.most), std::max(levels.mean, picture.levels.mean)};
   frame.pts = state_->segment.frames++;
   if (const int code = avcodec_send_frame(state_->context.get(), &frame); code < 0)
     return fail(state_->label + " could not be encoded: " + av::words(code) + ".");
@@ -147,7 +149,7 @@ Result<Segment> SegmentEncoder::finish() {
 
 namespace {
 
-constexpr char kMagic[8] = {'T', 'K', 'S', 'E', 'G', 'M', '0', '2'};
+constexpr char kMagic[8] = {'T', 'K', 'S', 'E', 'G', 'M', '0', '3'};
 
 void put(std::vector<std::uint8_t>& out, std::int64_t v) {
   for (int i = 0; i < 8; ++i) out.push_back(static_cast<std::uint8_t>(v >> (8 * i)));
@@ -156,6 +158,8 @@ void put(std::vector<std::uint8_t>& out, const std::vector<std::uint8_t>& bytes)
   put(out, static_cast<std::int64_t>(bytes.size()));
   out.insert(out.end(), bytes.begin(), bytes.end());
 }
+
+constexpr double kLevelSteps = 100;  // to a cd/m²
 
 struct Reader {
   std::span<const std::uint8_t> bytes;
@@ -181,6 +185,7 @@ struct Reader {
 std::vector<std::uint8_t> bytes_of(const Segment& s) {
   std::vector<std::uint8_t> out(std::begin(kMagic), std::end(kMagic));
   for (std::int64_t v : {s.frames, s.profile, s.level}) put(out, v);
+  for (float v : {s.levels.most, s.levels.mean}) put(out, std::llround(v * kLevelSteps));
   put(out, s.headers);
   put(out, static_cast<std::int64_t>(s.packets.size()));
   for (const Packet& p : s.packets) {
@@ -207,6 +212,8 @@ Result<Segment> segment_of(std::span<const std::uint8_t> bytes) {
   s.frames = static_cast<int>(in.number());
   s.profile = static_cast<int>(in.number());
   s.level = static_cast<int>(in.number());
+  s.levels.most = static_cast<float>(static_cast<double>(in.number()) / kLevelSteps);
+  s.levels.mean = static_cast<float>(static_cast<double>(in.number()) / kLevelSteps);
   s.headers = in.data();
   for (std::int64_t n = in.number(); n > 0 && in.good; --n) {
     Packet p;

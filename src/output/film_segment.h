@@ -27,6 +27,7 @@ struct Segment {
   std::vector<std::uint8_t> headers;  // that stand before the first packet of the film
   std::vector<Packet> packets;        // as they are decoded
   std::vector<std::string> sources;   // of each frame, checksums of the files it was made of
+  LightLevels levels = {};            // of wide light: the most of all frames
 };
 
 // How long segments of such a film are: fixed by the settings, not by luck.

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "output/join_film.h"
 
+#include <algorithm>
+#include <cmath>
 #include <cstring>
 
 #include "camera/frame_info.h"
@@ -49,6 +51,59 @@ void describe(AVStream& stream, const FilmSettings& f, const FilmFacts& facts,
   stream.avg_frame_rate = stream.r_frame_rate = {facts.rate.frames, facts.rate.seconds};
 }
 
+// The screen that a film of wide light is made for, one that shows its brightest pixel, and how
+// bright its frames are: SMPTE ST 2086 and CTA-861.3.
+int add_light(AVStream& stream, const LightLevels& levels) {
+  const ColourSpaceInfo& space = info(ColourSpace::rec2020);
+  constexpr int kPlaces = 50000, kLightSteps = 10000;
+  const auto place = [](double v) {
+    return AVRational{static_cast<int>(std::lround(v * kPlaces)), kPlaces};
+  };
+  const auto light = [](double v) {
+    return AVRational{static_cast<int>(std::lround(v * kLightSteps)), kLightSteps};
+  };
+  std::size_t size = 0;
+  AVContentLightMetadata* content = av_content_light_metadata_alloc(&size);
+  AVMasteringDisplayMetadata* screen = av_mastering_display_metadata_alloc();
+  if (!content || !screen) {
+    av_free(content);
+    av_free(screen);
+    return AVERROR(ENOMEM);
+  }
+  content->MaxCLL = static_cast<unsigned>(std::lround(std::ceil(levels.most)));
+  content->MaxFALL = static_cast<unsigned>(std::lround(std::ceil(levels.mean)));
+  const Chromaticity points[] = {space.red, space.green, space.blue};
+  for (int c = 0; c < 3; ++c) {
+    screen->display_primaries[c][0] = place(points[c].x);
+    screen->display_primaries[c][1] = place(points[c].y);
+  }
+  screen->white_point[0] = place(space.white.x);
+  screen->white_point[1] = place(space.white.y);
+  constexpr double kDarkest = 0.0001;
+  screen->min_luminance = light(kDarkest);
+  screen->max_luminance = light(std::max(std::ceil(levels.most), std::ceil(kWhiteLight)));
+  screen->has_primaries = screen->has_luminance = 1;
+  int code = av_stream_add_side_data(&stream, AV_PKT_DATA_CONTENT_LIGHT_LEVEL,
+                                     reinterpret_cast<std::uint8_t*>(content), size);
+  if (code < 0) av_free(content);
+  const int second =
+      av_stream_add_side_data(&stream, AV_PKT_DATA_MASTERING_DISPLAY_METADATA,
+                              reinterpret_cast<std::uint8_t*>(screen), sizeof *screen);
+  if (second < 0) av_free(screen);
+  return std::min(code, second);
+}
+
+// Over the whole film, before its head is written.
+Result<LightLevels> levels_of(const FilmParts& parts, const Work& work) {
+  LightLevels out;
+  for (int i = 0; i < parts.segments && !work.stop(); ++i) {
+    const auto s = parts.segment(i);
+    if (!s) return tl::unexpected(s.error());
+    out = {std::max(out.most, s->levels.most), std::max(out.mean, s->levels.mean)};
+  }
+  return out;
+}
+
 void add_words(AVFormatContext& c, const FilmFacts& facts) {
   if (facts.time > 0) {
     // Files have it in UTC. A clock whose zone is not known is taken to show that.
@@ -95,6 +150,11 @@ Result<void> join_film(const fs::path& file, const FilmSettings& f, const FilmFa
   AVStream* stream = avformat_new_stream(film.c, nullptr);
   if (!stream) return failed(f.file, AVERROR(ENOMEM));
   describe(*stream, f, facts, *first);
+  if (f.light != FilmLight::standard) {
+    const auto levels = levels_of(parts, work);
+    if (!levels) return tl::unexpected(levels.error());
+    if (code = add_light(*stream, *levels); code < 0) return failed(f.file, code);
+  }
   AVStream* const sound = parts.sound ? parts.sound->add_stream(*film.c) : nullptr;
   add_words(*film.c, facts);
   if (code = avio_open(&film.c->pb, file.c_str(), AVIO_FLAG_READ_WRITE); code < 0)

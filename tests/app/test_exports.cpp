@@ -5,11 +5,13 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QLabel>
 #include <QProcess>
 #include <QSpinBox>
 
 #include "app/drawers/panels.h"
 #include "document/framing/output_size.h"
+#include "document/values.h"
 #include "output/probe_film.h"
 #include "output/saved_export.h"
 #include "output/verify.h"
@@ -122,6 +124,42 @@ TEST_F(ExportsWindow, AFilmIsMadeAsTheDrawerSays) {
   while (session->document.undo().canUndo()) session->document.undo().undo();
   EXPECT_TRUE(session->document.decisions().films.empty());
   EXPECT_TRUE(QTest::qWaitFor([&] { return !w->findChild<QWidget*>("export_page_1"); }, 2000));
+}
+
+TEST_F(ExportsWindow, AFilmOfWideLightIsShownWithinTheScreensRange) {
+  open(some_frames("wide", 4));
+  session->document.edit("brighter", [](Shoot& s) { set_value(s, Param::exposure, 0, 3); });
+  open_exports();
+  click(find<QToolButton>("add_film"));
+  auto white = [&] {
+    EXPECT_TRUE(settled());
+    (void)w->picture().grab();
+    const QImage image = w->picture().shown().picture().image;
+    int out = 0;
+    for (int y = 0; y < image.height(); ++y)
+      for (int x = 0; x < image.width(); ++x) out += qGreen(image.pixel(x, y)) == 255;
+    return out;
+  };
+  auto is_said = [&] {
+    return std::ranges::any_of(w->findChildren<QLabel*>("quiet"), [](const QLabel* label) {
+      return label->text().contains("above white");
+    });
+  };
+  const int clipped = white();
+  ASSERT_GT(clipped, 500);
+  EXPECT_FALSE(is_said());
+  choose("film_space", "Rec. 2020, PQ");
+  EXPECT_EQ(film().light, FilmLight::pq);
+  EXPECT_EQ(film().codec, Codec::h265);
+  EXPECT_EQ(film().bits, 10);
+  EXPECT_LT(white(), clipped / 10) << "what lay above white is told apart";
+  EXPECT_TRUE(is_said());
+  choose("codec", "H.264");
+  EXPECT_EQ(film().light, FilmLight::standard) << "it cannot hold it";
+  EXPECT_EQ(white(), clipped);
+  choose("film_space", "Rec. 2020, HLG");
+  EXPECT_EQ(film().light, FilmLight::hlg);
+  EXPECT_EQ(film().codec, Codec::h265);
 }
 
 TEST_F(ExportsWindow, FramesAndTwoFilmsComeFromOnePass) {

@@ -113,10 +113,10 @@ TEST(Options, WhatChangesAFrameChangesItsRecipeAndNothingElseDoes) {
 std::vector<Option<FilmSettings>> film_options() {
   using S = FilmSettings;
   {
-    auto& [file, container, codec, quality, bitrate, bits, sampling, space, fps, pixels, sound,
-           poster] = *std::make_unique<S>();
-    (void)std::tie(file, container, codec, quality, bitrate, bits, sampling, space, fps, pixels,
-                   sound, poster);
+    auto& [file, container, codec, quality, bitrate, bits, sampling, space, light, fps, pixels,
+           sound, poster] = *std::make_unique<S>();
+    (void)std::tie(file, container, codec, quality, bitrate, bits, sampling, space, light, fps,
+                   pixels, sound, poster);
   }
   return {{"file", [](S& s) { s.file = "/elsewhere.mkv"; }},
           {"quality", [](S& s) { s.quality = 40; }},

@@ -112,8 +112,11 @@ void FilmPage::add_codec() {
                              tr("Colour of every four pixels together (4:2:0), of two (4:2:2), or "
                                 "of each (4:4:4)"));
   space_ = field<QComboBox>("film_space", tr("Colour space"));
+  space_->setToolTip(
+      tr("PQ and HLG hold light above white, for screens that show it; H.265 or AV1 of 10 bit"));
   for (ColourSpace s : {ColourSpace::rec709, ColourSpace::rec2020})
-    space_->addItem(words_of(info(s).label), static_cast<int>(s));
+    space_->addItem(words_of(info(s).label));
+  space_->addItems({tr("Rec. 2020, PQ"), tr("Rec. 2020, HLG")});
   rate_ = field<QComboBox>("film_rate", tr("Frames a second"), tr("Frames a second of this film"));
   row->addWidget(bits_, 2);
   row->addWidget(chroma_, 2);
@@ -141,7 +144,9 @@ void FilmPage::add_codec() {
   });
   connect(space_, &QComboBox::activated, this, [this] {
     set(tr("Set colour space"), [&](FilmSettings& f) {
-      f.space = static_cast<ColourSpace>(space_->currentData().toInt());
+      const int i = space_->currentIndex();
+      f.space = i == 0 ? ColourSpace::rec709 : ColourSpace::rec2020;
+      set_light(f, i == 2 ? FilmLight::pq : i == 3 ? FilmLight::hlg : FilmLight::standard);
     });
   });
   connect(rate_, &QComboBox::activated, this, [this] {
@@ -238,7 +243,10 @@ void FilmPage::show_settings(const Shoot& s) {
         return QString("%1:%2:%3").arg(name[0]).arg(name[1]).arg(name[2]);
       },
       f.sampling);
-  space_->setCurrentIndex(f.space == ColourSpace::rec2020 ? 1 : 0);
+  space_->setCurrentIndex(f.light == FilmLight::hlg         ? 3
+                          : f.light == FilmLight::pq        ? 2
+                          : f.space == ColourSpace::rec2020 ? 1
+                                                            : 0);
   for (QWidget* w : {bits_, chroma_, space_}) w->setVisible(!gif);
   std::vector<double> rates(std::begin(kRates), std::end(kRates));
   if (std::ranges::find(rates, f.fps) == rates.end()) rates.push_back(f.fps);

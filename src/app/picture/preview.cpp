@@ -7,6 +7,7 @@
 
 #include "base/memory.h"
 #include "develop/display.h"
+#include "develop/wide_light.h"
 #include "film/film.h"
 #include "measure/histogram.h"
 
@@ -76,7 +77,7 @@ void Preview::set_view(bool whole_frame, QSize live, QSize finished) {
 
 Preview::Asked Preview::asked(Key key) const {
   const auto& shoot = session_.document.shoot();
-  if (key.kind == Rendering::as_shot) return {as_shot_recipe(shoot, key.moment.frame), {}};
+  if (key.kind == Rendering::as_shot) return {as_shot_recipe(shoot, key.moment.frame), {}, false};
   // A frame that is set aside shows what the film shows in its place; small, it shows itself.
   const FilmFrames& frames = session_.document.courses().film;
   const int frame = key.moment.frame;
@@ -90,10 +91,11 @@ Preview::Asked Preview::asked(Key key) const {
              live = (key.kind == Rendering::live || compared) && !live_.isEmpty();
   View view{whole_frame_ || !(finished || live), {}, {}};
   if (finished) view.size = {finished_.width(), finished_.height()};
-  if (compared) return {session_.compare.recipe(key.moment.frame, view), live_};
+  const bool wide = has_wide_light(shoot.decisions);
+  if (compared) return {session_.compare.recipe(key.moment.frame, view), live_, wide};
   Asked out{film_recipe_without_lenses(shoot, session_.document.courses(), session_.light.plan(),
                                        film, view),
-            live ? live_ : QSize()};
+            live ? live_ : QSize(), wide};
   if (const auto& tried = session_.look.tried();
       tried && key.moment.frame == session_.playhead.frame() && !is_small(key.kind))
     for (Take& t : out.recipe.takes) {
@@ -222,7 +224,8 @@ void Preview::start(const Request& request) {
     Picture picture;
     QString why;
     try {
-      if (const Result<Developed> made = make()) {
+      if (Result<Developed> made = make()) {
+        if (order.asked.wide) bring_into_range(made->image);
         const Encoded8 encoded = to_srgb8(made->image);
         picture = {
             to_qimage(encoded), order.asked.recipe.first().placement,

@@ -76,6 +76,7 @@ class Preview : public QObject {
   struct Asked {
     FilmRecipe recipe;  // without lenses, which its sources and look decide
     QSize most;         // of pixels, for what is made from proxies
+    bool wide = false;  // a film has light above white: it is brought into the screen's range
     bool operator==(const Asked&) const = default;
   };
   struct Made {

@@ -66,12 +66,18 @@ constexpr std::array<Usual, 5> kUsual{{{".mp4", Codec::h264},
                                        {".mkv", Codec::ffv1},
                                        {".gif", Codec::gif}}};
 
+bool takes_wide_light(const FilmSettings& f) {
+  return (f.codec == Codec::h265 || f.codec == Codec::av1) && f.bits == 10 &&
+         f.space == ColourSpace::rec2020;
+}
+
 // What the codec does not have becomes what it usually has.
 void fit_to_codec(FilmSettings& f) {
   const CodecInfo& codec = info(f.codec);
   if (!takes(codec.bits, f.bits)) f.bits = codec.bits.front();
   if (!takes(codec.sampling, f.sampling)) f.sampling = codec.sampling.front();
   if (!codec.has_quality) f.bitrate = 0;
+  if (!takes_wide_light(f)) f.light = FilmLight::standard;
   if (f.codec != Codec::gif) return;
   f.space = ColourSpace::rec709;
   f.sound.clear();
@@ -101,6 +107,15 @@ void set_container(FilmSettings& f, const std::string& container) {
     for (const Usual& u : kUsual)
       if (container == u.container) f.codec = u.codec;
   fit_to_codec(f);
+}
+
+void set_light(FilmSettings& f, FilmLight light) {
+  if (light != FilmLight::standard) {
+    if (f.codec != Codec::av1) set_codec(f, Codec::h265);
+    f.bits = 10;
+    f.space = ColourSpace::rec2020;
+  }
+  f.light = light;
 }
 
 Result<FilmSettings> usual_film(const std::string& container) {
@@ -136,6 +151,8 @@ Result<void> check_film(const FilmSettings& f) {
     return fail(label + " takes the bits that it takes: no rate can be asked for.");
   if (f.space != ColourSpace::rec709 && f.space != ColourSpace::rec2020)
     return fail("A film is in Rec. 709 or Rec. 2020.");
+  if (f.light != FilmLight::standard && !takes_wide_light(f))
+    return fail("Wide light (PQ, HLG) goes with H.265 or AV1, 10 bit and Rec. 2020.");
   if (f.codec == Codec::gif && f.space != ColourSpace::rec709)
     return fail("A GIF has the colours of sRGB.");
   if (f.codec == Codec::gif && !f.sound.empty()) return fail("A GIF has no sound.");
@@ -147,6 +164,7 @@ std::string text_of(const FilmSettings& f, Rate rate) {
   std::snprintf(text, sizeof text, "film 2 %s %g %lld %d %s %s %d/%d", info(f.codec).name,
                 f.quality, f.bitrate, f.bits, kSamplings[f.sampling].name, info(f.space).name,
                 rate.frames, rate.seconds);
+  if (f.light != FilmLight::standard) return std::string(text) + " " + kFilmLights[f.light].name;
   return text;
 }
 

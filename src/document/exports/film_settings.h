@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "develop/wide_light.h"
 #include "develop/ycbcr.h"
 #include "document/exports/export_settings.h"
 
@@ -46,6 +47,7 @@ struct FilmSettings {
   int bits = 8;
   Sampling sampling = Sampling::half_both;
   ColourSpace space = ColourSpace::rec709;  // or rec2020
+  FilmLight light = FilmLight::standard;    // else in Rec. 2020 of 10 bit, by H.265 or AV1
   double fps = 0;                           // 0: the shoot's
   PixelSize pixels = {};                    // both sides are made even
   std::string sound = {};                   // a file of it; empty: none
@@ -61,6 +63,9 @@ const std::vector<std::string>& containers();
 // Another codec or container, with all that does not go with it as it usually is.
 void set_codec(FilmSettings& film, Codec codec);
 void set_container(FilmSettings& film, const std::string& container);
+
+// Wide light with the codec, the bits and the space that it takes, or the standard one.
+void set_light(FilmSettings& film, FilmLight light);
 
 // Fails, with a sentence for the user, when the container does not take the codec, or the codec the
 // depth, the sampling, the rate or the space.

@@ -72,6 +72,7 @@ nlohmann::json to_json(const FilmSettings& f) {
           {"bits", f.bits},
           {"chroma", kSamplings[f.sampling].name},
           {"space", info(f.space).name},
+          {"light", kFilmLights[f.light].name},
           {"fps", f.fps},
           {"size", to_json(f.pixels.exact)},
           {"long_edge", f.pixels.long_edge},
@@ -92,6 +93,7 @@ FilmSettings read_film_settings(const Fields& f) {
   out.sampling = f.choice("chroma", kSamplings);
   constexpr ColourSpace kSpaces[] = {ColourSpace::rec709, ColourSpace::rec2020};
   out.space = kSpaces[f.choice("space", {info(kSpaces[0]).name, info(kSpaces[1]).name})];
+  if (f.has("light")) out.light = f.choice("light", kFilmLights);
   out.fps = f.number("fps", 0, 240);
   if (out.fps > 0 && out.fps < 1) f.wrong("fps", "must be 0 or from 1 to 240");
   out.pixels = read_pixel_size(f);

@@ -10,6 +10,11 @@
 
 namespace tsukimi {
 
+bool has_wide_light(const Decisions& d) {
+  return std::ranges::any_of(d.films,
+                             [](const FilmSettings& f) { return f.light != FilmLight::standard; });
+}
+
 Result<Shoot> start_shoot(Sequence sequence) {
   Shoot shoot;
   std::string problem = "no frame can be used";

@@ -128,6 +128,8 @@ void set_easing(Shoot& shoot, int frame, Easing easing, const KeyTarget& target 
 void ease_ends(Shoot& shoot);
 // Whether a value is more than nothing at some key frame.
 bool is_used(const Decisions& decisions, Setting setting);
+// Whether a film of it holds light above white.
+bool has_wide_light(const Decisions& decisions);
 
 // Puts the frames into this order.
 void sort_shoot(Shoot& shoot, FrameOrder order);
