@@ -75,6 +75,11 @@ BENCHMARK_CAPTURE(export_frame, bits14, Kind::bits14)
     ->MeasureProcessCPUTime()
     ->UseRealTime()
     ->Iterations(1);
+BENCHMARK_CAPTURE(export_frame, brackets, Kind::brackets)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
 BENCHMARK_CAPTURE(export_frame, jpeg, Kind::jpeg)
     ->Unit(benchmark::kMillisecond)
     ->MeasureProcessCPUTime()

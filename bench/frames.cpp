@@ -37,6 +37,7 @@ Result<void> make(const fs::path& folder, int width, int height, int frames, Kin
   o.camera.frames = frames;
   o.camera.compressed = kind == Kind::packed;
   if (kind == Kind::bits14) o.camera.bits = 14;
+  if (kind == Kind::brackets) o.camera.bracket = 3;
   o.folder = folder;
   return sim::simulate(o);
 }
@@ -47,7 +48,7 @@ const fs::path& shot(int width, int height, int frames, Kind kind) {
   static std::map<std::tuple<int, int, Kind>, fs::path> made;
   auto& folder = made[{width, frames, kind}];
   if (!folder.empty()) return folder;
-  const char* const names[] = {"", "-packed", "-jpeg", "-bits14"};
+  const char* const names[] = {"", "-packed", "-jpeg", "-bits14", "-brackets"};
   folder = fs::temp_directory_path() / ("tsukimi-bench-" + std::to_string(width) + "x" +
                                         std::to_string(frames) + names[static_cast<int>(kind)]);
   if (fs::exists(folder)) return folder;

@@ -8,7 +8,8 @@
 
 namespace tsukimi::bench {
 
-enum class Kind { raw, packed, jpeg, bits14 };  // packed: without loss
+// packed: without loss; brackets: three shots a frame, two stops apart
+enum class Kind { raw, packed, jpeg, bits14, brackets };
 
 // A few frames at a size, made once in the temporary folder.
 const std::filesystem::path& shot(int width, int height, int frames, Kind kind = Kind::raw);

@@ -47,6 +47,9 @@ struct FrameInfo {
   // The other shots of the same moment, a bracket, in the order of capture; empty: a single shot.
   // They have no others themselves (folder/moments.h).
   std::vector<FrameInfo> others;
+  // Of a shot that is merged with others: how far its picture lies from that of the frame's own, in
+  // pixels of the sensor as it lies in the file.
+  double dx = 0, dy = 0;
   bool merged = true;  // the frame is made of all of them; false: of this shot alone
   // Stops by which the frame counts as exposed more than this shot: where its moment lacks the shot
   // that is the frame in the others.

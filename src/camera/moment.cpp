@@ -6,6 +6,7 @@
 
 #include "base/text.h"
 #include "camera/merge.h"
+#include "camera/move_shot.h"
 
 namespace tsukimi {
 namespace {
@@ -54,6 +55,12 @@ Result<SensorFrame> read_moment(const std::filesystem::path& folder, const Frame
     shots.push_back(
         {std::move(*read), s == 0 ? 0.0 : static_cast<double>(told[s - 1]), iso_of(info)});
   }
+  // The darkest is all there is where the others are clipped.
+  std::size_t darkest = 0;
+  for (std::size_t s = 1; s < shots.size(); ++s)
+    if (told[s - 1] < (darkest > 0 ? told[darkest - 1] : 0.0f)) darkest = s;
+  for (std::size_t s = 1; s < shots.size(); ++s)
+    move_shot(shots[s].frame, frame.others[s - 1].dx, frame.others[s - 1].dy, s == darkest);
   const bool measure = by.stops.empty() || measured;
   MergeInfo found;
   if (measure) found.stops = measure_stops(shots);

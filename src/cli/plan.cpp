@@ -14,6 +14,7 @@
 #include "document/framing/output_size.h"
 #include "document/kept_places.h"
 #include "document/values.h"
+#include "film/align_brackets.h"
 #include "film/checks.h"
 #include "film/film.h"
 #include "film/motion.h"
@@ -26,6 +27,7 @@ namespace {
 struct PlanOptions {
   std::string folder, out, keys = "", aside, places, repairs;
   BracketOptions brackets;
+  bool align_brackets = false;
   LightOptions light;
   FramingOptions framing;
   PaceOptions pace;
@@ -191,6 +193,14 @@ Result<Shoot> start(const PlanOptions& o) {
   for (const auto& one : report.irregular)
     std::cerr << "tsukimi-batch: moment " << one.frame << " is irregular: " << printable(one.why)
               << "\n";
+  if (o.align_brackets && report.set_size > 1) {
+    ProxyStore store(shoot->sequence.folder);
+    Bracketing how = shoot->decisions.brackets;
+    how.aligned = true;
+    how.offsets = align_brackets(
+        shoot->sequence, store, {terminal_progress("laying shots onto each other"), cancel_flag()});
+    group_shoot(*shoot, how);
+  }
   return shoot;
 }
 
@@ -323,6 +333,8 @@ void add_plan(CLI::App& app, Run& run) {
       ->take_all();
   c->add_flag("--propose", o->propose, "Give every key frame a look proposed from its picture");
   o->brackets.add_to(*c);
+  c->add_flag("--align-brackets", o->align_brackets,
+              "Lay the shots of each moment onto each other before they are merged");
   o->light.add_to(*c);
   c->add_option("--set-aside", o->aside, "Frames that are left out of the film: 3,17-19");
   auto* fill = c->add_flag("--fill", o->fill,

@@ -11,14 +11,6 @@
 namespace tsukimi {
 namespace {
 
-Plane green_of(const Proxy& p) {
-  Plane out(p.width, p.height);
-  const std::size_t n = out.data.size();
-  const StoredLight stored = p.stored();
-  for (std::size_t i = 0; i < n; ++i) out.data[i] = stored.light(p.data[n + i]);
-  return out;
-}
-
 // Measures frames run by run, on several threads. With `shifts`, also how far each lies from the
 // frame before.
 class FrameMeasuring {

@@ -200,7 +200,18 @@ std::vector<FrameInfo> group_moments(std::vector<FrameInfo> shots, const Bracket
 }
 
 void settle_moments(std::vector<FrameInfo>& frames, const Bracketing& how) {
-  for (FrameInfo& f : frames) f.merged = how.exposure == 0, f.as_if = 0;
+  std::map<std::string, const ShotOffset*> offsets;
+  for (const ShotOffset& o : how.offsets) offsets.emplace(o.file, &o);
+  for (FrameInfo& f : frames) {
+    f.merged = how.exposure == 0, f.as_if = 0;
+    f.dx = f.dy = 0;
+    for (FrameInfo& other : f.others) {
+      const auto known = offsets.find(other.file);
+      const bool lies_off = how.aligned && known != offsets.end();
+      other.dx = lies_off ? known->second->dx : 0;
+      other.dy = lies_off ? known->second->dy : 0;
+    }
+  }
   if (how.set_size <= 1 || how.exposure > 0) return;
   const Regular regular(moments_of(frames), how.set_size);
   for (std::size_t k = 0; k < frames.size(); ++k) {
@@ -279,6 +290,7 @@ FrameInfo read_again(const std::filesystem::path& folder, const FrameInfo& frame
   for (const FrameInfo& before : frame.others) {
     FrameInfo& other = out.others.emplace_back(read_frame_info(folder / before.file));
     other.id = before.id;
+    other.dx = before.dx, other.dy = before.dy;
     if (!out.usable() || other.usable() || !out.merged) continue;
     out.problem = "is merged with " + other.file + ", which " + other.problem;
     out.away = other.away;

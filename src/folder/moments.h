@@ -19,12 +19,21 @@ struct MovedShot {
   bool operator==(const MovedShot&) const = default;
 };
 
+// How far the picture of a shot lies from that of its frame's own shot, FrameInfo::dx and dy.
+struct ShotOffset {
+  std::string file;
+  double dx = 0, dy = 0;
+  bool operator==(const ShotOffset&) const = default;
+};
+
 // How shots are put into moments.
 struct Bracketing {
   int set_size = 1;  // shots of a moment, 1..kMostShots; 1: each is a frame
   double pause = 0;  // s from the end of a shot to the next that parts moments; 0: exposures do
   int exposure = 0;  // which shot of every moment is the frame, from 1; 0: all of them, merged
   std::vector<MovedShot> moved = {};
+  bool aligned = false;  // they are laid onto each other before they are merged, by
+  std::vector<ShotOffset> offsets = {};
   bool operator==(const Bracketing&) const = default;
 };
 

@@ -58,8 +58,13 @@ struct Frame {
 std::string sources_of(const FilmRecipe& recipe) {
   std::string out;
   for (const Take& t : recipe.takes) {
-    const auto sum = file_checksum(t.picture.source.folder / t.picture.source.info.file);
-    out += (out.empty() ? "" : " ") + sum.value_or("-");
+    const auto& [folder, info, merge] = t.picture.source;
+    const auto add = [&, &files = folder](const FrameInfo& f) {
+      const auto sum = file_checksum(files / f.file);
+      out += (out.empty() ? "" : " ") + sum.value_or("-");
+    };
+    add(info);
+    if (info.is_merged()) std::ranges::for_each(info.others, add);
   }
   return out;
 }

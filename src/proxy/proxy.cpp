@@ -303,6 +303,14 @@ Proxy make_thumbnail(const Proxy& p) {
   return out;
 }
 
+Plane green_of(const Proxy& p) {
+  Plane out(p.width, p.height);
+  const std::size_t n = out.data.size();
+  const StoredLight stored = p.stored();
+  for (std::size_t i = 0; i < n; ++i) out.data[i] = stored.light(p.data[n + i]);
+  return out;
+}
+
 Image unpack(const Proxy& p) {
   Image out(p.width, p.height);
   const std::size_t n = static_cast<std::size_t>(p.width) * p.height;

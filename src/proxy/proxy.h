@@ -100,6 +100,7 @@ Proxy make_thumbnail(const Proxy& proxy);
 
 // Stored proxy to camera RGB, 0..1.
 Image unpack(const Proxy& proxy);
+Plane green_of(const Proxy& proxy);  // of it the one that is compared with other frames
 
 // The cache file of one proxy: written whole or not at all, checked when read.
 Result<void> save_proxy(const Proxy& proxy, const std::filesystem::path& path);

@@ -19,7 +19,12 @@ std::string ProxyStore::key_of(const FrameInfo& frame) const {
           '\n' + std::to_string(f.modified) + '\n' + std::to_string(f.changed);
   };
   add(frame);
-  if (frame.is_merged()) std::ranges::for_each(frame.others, add);
+  if (frame.is_merged())
+    for (const FrameInfo& other : frame.others) {
+      add(other);
+      if (other.dx != 0 || other.dy != 0)
+        id += " " + std::to_string(other.dx) + " " + std::to_string(other.dy);
+    }
   if (frame.as_if != 0) id += "\n" + std::to_string(frame.as_if);
   return cache_name(id) + ".proxy";
 }

@@ -136,6 +136,12 @@ void add_moment(const CameraOptions& o, const Shot& s, std::vector<Shot>& out) {
     if (k > 0 && o.flicker)
       one.flicker = std::exp(o.flicker_percent / 100 *
                              normal_from(static_cast<std::uint32_t>(one.number), 14, o.seed));
+    // Who asks for wind gets it between the shots of a moment too.
+    if (k > 0 && o.wobble && o.shaking) {
+      const auto of = static_cast<std::uint32_t>(one.number);
+      one.wobble_x += *o.shaking * normal_from(of, 15, o.seed);
+      one.wobble_y += *o.shaking * normal_from(of, 16, o.seed);
+    }
     one.error = o.step_error * normal_from(static_cast<std::uint32_t>(1000 + one.shutter_thirds),
                                            static_cast<std::uint32_t>(one.iso_thirds), o.seed + 17);
     out.push_back(one);

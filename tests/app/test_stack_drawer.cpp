@@ -152,4 +152,27 @@ TEST_F(Brackets, MergedFramesAreWrittenBesideTheShoot) {
   EXPECT_TRUE(session->exports.last()->job.merged);
 }
 
+TEST_F(Brackets, ShotsAreLaidOntoEachOther) {
+  // Another camera: wind between the shots.
+  sim::CameraOptions windy = camera();
+  windy.wobble = true;
+  windy.shaking = 3;
+  windy.seed = 52;
+  const SmallShoot wind{windy};
+  open(wind.folder);
+  const auto lies = [&] { return shoot().sequence.frames[3].others[0]; };
+  EXPECT_EQ(lies().dx, 0);
+  toggle("align");
+  EXPECT_FALSE(find<QCheckBox>("align")->isEnabled()) << "while it is measured";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return session->stack.brackets().aligned; }, 20000));
+  EXPECT_GE(session->stack.brackets().offsets.size(), 15u);
+  EXPECT_EQ(shoot().frame_count(), 10);
+  EXPECT_GT(std::hypot(lies().dx, lies().dy), 0.3);
+  EXPECT_TRUE(find<QCheckBox>("align")->isChecked());
+  session->document.undo().undo();
+  EXPECT_FALSE(session->stack.brackets().aligned);
+  EXPECT_FALSE(find<QCheckBox>("align")->isChecked());
+  EXPECT_EQ(lies().dx, 0);
+}
+
 }  // namespace tsukimi::app

@@ -57,6 +57,12 @@ StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack")
   frame_ = field<QComboBox>("bracket_frame", tr("Its frame"),
                             tr("All shots of the moment merged in sensor light, or one of them"));
   row->addWidget(frame_, 1);
+  align_ = new QCheckBox(tr("Lay the shots onto each other"));
+  align_->setObjectName("align");
+  align_->setToolTip(
+      tr("Where wind or the mirror moved the camera between the shots; the frame "
+         "stays as large as it is"));
+  column_->addWidget(align_);
   pause_ = new Ruler({"pause", tr("Moments are parted by"), "s",
                       tr("So long without a shot, and the next moment begins. 0: told by the "
                          "exposures alone."),
@@ -89,6 +95,13 @@ StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack")
   connect(size_, &QComboBox::activated, this,
           [this](int i) { session_.stack.set_size(size_->itemData(i).toInt()); });
   connect(frame_, &QComboBox::activated, this, [this](int i) { session_.stack.set_exposure(i); });
+  connect(align_, &QCheckBox::clicked, this, [this](bool on) {
+    session_.stack.set_aligned(on);
+    refresh_aligned();
+  });
+  connect(&session_.tasks, &TaskList::changed, this, [this] {
+    if (isVisible()) refresh_aligned();
+  });
   // Frames are made anew when the hand rests, not while it drags.
   pause_rests_.setSingleShot(true);
   pause_rests_.setInterval(300);
@@ -158,9 +171,17 @@ void StackDrawer::refresh() {
   }
   frame_->setCurrentIndex(how.exposure);
   if (!pause_rests_.isActive()) pause_->set_value(how.pause);
+  refresh_aligned();
   refresh_written();
   refresh_irregular();
   refresh_shots();
+}
+
+void StackDrawer::refresh_aligned() {
+  const Bracketing& how = session_.stack.brackets();
+  align_->setVisible(session_.stack.has_brackets() && how.exposure == 0);
+  align_->setChecked(how.aligned || session_.stack.aligning());
+  align_->setEnabled(!session_.stack.aligning());
 }
 
 // What is on its way stands in the bar below; here how it ended.

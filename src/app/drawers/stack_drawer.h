@@ -2,6 +2,7 @@
 // What a frame of the film is made from: one shot, or the exposures of a moment together.
 #pragma once
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QTimer>
 
@@ -20,11 +21,13 @@ class StackDrawer : public Drawer {
  private:
   void refresh_irregular();
   void refresh_shots();
+  void refresh_aligned();
   void refresh_written();
   QString counted() const;
 
   QLabel *summary_, *irregular_heading_, *shots_heading_;
   QComboBox *size_, *frame_;
+  QCheckBox* align_;
   Ruler* pause_;
   QTimer pause_rests_;
   QListWidget *irregular_, *shots_;

@@ -50,7 +50,7 @@ struct Session {
   Compare compare{document, light, playhead, notices};
   Judging judging{document, light, tasks};
   AreaWork areas{document};
-  StackWork stack{document, playhead};
+  StackWork stack{document, playhead, light, tasks};
   Exports exports;
 
   // Calls `show` when what is open, decided, measured, looked at or exported has changed: for

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/state/stack_work.h"
 
+#include "film/align_brackets.h"
+
 namespace tsukimi::app {
 
 const Bracketing& StackWork::brackets() const { return document_.decisions().brackets; }
@@ -41,6 +43,7 @@ void StackWork::set_pause(double seconds) {
   Bracketing how = brackets();
   how.pause = seconds;
   regroup(QObject::tr("Pause that parts moments"), how);
+  align_again();
 }
 
 void StackWork::set_exposure(int shot) {
@@ -60,6 +63,39 @@ void StackWork::move_shot(const std::string& file, int by) {
   else
     return;  // farther than to the next is no part of that moment
   regroup(QObject::tr("Move a shot"), how);
+  align_again();
+}
+
+void StackWork::set_aligned(bool on) {
+  if (!has_brackets() || on == brackets().aligned) return;
+  if (on) return align();
+  Bracketing how = brackets();
+  how.aligned = false;
+  how.offsets.clear();
+  regroup(QObject::tr("Shots as they lie"), how);
+}
+
+// Of moments that are others now.
+void StackWork::align_again() {
+  if (brackets().aligned) align();
+}
+
+void StackWork::align() {
+  if (aligning()) aligning_->cancelled = true;
+  aligning_ =
+      tasks_.start(QObject::tr("Laying shots onto each other"),
+                   [this, sequence = document_.shoot().sequence, store = light_.store(),
+                    serial = document_.order_serial()](const Work& work) -> TaskList::Finish {
+                     auto offsets = align_brackets(sequence, *store, work);
+                     if (work.stop()) return [] {};
+                     return [this, offsets = std::move(offsets), serial] {
+                       if (serial != document_.order_serial()) return;
+                       Bracketing how = brackets();
+                       how.aligned = true;
+                       how.offsets = offsets;
+                       regroup(QObject::tr("Lay the shots onto each other"), how);
+                     };
+                   });
 }
 
 }  // namespace tsukimi::app
