@@ -312,17 +312,17 @@ TEST_F(Keys, ALookIsKeptUnderANameWithoutItsExposure) {
   QTest::keyClicks(find<QLineEdit>("look_group"), "Mine");
   click(save);
   auto* looks = find<QTreeWidget>("looks");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return looks->topLevelItemCount() == 2; }, 10000));
-  EXPECT_EQ(looks->topLevelItem(1)->child(0)->text(0), "Mole");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return looks->topLevelItemCount() == 3; }, 10000));
+  EXPECT_EQ(looks->topLevelItem(2)->child(0)->text(0), "Mole");
   const auto file = read_look(data / "tsukimi/looks/mole.json");
   ASSERT_TRUE(file) << file.error().message;
   EXPECT_EQ(file->values, (std::vector<std::pair<Param, double>>{{Param::tint, 9}}));
   // And taken away again; ours cannot be.
   looks->setCurrentItem(looks->topLevelItem(0)->child(0));
   EXPECT_FALSE(find<QPushButton>("remove_look")->isEnabled());
-  looks->setCurrentItem(looks->topLevelItem(1)->child(0));
+  looks->setCurrentItem(looks->topLevelItem(2)->child(0));
   click(find<QPushButton>("remove_look"));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return looks->topLevelItemCount() == 1; }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return looks->topLevelItemCount() == 2; }, 10000));
   EXPECT_FALSE(fs::exists(data / "tsukimi/looks/mole.json"));
 }
 

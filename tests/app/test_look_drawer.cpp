@@ -50,12 +50,14 @@ TEST_F(LookDrawing, EveryRulerChangesThePictureAndUndoTakesItBack) {
   for (const auto& [name, point] : pages) {
     page(QString(name).toLower().toUtf8());
     find<RingView>("ring")->pick(point);
-    int last = -1;
+    std::pair last(-1, -1);
     for (const auto& row : kLook.rows()) {
       if (std::string_view(row.place.page) != name || !find<Ruler>(row.name)->isVisible()) continue;
       const Param p = row.id;
-      // On its page, in the order of the table.
-      EXPECT_GT(find<Ruler>(row.name)->y(), std::exchange(last, find<Ruler>(row.name)->y()));
+      // On its page, in the order of the table: down, and along a row.
+      const QPoint at = find<Ruler>(row.name)->pos();
+      const std::pair here(at.y(), at.x());
+      EXPECT_GT(here, std::exchange(last, here)) << row.name;
       if (!seen_to_change.insert(p).second) continue;
       if (p == Param::hot_pixels) continue;  // these frames have none
       for (const auto& [other, v] : test::beside(row)) session->look.set_value(other, v);

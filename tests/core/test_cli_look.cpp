@@ -135,10 +135,10 @@ TEST(CliLook, CarriesPartsSavesLooksAndProposes) {
   const auto kept = run("save-look " + shoot + " --frame 5 --name 'Quay light' --group Mine", data);
   ASSERT_EQ(kept.code, 0) << kept.err;
   const auto listed = nlohmann::json::parse(run("looks --json", data).out).at("looks");
-  ASSERT_EQ(listed.size(), 6u);
-  EXPECT_EQ(listed[5].at("name"), "Quay light");
-  EXPECT_FALSE(listed[5].at("look").contains("exposure"));
-  EXPECT_EQ(listed[5].at("look").at("shadows"), 40);
+  ASSERT_EQ(listed.size(), 9u);
+  EXPECT_EQ(listed[8].at("name"), "Quay light");
+  EXPECT_FALSE(listed[8].at("look").contains("exposure"));
+  EXPECT_EQ(listed[8].at("look").at("shadows"), 40);
   const std::string other = (dir / "o.tsukimi").string();
   ASSERT_EQ(run("plan --overwrite " + shot_folder().string() + " --out " + other +
                     " --keys 0,11 --look 'Quay light@11' --look Dusk@0 --set shadows=33@0",

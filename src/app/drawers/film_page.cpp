@@ -118,9 +118,9 @@ void FilmPage::add_codec() {
     space_->addItem(words_of(info(s).label));
   space_->addItems({tr("Rec. 2020, PQ"), tr("Rec. 2020, HLG")});
   rate_ = field<QComboBox>("film_rate", tr("Frames a second"), tr("Frames a second of this film"));
-  row->addWidget(bits_, 2);
-  row->addWidget(chroma_, 2);
-  row->addWidget(space_, 3);
+  row->addWidget(bits_, 1);
+  row->addWidget(chroma_, 1);
+  column_->addWidget(space_);
   column_->addWidget(rate_);
   connect(by_, &QComboBox::activated, this, [this](int i) {
     set(tr("Set quality of the film"), [&](FilmSettings& f) {

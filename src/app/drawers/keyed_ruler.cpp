@@ -7,16 +7,20 @@
 namespace tsukimi::app {
 namespace {
 
-Ruler::Spec spec_of(Param id) {
+Ruler::Spec spec_of(Param id, const QString& label) {
   const auto& p = info(id);
-  return {p.name, label_of(id), p.unit, words_of(p.tip), p.min,
-          p.max,  p.preset,     p.step, p.decimals};
+  return {p.name,    label.isEmpty() ? label_of(id) : label,
+          p.unit,    words_of(p.tip),
+          p.min,     p.max,
+          p.preset,  p.step,
+          p.decimals};
 }
 
 }  // namespace
 
-KeyedRuler::KeyedRuler(Session& session, Param param, std::function<Setting()> of)
-    : Ruler(spec_of(param)), session_(session), param_(param), of_(std::move(of)) {
+KeyedRuler::KeyedRuler(Session& session, Param param, std::function<Setting()> of,
+                       const QString& label)
+    : Ruler(spec_of(param, label)), session_(session), param_(param), of_(std::move(of)) {
   connect(this, &Ruler::edited, this, [this](double v, int drag) {
     session_.look.set_value(of_(), v, QString("%1 %2").arg(info(param_).name).arg(drag));
   });

@@ -12,7 +12,8 @@ class KeyedRuler : public Ruler {
   Q_OBJECT
  public:
   // of: which place's (or shape's) value it is now; its parameter stays.
-  KeyedRuler(Session& session, Param param, std::function<Setting()> of);
+  // label: where there is no room for that of the table.
+  KeyedRuler(Session& session, Param param, std::function<Setting()> of, const QString& label = {});
   Param param() const { return param_; }
   // What the values are now: their course, and the frames of their key frames with easing. `stale`:
   // whether the run has to be drawn anew.

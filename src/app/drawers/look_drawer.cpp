@@ -17,6 +17,12 @@
 
 namespace tsukimi::app {
 
+// Which of a tone curve's numbers it is (adjust/parameters.h); -1: none.
+static int number_in_curve(Param p) {
+  const int number = static_cast<int>(p) - static_cast<int>(Param::tone_curve);
+  return number >= 0 && p < Param::place_exposure ? number % kCurveNumbers : -1;
+}
+
 // Buttons of which one is down, in a row.
 static QButtonGroup* choice(QVBoxLayout* page, const QString& name, const QStringList& texts) {
   auto* group = new QButtonGroup(page);
@@ -111,9 +117,10 @@ void LookDrawer::open_page(int page) {
   if (isVisible()) refresh();
 }
 
-void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
-  auto* ruler = new KeyedRuler(session_, id, [id] { return Setting(id); });
-  page->addWidget(ruler);
+void LookDrawer::add_ruler(QBoxLayout* page, Param id, const QString& label) {
+  auto* ruler = new KeyedRuler(
+      session_, id, [id] { return Setting(id); }, label);
+  page->addWidget(ruler, 1);
   rulers_.emplace_back(id, ruler);
   connect(ruler, &Ruler::menu_wanted, this, [this, id](QPoint at) { show_menu(id, at); });
 }
@@ -121,6 +128,7 @@ void LookDrawer::add_ruler(QVBoxLayout* page, Param id) {
 // The rows of the table that stand on it; some groups have a view of their own on top.
 void LookDrawer::fill_page(const char* page) {
   auto* layout = add_page(page, words_of(page));
+  QHBoxLayout* point = nullptr;  // both numbers of a curve's point beside each other
   std::string_view group;
   for (const auto& row : kLook.rows()) {
     if (std::string_view(row.place.page) != page) continue;
@@ -128,7 +136,16 @@ void LookDrawer::fill_page(const char* page) {
       if (group == info(Param::shadow_hue).place.group) add_ring(layout);
       if (group == info(Param::tone_curve).place.group) add_curves(layout);
     }
-    add_ruler(layout, row.id);
+    const int number = number_in_curve(row.id);
+    if (number % 2 == 1 && number < kCurveNumbers - 1) {
+      point = new QHBoxLayout;
+      point->setSpacing(8);
+      layout->addLayout(point);
+    }
+    if (number > 0 && number < kCurveNumbers - 1)
+      add_ruler(point, row.id, number % 2 == 1 ? tr("In") : tr("Out"));
+    else
+      add_ruler(layout, row.id);
     if (row.id == Param::haze) add_air(layout);
   }
   if (std::string_view(page) == info(Param::exposure).place.page) add_histogram(layout);

@@ -35,7 +35,7 @@ class LookDrawer : public Drawer {
  private:
   QVBoxLayout* add_page(const QString& name, const QString& shown);
   void fill_page(const char* page);
-  void add_ruler(QVBoxLayout* page, Param p);
+  void add_ruler(QBoxLayout* page, Param p, const QString& label = {});
   void add_air(QVBoxLayout* page);
   void add_ring(QVBoxLayout* page);
   void add_curves(QVBoxLayout* page);
