@@ -59,13 +59,13 @@ FilmSettings film_of(const FilmWords& o) {
       f.bits = codec.bits.front();
       f.sampling = codec.sampling.front();
     }
+  const FilmLight light = kFilmLights.named(o.transfer);
+  const bool wide = light != FilmLight::standard;
+  if (wide && o.codec.empty()) set_light(f, light);
   f.quality = o.quality;
   f.bitrate = parse_bitrate(o.bitrate);
   if (o.bits > 0) f.bits = o.bits;
   if (!o.chroma.empty()) f.sampling = kSamplings.named(o.chroma);
-  const FilmLight light = kFilmLights.named(o.transfer);
-  const bool wide = light != FilmLight::standard;
-  if (wide && o.codec.empty() && f.codec != Codec::av1) set_codec(f, Codec::h265);
   if (wide && o.bits == 0) f.bits = 10;
   f.space = o.space == "rec2020" || (wide && o.space.empty()) ? ColourSpace::rec2020
                                                               : ColourSpace::rec709;

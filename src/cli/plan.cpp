@@ -199,6 +199,7 @@ Result<Shoot> start(const PlanOptions& o) {
     how.aligned = true;
     how.offsets = align_brackets(
         shoot->sequence, store, {terminal_progress("laying shots onto each other"), cancel_flag()});
+    if (cancel_flag()->load()) return fail("Cancelled; nothing was planned.");
     group_shoot(*shoot, how);
   }
   return shoot;

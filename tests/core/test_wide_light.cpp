@@ -231,6 +231,7 @@ TEST(WideLight, OnlyWhatCanHoldItIsAskedFor) {
   for (const auto& [file, options, what] : {std::tuple{"a.mp4", "--codec h264", "H.265"},
                                             {"a.mp4", "--bits 8", "10 bit"},
                                             {"a.mp4", "--space rec709", "Rec. 2020"},
+                                            {"a.gif", "", ".gif"},
                                             {"a.mov", "--codec prores422", "H.265"}}) {
     const auto said = run("film " + (dir / "no.tsukimi").string() + " --to " +
                           (dir / file).string() + " --transfer pq " + options);

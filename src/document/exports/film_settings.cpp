@@ -111,7 +111,10 @@ void set_container(FilmSettings& f, const std::string& container) {
 
 void set_light(FilmSettings& f, FilmLight light) {
   if (light != FilmLight::standard) {
-    if (f.codec != Codec::av1) set_codec(f, Codec::h265);
+    if (f.codec != Codec::h265 && f.codec != Codec::av1) {
+      f.codec = f.container == ".webm" ? Codec::av1 : Codec::h265;
+      fit_to_codec(f);
+    }
     f.bits = 10;
     f.space = ColourSpace::rec2020;
   }

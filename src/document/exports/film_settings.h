@@ -64,7 +64,8 @@ const std::vector<std::string>& containers();
 void set_codec(FilmSettings& film, Codec codec);
 void set_container(FilmSettings& film, const std::string& container);
 
-// Wide light with the codec, the bits and the space that it takes, or the standard one.
+// Wide light with a codec, the bits and the space that it takes, or the standard one. The container
+// stays (a GIF takes none: check_film says so).
 void set_light(FilmSettings& film, FilmLight light);
 
 // Fails, with a sentence for the user, when the container does not take the codec, or the codec the
