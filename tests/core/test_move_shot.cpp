@@ -4,6 +4,7 @@
 
 #include <gtest/gtest.h>
 
+#include "base/file.h"
 #include "camera/frame_info.h"
 #include "core/cli_runner.h"
 #include "film/align_brackets.h"
@@ -88,6 +89,48 @@ TEST(MoveShot, ShakenBracketsAreFoundAndMergedSharp) {
       ++known;
     }
   EXPECT_EQ(known, 12);
+}
+
+// Writes the orientation into the head of a raw file of the simulated camera.
+void set_orientation(const fs::path& file, std::uint16_t orientation) {
+  auto bytes = *read_file(file);
+  const auto number = [&](std::size_t at, int size) {
+    std::size_t v = 0;
+    for (int k = size; k-- > 0;) v = v << 8 | bytes[at + static_cast<std::size_t>(k)];
+    return v;
+  };
+  constexpr std::size_t kOrientation = 274, kEntry = 12;
+  const std::size_t head = number(4, 4);
+  for (std::size_t k = 0; k < number(head, 2); ++k)
+    if (const std::size_t at = head + 2 + kEntry * k; number(at, 2) == kOrientation)
+      bytes[at + 8] = static_cast<std::uint8_t>(orientation);
+  ASSERT_TRUE(write_file(file, bytes, IfExists::replace));
+}
+
+// How a shot lies is told as the picture lies in its file, however the camera was held.
+TEST(MoveShot, TurnedFramesLieAsTheirFilesDo) {
+  const TempDir dir;
+  const std::string folder = (dir / "dawn").string();
+  ASSERT_EQ(run("simulate --out " + folder +
+                " --frames 3 --size 480x320 --seed 4474 --brackets 3 --wobble 3 --no-gap "
+                "--no-ruined --no-wrong-aperture --no-hot-pixels")
+                .code,
+            0);
+  std::map<int, std::vector<ShotOffset>> offsets;
+  for (const int orientation : {1, 3, 6, 8}) {
+    const fs::path turned = dir / std::to_string(orientation);
+    fs::copy(folder, turned);
+    for (const auto& file : fs::directory_iterator(turned))
+      set_orientation(file.path(), static_cast<std::uint16_t>(orientation));
+    const auto sequence = make_sequence(*read_folder(turned), {}, Bracketing{.set_size = 3});
+    ProxyStore store(turned);
+    offsets[orientation] = align_brackets(sequence, store);
+    ASSERT_EQ(offsets[orientation].size(), 6u) << orientation;
+    for (std::size_t k = 0; k < 6; ++k) {
+      EXPECT_NEAR(offsets[orientation][k].dx, offsets[1][k].dx, 0.05) << orientation;
+      EXPECT_NEAR(offsets[orientation][k].dy, offsets[1][k].dy, 0.05) << orientation;
+    }
+  }
 }
 
 TEST(MoveShot, AlignedFramesAreOthersAndStayAsLarge) {
