@@ -114,7 +114,8 @@ void FactsBar::show_facts() {
   if (count != kept) text = text.arg(kept);
   if (s.sequence.interval > 0) text += tr("  ·  every %1 s").arg(s.sequence.interval);
   text += QString("  ·  %1×%2").arg(s.sequence.size.width).arg(s.sequence.size.height);
-  if (has_wide_light(s.decisions)) text += tr("  ·  light above white shown within the screen's range");
+  if (has_wide_light(s.decisions))
+    text += tr("  ·  light above white shown within the screen's range");
   const auto aside = s.decisions.set_aside.size();
   if (aside) text += tr("  ·  %1 aside").arg(aside);
   if (session_.folder.watching()) text += tr("  ·  watching the folder");
