@@ -12,9 +12,9 @@ namespace {
 constexpr float kFar = 1e6f;
 constexpr float kGentle = 0.05f;  // stops per pixel of a guide: light that fades, no edge
 
-constexpr double kUnder = 0.25;  // of the brush, that is sure to lie on what is painted
-constexpr float kSame = 0.35f;  // stops between what lies there and the line
-constexpr int kRounds = 2;      // of learning more of what lies there
+constexpr double kUnder = 0.25;    // of the brush, that is sure to lie on what is painted
+constexpr float kSame = 0.35f;     // stops between what lies there and the line
+constexpr int kRounds = 2;         // of learning more of what lies there
 constexpr std::size_t kPiece = 6;  // segments of a line that are looked at together
 
 }  // namespace
