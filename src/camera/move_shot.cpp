@@ -15,12 +15,14 @@ constexpr float kUnknown = 1;  // clipping
 // Along one side: samples of a colour lie `step` apart.
 struct Along {
   int step, size, whole;  // whole: of the move, in samples
+  double part;            // the rest of it, 0..1
   std::array<float, 4> weight;
 
   Along(double move, int step_, int size_) : step(step_), size(size_) {
     const double samples = move / step;
     whole = static_cast<int>(std::floor(samples));
-    const auto t = static_cast<float>(samples - whole);
+    part = samples - whole;
+    const auto t = static_cast<float>(part);
     weight = {t * (-0.5f + t * (1 - 0.5f * t)), 1 + t * t * (-2.5f + 1.5f * t),
               t * (0.5f + t * (2 - 1.5f * t)), t * t * (-0.5f + 0.5f * t)};
   }
@@ -31,12 +33,9 @@ struct Along {
   }
   // Whether what comes to i lies in the picture.
   bool has(int i) const {
-    const double from = i + (whole + weight_place()) * step;
+    const double from = i + (whole + part) * step;
     return from >= 0 && from <= size - 1;
   }
-
- private:
-  double weight_place() const { return weight[1] >= 1 ? 0 : 0.5; }
 };
 
 // line(y): a row of light; out(y): where the moved one goes.

@@ -66,11 +66,12 @@ void print_made(const ExportJob& job, const JobReport& report) {
 Result<void> run_job(const JobOptions& o) {
   auto shoot = open_shoot(o.file);
   if (!shoot) return tl::unexpected(shoot.error());
-  if (ProxyStore proxies(shoot->sequence.folder); lacks_motion(*shoot))  // it decides the size
+  // It decides the size; merged frames are not framed.
+  if (ProxyStore proxies(shoot->sequence.folder); !o.job.merged && lacks_motion(*shoot))
     know_motion(*shoot, proxies,
                 {terminal_progress("measuring how the camera moved"), cancel_flag()});
   const ExportJob job = with_places(o.job, *shoot);
-  print_notes(*shoot, job);
+  if (!job.merged) print_notes(*shoot, job);
   print_gif_sizes(*shoot, job);
   const auto report = run_export(*shoot, {}, job, [](const char* step) {
     return Work{terminal_progress(step), cancel_flag()};

@@ -127,6 +127,11 @@ void each_row(Image& image, const Fn& fn) {
   });
 }
 
+void bring_in_range(Image& image, const Look& look) {
+  if (const WideRange range(image, look); range.changes())
+    each_row(image, [&](const Rows& rows, int y) { range.apply(rows, y); });
+}
+
 }  // namespace
 
 void apply_look(Image& image, const PictureRecipe& settings, double reduction, Size frame) {
@@ -138,8 +143,7 @@ void apply_look(Image& image, const PictureRecipe& settings, double reduction, S
   if (const PlaceLight light(amounts, look); light.changes())
     each_row(image, [&](const Rows& rows, int y) { light.apply(rows, y); });
   // Before all that knows shadows from highlights: what these are depends on it.
-  if (const WideRange range(image, look); range.changes())
-    each_row(image, [&](const Rows& rows, int y) { range.apply(rows, y); });
+  bring_in_range(image, look);
   const Chain light{LocalLight(image, look, amounts),
                     Vignette(look, image.size(), settings.placement.film), PlaceTones(amounts),
                     ToneTable(look)};
@@ -242,8 +246,7 @@ Image develop_as_shot(const Proxy& proxy) {
 std::array<float, 3> airlight_of(const Proxy& proxy, const Look& look, double stops) {
   Image image = in_working_space(proxy, balance_for(proxy.colour, look),
                                  {look[Param::exposure] + stops + proxy.headroom, {}});
-  if (const WideRange range(image, look); range.changes())
-    each_row(image, [&](const Rows& rows, int y) { range.apply(rows, y); });
+  bring_in_range(image, look);
   return measure_airlight(image);
 }
 

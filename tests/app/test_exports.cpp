@@ -154,6 +154,10 @@ TEST_F(ExportsWindow, AFilmOfWideLightIsShownWithinTheScreensRange) {
   EXPECT_EQ(film().bits, 10);
   EXPECT_LT(white(), clipped / 10) << "what lay above white is told apart";
   EXPECT_TRUE(is_said());
+  choose("film_bits", "8 bit");
+  EXPECT_EQ(film().light, FilmLight::standard) << "eight bits cannot hold it";
+  EXPECT_TRUE(check_film(film()));
+  choose("film_space", "Rec. 2020, PQ");
   choose("codec", "H.264");
   EXPECT_EQ(film().light, FilmLight::standard) << "it cannot hold it";
   EXPECT_EQ(white(), clipped);

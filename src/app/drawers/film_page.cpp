@@ -135,7 +135,10 @@ void FilmPage::add_codec() {
     set(tr("Set bit rate"), [&](FilmSettings& f) { f.bitrate = v * 1'000'000LL; });
   });
   connect(bits_, &QComboBox::activated, this, [this] {
-    set(tr("Set bits"), [&](FilmSettings& f) { f.bits = bits_->currentData().toInt(); });
+    set(tr("Set bits"), [&](FilmSettings& f) {
+      f.bits = bits_->currentData().toInt();
+      if (f.bits < 10) set_light(f, FilmLight::standard);  // which takes no fewer
+    });
   });
   connect(chroma_, &QComboBox::activated, this, [this] {
     set(tr("Set colour detail"), [&](FilmSettings& f) {
