@@ -11,10 +11,14 @@ void add_demo(CLI::App& app, Run& run) {
   auto* c = app.add_subcommand(
       "demo",
       "Make the demo shoot in the user's cache folder, if it is not there yet, and say where.");
-  c->callback([&run] {
-    run = []() -> Result<void> {
+  auto name = std::make_shared<std::string>("harbour");
+  c->add_option("NAME", *name, "harbour, an evening; night, its stars; dawn, in exposure brackets")
+      ->check(CLI::IsMember(sim::kDemos.names()));
+  c->callback([&run, name] {
+    run = [name]() -> Result<void> {
       const auto made =
-          sim::make_demo(sim::demo_folder(), {terminal_progress("making the demo"), nullptr});
+          sim::make_demo(sim::demo_folder(), {terminal_progress("making the demo"), nullptr},
+                         sim::kDemos.named(*name));
       if (!made) return tl::unexpected(made.error());
       std::cout << made->string() << "\n";
       return {};

@@ -38,6 +38,7 @@ struct CameraOptions {
   int first_number = 412;   // of the camera's counter, which wraps after 9999
   double start = 0;         // s after the usual beginning of the evening
   double from = 0, to = 1;  // the part of the evening's course of light that is shot; a dawn: back
+  bool night = false;       // 15 s at ISO 1600 and f/2.8, whatever the light
   bool automatic = false;   // the camera meters every frame, not the photographer now and then
   double step_error = 0;  // stops: standard deviation of a setting from what its numbers stand for
   double fall = 0;        // stops by which the light falls beyond what this evening's does, evenly

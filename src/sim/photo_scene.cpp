@@ -144,6 +144,16 @@ float PhotoScene::skyline(float x) const {
          (1 - static_cast<float>(options_.strip) * (1 + 0.35f * wave));
 }
 
+Plane PhotoScene::open_sky() const {
+  Plane out(size_.width, size_.height);
+  for (int x = 0; x < size_.width; ++x) {
+    const float edge = skyline(static_cast<float>(x));
+    for (int y = 0; y < size_.height; ++y)
+      out.at(x, y) = 1 - smoothstep(-0.8f, 0.8f, static_cast<float>(y) - edge);
+  }
+  return out;
+}
+
 double PhotoScene::sky_at(double seconds) const { return options_.clouds * seconds / interval_; }
 
 std::array<double, 2> PhotoScene::ferry_at(double seconds) const {

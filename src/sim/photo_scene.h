@@ -35,6 +35,7 @@ class PhotoScene {
   double sky_at(double seconds) const;
   std::array<double, 2> ferry_at(double seconds) const;
   float skyline(float x) const;  // y above which there is sky
+  Plane open_sky() const;        // how much of each pixel shows it, 0..1
 
  private:
   PhotoScene() = default;

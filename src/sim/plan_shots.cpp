@@ -111,6 +111,10 @@ void shake(const CameraOptions& o, int shot, int i, int bump, Shot& s) {
 // Shutter, ISO and aperture for an exposure. longest: of the shutter, thirds.
 void set_exposure(const CameraOptions& o, int exposure, int iso_shift, int longest, int i,
                   Shot& s) {
+  if (o.night) {
+    s.shutter_thirds = s.iso_thirds = 12, s.aperture_thirds = 9;
+    return;
+  }
   const int over = std::max(0, exposure - iso_shift - longest);
   s.shutter_thirds = exposure - iso_shift - over;
   s.iso_thirds = iso_shift + over;
@@ -161,7 +165,9 @@ std::vector<Shot> plan_shots(const CameraOptions& o, const std::vector<double>& 
   const int longest = static_cast<int>(std::floor(3 * std::log2(std::max(most, 0.01)))) -
                       o.bracket_thirds * (o.bracket / 2);
   int iso_shift = 0;
-  const double start = 1948732200.0 + 86400.0 * (o.seed % 20) + o.start;  // an October evening
+  constexpr double kToNight = 5 * 3600;
+  const double start = 1948732200.0 + 86400.0 * (o.seed % 20) + o.start +
+                       (o.night ? kToNight : 0);  // an October evening
   std::vector<Shot> out;
   for (int shot = 0, i = 0; i < o.frames; ++shot) {
     Shot s;

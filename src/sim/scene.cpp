@@ -318,14 +318,26 @@ HarbourScene::HarbourScene(Size size, std::uint32_t seed) : size_(size), seed_(s
 HarbourScene::~HarbourScene() = default;
 HarbourScene::HarbourScene(HarbourScene&&) noexcept = default;
 
-Image HarbourScene::render(double progress, double seconds) const {
+Plane HarbourScene::open_sky() const {
+  Plane out(size_.width, size_.height);
+  const auto horizon = static_cast<int>(kHorizon * static_cast<float>(size_.height));
+  for (int y = 0; y < size_.height; ++y)
+    for (int x = 0; x < size_.width; ++x) {
+      const auto i = static_cast<std::size_t>(y) * size_.width + x;
+      const float land = std::max(back_.surface[i].cover, front_.surface[i].cover);
+      out.at(x, y) = y < horizon ? 1 - std::min(land, 1.0f) : 0;
+    }
+  return out;
+}
+
+Image HarbourScene::render(double progress, double seconds, bool stars) const {
   const Evening e = evening_at(progress);
   const auto p = static_cast<float>(progress), s = static_cast<float>(seconds);
   Image image(size_.width, size_.height);
   for (auto& plane : image.planes) std::fill(plane.data.begin(), plane.data.end(), 0.0f);
   Canvas canvas{image, 1.0f / size_.height};
   draw_sky(canvas, e, s, seed_);
-  draw_stars(canvas, e, seed_);
+  if (stars) draw_stars(canvas, e, seed_);
   draw_layer(canvas, back_, e, s, seed_, true);
   draw_lights(canvas, windows_, lamps_, p, s, false);
   const auto vessels = vessels_at(progress, seconds, seed_);

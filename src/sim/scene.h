@@ -56,7 +56,10 @@ class HarbourScene {
 
   // progress: 0 late afternoon .. 1 night. seconds: since the first frame, moves clouds and water.
   // Result: linear sRGB primaries, 1 about a white wall in the afternoon sun.
-  Image render(double progress, double seconds) const;
+  // stars: the few that stand in the last of its sky.
+  Image render(double progress, double seconds, bool stars = true) const;
+  // How much of each pixel shows the sky, 0..1; what floats is not looked at.
+  Plane open_sky() const;
 
  private:
   Size size_;

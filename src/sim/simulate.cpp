@@ -45,11 +45,13 @@ double scene_light(const Image& scene) {
   return sum / static_cast<double>(v.size() - 2 * cut);
 }
 
-// What is before the camera: the harbour, or photographs.
+// What is before the camera: the harbour, or photographs, in the evening or at night.
 using Scene = std::function<Image(double progress, double seconds)>;
 struct Stage {
   Scene scene;
   std::shared_ptr<const PhotoScene> photos;
+  std::shared_ptr<const NightSky> night = {};
+  Plane open = {};  // at night: how much of each pixel shows the sky
 };
 
 Image darker(Image scene, double stops) {
@@ -61,19 +63,39 @@ Image darker(Image scene, double stops) {
 
 Result<Stage> stage_of(const SimulateOptions& o, Size size) {
   const double fall = o.camera.fall;
+  // The night is the evening's end, much later.
+  const auto lit = [fall, at_night = o.night.has_value()](const auto& evening, double p, double s) {
+    return at_night ? darker(evening(1, s), NightSky::kDarker) : darker(evening(p, s), fall * p);
+  };
+  const auto with_night = [&](Stage stage, Plane open) {
+    if (!o.night) return stage;
+    stage.night = std::make_shared<const NightSky>(
+        size, *o.night, o.camera.seed, o.camera.interval * (o.camera.frames - 1), o.camera.interval,
+        (size.width - o.size.width) / 2);
+    stage.open = std::move(open);
+    return stage;
+  };
   if (!o.photos) {
     const auto harbour = std::make_shared<const HarbourScene>(size, o.camera.seed);
-    return Stage{[=](double p, double s) { return darker(harbour->render(p, s), fall * p); }, {}};
+    const auto evening = [harbour, stars = !o.night](double p, double s) {
+      return harbour->render(p, s, stars);
+    };
+    return with_night({[=](double p, double s) { return lit(evening, p, s); }, {}},
+                      harbour->open_sky());
   }
   auto made = PhotoScene::make(size, *o.photos, o.camera.seed, o.camera.interval);
   if (!made) return tl::unexpected(made.error());
   const auto photos = std::make_shared<const PhotoScene>(std::move(*made));
-  return Stage{[=](double p, double s) { return darker(photos->render(p, s), fall * p); }, photos};
+  const auto evening = [photos](double p, double s) { return photos->render(p, s); };
+  return with_night({[=](double p, double s) { return lit(evening, p, s); }, photos},
+                    photos->open_sky());
 }
 
 // The meter: light over the evening from small pictures.
 Result<std::vector<double>> meter(const SimulateOptions& o, double seconds) {
-  const auto small = stage_of(o, {150, 100});
+  SimulateOptions few = o;
+  few.night.reset();
+  const auto small = stage_of(few, {150, 100});
   if (!small) return tl::unexpected(small.error());
   std::vector<double> out;
   for (int i = 0; i <= 32; ++i)
@@ -266,6 +288,8 @@ class Shooting {
                  since = (shot.progress - camera.from) / (camera.to - camera.from) * seconds;
     const double now = camera.start + since + shot.delay;
     Image light = stage_.scene(shot.progress, now);
+    if (stage_.night)
+      stage_.night->add(light, stage_.open, now, std::exp2(shot.shutter_thirds / 3.0));
     if (camera.lens) light = through_lens(light);
     const auto picture = margin_ > 0 ? take_part(light, shot, o_.size, camera, o_.jpeg)
                                      : take(light, shot, camera, o_.jpeg);
@@ -288,6 +312,7 @@ class Shooting {
       truth["sky"] = stage_.photos->sky_at(now);
       if (o_.photos->ferry != 0) truth["ferry"] = stage_.photos->ferry_at(now);
     }
+    if (stage_.night) truth["sky_turn"] = stage_.night->turn(now);
     work_.report(++done_, static_cast<int>(shots_.size()));
   }
 
@@ -310,12 +335,13 @@ Result<void> write_truth(const SimulateOptions& o, const std::vector<nlohmann::j
                     {"radius", d.radius / o.size.width},
                     {"strength", d.depth},
                     {"profile", kProfiles[d.profile].name}});
-  const nlohmann::json all{{"format", kTruthFormat},
-                           {"seed", o.camera.seed},
-                           {"interval", o.camera.interval},
-                           {"size", {o.size.width, o.size.height}},
-                           {"dust", dust},
-                           {"frames", frames}};
+  nlohmann::json all{{"format", kTruthFormat},
+                     {"seed", o.camera.seed},
+                     {"interval", o.camera.interval},
+                     {"size", {o.size.width, o.size.height}},
+                     {"dust", dust},
+                     {"frames", frames}};
+  if (o.night) all["pole"] = {o.night->pole_x, o.night->pole_y};
   return write_document(o.truth, all.dump(1) + "\n", kTruthFormat);
 }
 

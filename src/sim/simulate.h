@@ -7,6 +7,7 @@
 #include "base/parallel.h"
 #include "base/result.h"
 #include "sim/camera.h"
+#include "sim/night.h"
 #include "sim/photo_scene.h"
 
 namespace tsukimi::sim {
@@ -17,6 +18,7 @@ struct SimulateOptions {
   std::filesystem::path folder;  // made if missing; must hold no frames of the same names
   std::filesystem::path truth;   // JSON, docs/formats.md; empty: none
   std::optional<PhotoOptions> photos = {};  // else the harbour
+  std::optional<NightOptions> night = {};   // stars above it, else the evening
   bool jpeg = false;                        // the camera writes its own pictures, not raw files
   double live = 0;  // s per frame: files appear, slowly, as from a camera at work
 };

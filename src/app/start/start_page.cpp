@@ -51,9 +51,24 @@ StartPage::StartPage(TaskList& tasks, Recent& recent, QWidget* parent)
   connect(button(tr("Bring in from a card"), "start_bring_in",
                  tr("Copies sequences from a camera's card, each file checked (Ctrl+I)")),
           &QPushButton::clicked, this, &StartPage::bring_in);
-  demo_ = button(tr("Open the demo shoot"), "start_demo",
-                 tr("A harbour from afternoon into night, 180 frames, shot by a simulated camera"));
-  connect(demo_, &QPushButton::clicked, this, &StartPage::make_demo);
+  demos_[0] =
+      button("", "start_demo",
+             tr("A harbour from afternoon into night, 180 frames, shot by a simulated camera"));
+  auto* more = new QHBoxLayout;
+  more->setSpacing(8);
+  column->addLayout(more);
+  const std::pair<const char*, QString> others[] = {
+      {"start_night", tr("The harbour at night: stars that turn, 90 frames")},
+      {"start_dawn", tr("The harbour at dawn: 25 moments of three exposures")}};
+  for (int i = 0; i < 2; ++i) {
+    auto* b = demos_[i + 1] = new QPushButton;
+    b->setObjectName(others[i].first);
+    b->setToolTip(others[i].second);
+    b->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+    more->addWidget(b);
+  }
+  for (int i = 0; i < 3; ++i)
+    connect(demos_[i], &QPushButton::clicked, this, [this, i] { make_demo(sim::Demo(i)); });
   bar_ = new QProgressBar;
   bar_->setTextVisible(false);
   bar_->setRange(0, 100);
@@ -83,15 +98,16 @@ StartPage::StartPage(TaskList& tasks, Recent& recent, QWidget* parent)
 }
 
 // What is there already is only opened. A second press stops the making.
-void StartPage::make_demo() {
+void StartPage::make_demo(sim::Demo demo) {
   if (is_running(making_)) {
     making_->cancelled = true;
     return;
   }
+  made_ = demo;
   making_ = tasks_.start(
       tr("Making the demo"),
-      [this](const Work& work) -> TaskList::Finish {
-        const auto made = sim::make_demo(sim::demo_folder(), work);
+      [this, demo](const Work& work) -> TaskList::Finish {
+        const auto made = sim::make_demo(sim::demo_folder(), work, demo);
         if (!made && work.stop()) return {};
         if (!made) throw std::runtime_error(made.error().message);
         return [this, file = *made] { emit open(file); };
@@ -102,7 +118,13 @@ void StartPage::make_demo() {
 
 void StartPage::show_making() {
   const bool busy = is_running(making_);
-  demo_->setText(busy ? tr("Stop making the demo") : tr("Open the demo shoot"));
+  const QString names[3] = {tr("Open the demo shoot"), tr("A night of stars"),
+                            tr("A dawn in brackets")};
+  for (int i = 0; i < 3; ++i) {
+    const bool this_one = busy && made_ == sim::Demo(i);
+    demos_[i]->setText(!this_one ? names[i] : i == 0 ? tr("Stop making the demo") : tr("Stop"));
+    demos_[i]->setEnabled(!busy || this_one);
+  }
   bar_->setVisible(busy);
   busy ? poll_.start() : poll_.stop();
   words_->setText(busy ? tr("Shooting the harbour … ") + making_->time_left()

@@ -9,6 +9,7 @@
 #include <QWidget>
 
 #include "app/start/recent_list.h"
+#include "sim/demo.h"
 
 namespace tsukimi::app {
 
@@ -26,12 +27,13 @@ class StartPage : public QWidget {
   void showEvent(QShowEvent*) override { recent_.look(); }
 
  private:
-  void make_demo();
+  void make_demo(sim::Demo demo);
   void show_making();
 
   TaskList& tasks_;
   Recent& recent_;
-  QPushButton* demo_;
+  QPushButton* demos_[3];  // harbour, night, dawn
+  sim::Demo made_ = {};    // the one that is being made
   QProgressBar* bar_;
   QLabel* words_;
   TaskPtr making_;
