@@ -6,6 +6,7 @@
 
 #include "base/cache.h"
 #include "film/motion.h"
+#include "film/sky.h"
 
 namespace tsukimi {
 namespace {
@@ -104,12 +105,14 @@ void know_hot_pixels(Shoot& shoot, const Work& work) {
 }
 
 bool wants_motion(const Shoot& shoot) {
-  const bool follows = std::ranges::any_of(shoot.decisions.places,
-                                           [](const LocalPlace& p) { return p.on && p.follow; });
+  const bool follows = std::ranges::any_of(shoot.decisions.places, [](const LocalPlace& p) {
+    return p.on && p.follow == Follow::picture;
+  });
   const bool mended = std::ranges::any_of(shoot.decisions.repairs, [](const Repair& r) {
     return r.on && r.area() && r.area()->is_from_time();
   });
-  return follows || mended || shoot.decisions.framing.steady.how != Steadying::off;
+  const Steadying how = shoot.decisions.framing.steady.how;
+  return follows || mended || how == Steadying::hold || how == Steadying::drift;
 }
 
 bool lacks_motion(const Shoot& shoot) {
@@ -157,6 +160,69 @@ void know_motion(Shoot& shoot, ProxyStore& store, const Work& work) {
   for (std::size_t place = 0; place < count; ++place)
     by_id.frames[static_cast<std::size_t>(shoot.sequence.frames[place].id)] = track.frames[place];
   shoot.motion = std::make_shared<const MotionTrack>(std::move(by_id));
+}
+
+bool wants_sky(const Shoot& shoot) { return needs_sky(shoot.decisions); }
+
+bool lacks_sky(const Shoot& shoot) {
+  return wants_sky(shoot) &&
+         !(shoot.sky && shoot.sky->frames.size() == shoot.sequence.places.size());
+}
+
+namespace {
+
+json to_json(const SkyFit& fit) {
+  json frames = json::array(), seen = json::array();
+  for (const SkyFrame& f : fit.frames) frames.push_back({f.turn, f.stars, f.by_stars, f.valid});
+  for (const Point& p : fit.seen) seen.push_back({p.x, p.y});
+  return {{"problem", static_cast<int>(fit.problem)},
+          {"lens", {fit.lens.focal, fit.lens.bend, fit.lens.aspect}},
+          {"pole", fit.pole},
+          {"frames", frames},
+          {"seen", seen},
+          {"stars", fit.stars},
+          {"left", fit.left}};
+}
+
+SkyFit read_sky(const json& j) {
+  SkyFit out;
+  out.problem = static_cast<SkyProblem>(j.at("problem").get<int>());
+  const auto& lens = j.at("lens");
+  out.lens = {lens.at(0), lens.at(1), lens.at(2)};
+  out.pole = j.at("pole").get<Ray>();
+  for (const auto& f : j.at("frames"))
+    out.frames.push_back({f.at(0).get<Rotation>(), f.at(1), f.at(2), f.at(3)});
+  for (const auto& p : j.at("seen")) out.seen.push_back({p.at(0), p.at(1)});
+  out.stars = j.at("stars"), out.left = j.at("left");
+  return out;
+}
+
+}  // namespace
+
+void know_sky(Shoot& shoot, ProxyStore& store, const Work& work, bool asked) {
+  const bool known = shoot.sky && shoot.sky->frames.size() == shoot.sequence.places.size();
+  if (known || !(asked || wants_sky(shoot))) return;
+  constexpr const char* kSkyMethod = "-sky1.json";  // another one when it is measured otherwise
+  const auto file = file_of(shoot, kSkyMethod);
+  const auto& frames = shoot.sequence.frames;
+  SkyFit fit;
+  try {
+    fit = read_sky(read_json(file));
+    if (fit.frames.size() != frames.size()) fit.frames.clear();
+  } catch (const json::exception&) {
+    fit.frames.clear();  // not known yet
+  }
+  if (fit.frames.empty()) {
+    fit = measure_sky(shoot, store, work);
+    if (work.stop()) return;
+    write_json(shoot, file, to_json(fit));
+  }
+  // By the frames' ids, as everything that is known of them.
+  std::vector<SkyFrame> by_id(shoot.sequence.places.size());
+  for (std::size_t k = 0; k < frames.size(); ++k)
+    by_id[static_cast<std::size_t>(frames[k].id)] = fit.frames[k];
+  fit.frames = std::move(by_id);
+  shoot.sky = std::make_shared<const SkyFit>(std::move(fit));
 }
 
 }  // namespace tsukimi

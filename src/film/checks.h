@@ -28,5 +28,10 @@ void know_hot_pixels(Shoot& shoot, const Work& work = {});
 void know_motion(Shoot& shoot, ProxyStore& store, const Work& work = {});
 bool wants_motion(const Shoot& shoot);  // it is asked for
 bool lacks_motion(const Shoot& shoot);  // it is asked for, and not known of all frames
+// The same of how the sky turned, for trails, stars that are held and places that follow them.
+// asked: whether or not something needs it.
+void know_sky(Shoot& shoot, ProxyStore& store, const Work& work = {}, bool asked = false);
+bool wants_sky(const Shoot& shoot);
+bool lacks_sky(const Shoot& shoot);
 
 }  // namespace tsukimi

@@ -379,7 +379,8 @@ MotionTrack measure_motion(const Shoot& shoot, ProxyStore& store, const Work& wo
 }
 
 std::string misfit_note(const Shoot& shoot) {
-  const bool steadied = shoot.decisions.framing.steady.how != Steadying::off;
+  const Steadying how = shoot.decisions.framing.steady.how;
+  const bool steadied = how == Steadying::hold || how == Steadying::drift;
   if (!steadied || !shoot.motion || !does_not_fit(shoot.motion->fit)) return {};
   return "Parts of the picture moved differently, as before a slider or under clouds that fill it: "
          "one "
