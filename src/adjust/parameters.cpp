@@ -23,7 +23,7 @@ constexpr DrawerPlace kLight{"Light", "Light"}, kAir{"", "Air"}, kTones{"Tones",
 constexpr const char* kPages[] = {"Light", "Tones", "Colours", "Detail", "Lens"};
 constexpr const char* kPlacePages[] = {"Light", "Tones", "Colours", "Detail"};
 constexpr DrawerPlace kStrength{"", "Strength"}, kShape{"", "Shape"}, kCrop{"", "Crop"},
-    kTime{"", "Time"};
+    kTime{"", "Time"}, kSky{"", "Sky"};
 
 // An amount without a natural unit: -100 to 100.
 constexpr ParameterInfo amount(Param p, const char* name, const char* label, DrawerPlace place,
@@ -178,6 +178,15 @@ constexpr ParameterInfo kPlain[] = {
 
     {Param::speed, "speed", "Speed", "×", 0.05, 20, 1, 0.05, 2, Scale::log, kTime,
      "How many frames of the sequence pass in a frame of the film."},
+
+    amount(Param::star_hold, "hold", "Hold", kSky,
+           "0: the land stands and the sky turns; 100: the stars stand and the land turns below.",
+           0, 100),
+
+    {Param::trail_length, "length", "Length", "", 0, 1000, 40, 1, 0, kLinear, kSky,
+     "How far back a trail reaches, in frames of the film or in minutes; 0: points."},
+    {Param::trail_fade, "fade", "Fade", "EV", 0.5, 12, 4, 0.1, 1, kLinear, kSky,
+     "By how many stops a trail is darker at its end."},
 };
 
 // Of the ring and the curves there is a row for every number, made below.
@@ -193,7 +202,8 @@ consteval bool every_parameter_has_a_row() {
 }
 static_assert(every_parameter_has_a_row(), "a parameter has one row in the table");
 
-constexpr const Kind* kKinds[] = {&kLook, &kPlace, &kGraduated, &kEllipse, &kSpot, &kGlide, &kPace};
+constexpr const Kind* kKinds[] = {&kLook,  &kPlace, &kGraduated, &kEllipse, &kSpot,
+                                  &kGlide, &kPace,  &kStarHold,  &kTrails};
 
 consteval bool every_parameter_is_of_a_kind() {
   int next = 0;

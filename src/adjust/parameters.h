@@ -105,6 +105,13 @@ enum class Param {
   // Of the film's pace.
   speed,
 
+  // Of the way from the ground, which stands, to the stars, which stand.
+  star_hold,
+
+  // Of star trails: how long one is, and how much darker at its end.
+  trail_length,
+  trail_fade,
+
   count
 };
 constexpr int kParamCount = static_cast<int>(Param::count);
@@ -167,6 +174,8 @@ constexpr Kind kEllipse{"ellipse", Param::centre_x, 6};
 constexpr Kind kSpot{"spot", Param::spot_x, 5};
 constexpr Kind kGlide{"glide", Param::crop_x, 4};
 constexpr Kind kPace{"pace", Param::speed, 1};
+constexpr Kind kStarHold{"stars", Param::star_hold, 1};
+constexpr Kind kTrails{"trails", Param::trail_length, 2};
 const Kind& kind_of(Param p);
 // A row of a kind by its name, or by what the window calls it where that is another word.
 std::optional<Param> find_parameter(std::string_view name, const Kind& kind = kLook);

@@ -31,7 +31,8 @@ void FramingOptions::add_to(CLI::App& c) {
   c.add_option("--ease", ease_, "in-out: the glide begins and ends at rest; none: evenly")
       ->check(CLI::IsMember({"in-out", "none"}));
   c.add_option("--steady", steady_,
-               "hold: as if on rock; drift:P: movements slower than P frames are kept");
+               "hold: as if on rock; drift:P: movements slower than P frames are kept; stars: the "
+               "stars stand, the land turns");
   c.add_option(
        "--follow-area", areas_,
        "x,y,w,h in fractions of the frame: what stands still, for --steady; may be repeated")
@@ -76,14 +77,16 @@ void FramingOptions::parse() {
   constexpr std::string_view kDrift = "drift:";
   if (steady_ == "hold")
     steadying_.how = Steadying::hold;
+  else if (steady_ == "stars")
+    steadying_.how = Steadying::stars;
   else if (steady_.starts_with(kDrift) &&
            parse_number(std::string_view(steady_).substr(kDrift.size()), steadying_.period) &&
            steadying_.period >= kLeastPeriod && steadying_.period <= kMostPeriod)
     steadying_.how = Steadying::drift;
   else if (!steady_.empty())
     throw CLI::ValidationError("--steady", "\"" + steady_ +
-                                               "\" is neither hold nor drift:P with P from 3 to "
-                                               "2000 frames");
+                                               "\" is neither hold, nor stars, nor drift:P with P "
+                                               "from 3 to 2000 frames");
 }
 
 Result<void> FramingOptions::apply(Shoot& shoot) const {

@@ -75,6 +75,10 @@ std::string text_of(const PictureRecipe& r) {
   const Placement& p = r.placement;
   w.numbers("at", std::array{p.corner.x, p.corner.y, p.right.x, p.right.y, p.down.x, p.down.y});
   w.numbers("size", std::array<double, 2>{1.0 * p.size.width, 1.0 * p.size.height});
+  if (p.sky) {
+    w.numbers("sky", std::array{p.sky->lens.focal, p.sky->lens.bend, p.sky->lens.aspect});
+    w.numbers("turn", p.sky->turn);
+  }
   if (p.film != Rect{}) w.numbers("film", std::array{p.film.x, p.film.y, p.film.w, p.film.h});
   if (r.lens && r.look[Param::lens_profile] > 0)
     w.sum("lens", r.lens->nodes.data(), r.lens->nodes.size() * sizeof(LensMesh::Node));

@@ -20,6 +20,12 @@ Placement turned(Placement p, double degrees, Size frame) {
   return p;
 }
 
+Point Placement::back(Point p) const {
+  if (sky) p = inverse(*sky).at(p);
+  const double x = p.x - corner.x, y = p.y - corner.y, det = right.x * down.y - right.y * down.x;
+  return {(x * down.y - y * down.x) / det, (y * right.x - x * right.y) / det};
+}
+
 double reduction(const Placement& p, Size source, int width) {
   const double along = p.right.y == 0
                            ? p.right.x * source.width

@@ -16,9 +16,12 @@
 
 namespace tsukimi {
 
-enum class Steadying { off, hold, drift };
-constexpr Words<Steadying> kSteadyings{
-    {{Steadying::off, "off"}, {Steadying::hold, "hold"}, {Steadying::drift, "drift"}}};
+// stars: as if on an axis that goes with the sky (sky/sky_fit.h), not on the ground.
+enum class Steadying { off, hold, drift, stars };
+constexpr Words<Steadying> kSteadyings{{{Steadying::off, "off"},
+                                        {Steadying::hold, "hold"},
+                                        {Steadying::drift, "drift"},
+                                        {Steadying::stars, "stars"}}};
 
 constexpr double kLeastPeriod = 3, kMostPeriod = 2000;  // frames
 

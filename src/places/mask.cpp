@@ -167,7 +167,8 @@ constexpr double kLeastSoft = 0.5;  // of a limit: it never ends within nothing
 
 Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size frame)
     : place_(place),
-      width_(picture.width),
+      placement_(placement),
+      picture_(picture),
       aspect_(static_cast<double>(frame.width) / frame.height) {
   const double high = 1 / aspect_;
   view_.across_x = placement.right.x / picture.width;
@@ -179,7 +180,7 @@ Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size 
   const double pixel =
       std::hypot(view_.across_x, view_.across_y);  // of the picture, in widths of the frame
   for (const ShapeAt& s : place.shapes) {
-    Drawn d{s.kind, s.how, {}, {}, {}, static_cast<float>(s.dissolved), {}, {}};
+    Drawn d{s.kind, s.how, {}, {}, {}, static_cast<float>(s.dissolved), s.from_key, s.from_next};
     const Values& v = s.values;
     if (s.kind == ShapeKind::graduated) {
       // Along the normal: 1 at `from`, 0 at `to`. Two lines on each other are a step of a pixel.
@@ -209,8 +210,6 @@ Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size 
       d.numbers[6] =
           static_cast<float>(std::min(inner, 1 - std::min(1.0, pixel / std::min(rx, ry))));
     } else {
-      d.from = moved_back(s.from_key);
-      d.next_from = moved_back(s.from_next);
       d.coverage = s.painting.coverage(1 / pixel, aspect_, s.guide.guide);
       if (s.dissolved > 0) d.next = s.next.coverage(1 / pixel, aspect_, s.next_guide.guide);
     }
@@ -218,56 +217,83 @@ Mask::Mask(const PlaceAt& place, const Placement& placement, Size picture, Size 
   }
 }
 
-Mask::View Mask::moved_back(const Similarity& by) const {
-  if (by == Similarity{}) return view_;
+Mask::View Mask::along(int y, int from, int to) const {
+  View out;
+  if (!placement_.sky) {
+    out = view_;
+    out.corner_x += y * view_.down_x + from * view_.across_x;
+    out.corner_y += y * view_.down_y + from * view_.across_y;
+    return out;
+  }
+  // From the middle of its first pixel to that of its last.
+  auto at = [&](int x) {
+    const Point p = placement_.at((x + 0.5) / picture_.width, (y + 0.5) / picture_.height);
+    return Point{p.x, p.y / aspect_};
+  };
+  const Point a = at(from), b = at(to - 1);
+  const int steps = std::max(1, to - 1 - from);
+  return {a.x, a.y, (b.x - a.x) / steps, (b.y - a.y) / steps, 0, 0};
+}
+
+Mask::View Mask::moved_back(const View& view, const Similarity& by) const {
+  if (by == Similarity{}) return view;
   const Similarity back = inverse(by);
   const Offset middle{0.5, 0.5 / aspect_};
   auto at = [&](double x, double y) {
     const Offset to = moved(back, {x - middle.x, y - middle.y});
     return Offset{to.x + middle.x, to.y + middle.y};
   };
-  const Offset corner = at(view_.corner_x, view_.corner_y),
-               across = at(view_.corner_x + view_.across_x, view_.corner_y + view_.across_y),
-               down = at(view_.corner_x + view_.down_x, view_.corner_y + view_.down_y);
+  const Offset corner = at(view.corner_x, view.corner_y),
+               across = at(view.corner_x + view.across_x, view.corner_y + view.across_y),
+               down = at(view.corner_x + view.down_x, view.corner_y + view.down_y);
   return {corner.x,          corner.y,         across.x - corner.x, across.y - corner.y,
           down.x - corner.x, down.y - corner.y};
 }
 
+// A shape along a part of a row.
+void Mask::draw(const Drawn& d, const View& at, int width, float* shape) const {
+  const float* n = d.numbers;
+  const double px = at.corner_x - n[0], py = at.corner_y - n[1];
+  if (d.kind == ShapeKind::graduated) {
+    HWY_DYNAMIC_DISPATCH(graduated_row)
+    (static_cast<float>(px * n[2] + py * n[3]),
+     static_cast<float>(at.across_x * n[2] + at.across_y * n[3]), width, shape);
+  } else if (d.kind == ShapeKind::ellipse) {
+    HWY_DYNAMIC_DISPATCH(ellipse_row)
+    (static_cast<float>(px * n[2] + py * n[3]), static_cast<float>(px * n[4] + py * n[5]),
+     static_cast<float>(at.across_x * n[2] + at.across_y * n[3]),
+     static_cast<float>(at.across_x * n[4] + at.across_y * n[5]), n[6], width, shape);
+  } else {
+    std::fill_n(shape, width, 0.0f);
+    auto add = [&](const Coverage& c, float share, const View& v) {
+      const double per = c.width;  // the frame's width is that of the coverage
+      CoverageLine(v.corner_x * per - 0.5, v.corner_y * aspect_ * c.height - 0.5, v.across_x * per,
+                   v.across_y * aspect_ * c.height)
+          .add(c, share, width, shape);
+    };
+    add(*d.coverage, d.next ? 1 - d.dissolved : 1.0f, moved_back(at, d.from));
+    if (d.next) add(*d.next, d.dissolved, moved_back(at, d.next_from));
+  }
+}
+
 void Mask::row(int y, const RowLight& light, float* out) const {
-  const double x0 = view_.corner_x + y * view_.down_x, y0 = view_.corner_y + y * view_.down_y;
+  // Where the stars are held a row is bent: of short pieces each is straight.
+  constexpr int kPiece = 48;
+  const int width = picture_.width, piece = placement_.sky ? kPiece : width;
   const bool empty = !shapes_.empty() && shapes_.front().how == Combine::add;
-  std::fill_n(out, width_, empty ? 0.0f : 1.0f);
+  std::fill_n(out, width, empty ? 0.0f : 1.0f);
   thread_local std::vector<float> scratch;
-  scratch.resize(static_cast<std::size_t>(width_));
+  scratch.resize(static_cast<std::size_t>(width));
   float* shape = scratch.data();
   for (const Drawn& d : shapes_) {
-    const float* n = d.numbers;
-    const double px = x0 - n[0], py = y0 - n[1];
-    if (d.kind == ShapeKind::graduated) {
-      HWY_DYNAMIC_DISPATCH(graduated_row)
-      (static_cast<float>(px * n[2] + py * n[3]),
-       static_cast<float>(view_.across_x * n[2] + view_.across_y * n[3]), width_, shape);
-    } else if (d.kind == ShapeKind::ellipse) {
-      HWY_DYNAMIC_DISPATCH(ellipse_row)
-      (static_cast<float>(px * n[2] + py * n[3]), static_cast<float>(px * n[4] + py * n[5]),
-       static_cast<float>(view_.across_x * n[2] + view_.across_y * n[3]),
-       static_cast<float>(view_.across_x * n[4] + view_.across_y * n[5]), n[6], width_, shape);
-    } else {
-      std::fill_n(shape, width_, 0.0f);
-      auto add = [&](const Coverage& c, float share, const View& v) {
-        const double per = c.width;  // the frame's width is that of the coverage
-        CoverageLine((v.corner_x + y * v.down_x) * per - 0.5,
-                     (v.corner_y + y * v.down_y) * aspect_ * c.height - 0.5, v.across_x * per,
-                     v.across_y * aspect_ * c.height)
-            .add(c, share, width_, shape);
-      };
-      add(*d.coverage, d.next ? 1 - d.dissolved : 1.0f, d.from);
-      if (d.next) add(*d.next, d.dissolved, d.next_from);
+    for (int x = 0; x < width; x += piece) {
+      const int to = std::min(x + piece, width);
+      draw(d, along(y, x, to), to - x, shape + x);
     }
     const float add = d.how == Combine::add ? 1.0f : 0.0f,
                 keep = d.how == Combine::cut ? 0.0f : 1.0f,
                 cut = d.how == Combine::cut ? 1.0f : -1.0f;
-    HWY_DYNAMIC_DISPATCH(combine_row)(out, shape, width_, add, keep, cut);
+    HWY_DYNAMIC_DISPATCH(combine_row)(out, shape, width, add, keep, cut);
   }
   if (place_.limits_tones() && light.tone) {
     const Limit& t = place_.tones;
@@ -276,18 +302,18 @@ void Mask::row(int y, const RowLight& light, float* out) const {
     const double low = t.from > 0 ? t.from - soft / 2 : -1e6,
                  high = t.to < 100 ? t.to + soft / 2 : 1e6;
     HWY_DYNAMIC_DISPATCH(tones_row)
-    (out, light.tone, width_, static_cast<float>(low), static_cast<float>(high),
+    (out, light.tone, width, static_cast<float>(low), static_cast<float>(high),
      static_cast<float>(1 / soft));
   }
   if (place_.limits_hues() && light.hue_a) {
     const Limit& h = place_.hues;
     const double middle = (h.from + h.to) / 2 * std::numbers::pi / 180;
     HWY_DYNAMIC_DISPATCH(hues_row)
-    (out, light.hue_a, light.hue_b, width_, static_cast<float>(std::cos(middle)),
+    (out, light.hue_a, light.hue_b, width, static_cast<float>(std::cos(middle)),
      static_cast<float>(std::sin(middle)), static_cast<float>((h.to - h.from) / 360),
      static_cast<float>(std::max(h.soft, kLeastSoft) / 180));
   }
-  if (place_.invert) HWY_DYNAMIC_DISPATCH(invert_row)(out, width_);
+  if (place_.invert) HWY_DYNAMIC_DISPATCH(invert_row)(out, width);
 }
 
 }  // namespace tsukimi

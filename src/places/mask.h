@@ -30,18 +30,21 @@ class Mask {
   struct View {
     double corner_x = 0, corner_y = 0, across_x = 0, across_y = 0, down_x = 0, down_y = 0;
   };
-  View moved_back(const Similarity& by) const;
   struct Drawn {
     ShapeKind kind;
     Combine how;
     float numbers[8];  // of a graduated shape, or of an ellipse
     std::shared_ptr<const Coverage> coverage, next;
     float dissolved;
-    View from, next_from;  // how the picture lies in the frame of what is painted
+    Similarity from, next_from;  // how what is painted has moved since
   };
+  View along(int y, int from, int to) const;  // of some pixels of a row; `down` means nothing there
+  View moved_back(const View& view, const Similarity& by) const;
+  void draw(const Drawn& shape, const View& at, int width, float* out) const;
   PlaceAt place_;
   std::vector<Drawn> shapes_;
-  int width_;
+  Placement placement_;
+  Size picture_;
   View view_;
   double aspect_;
 };

@@ -53,7 +53,7 @@ PlaceCourse::PlaceCourse(const LocalPlace& place, const std::vector<double>& axi
       values_(place.values, presets(kPlace), axis, places),
       axis_(axis),
       aspect_(aspect) {
-  if (place.follow && motion.size() == axis.size()) motion_ = std::move(motion);
+  if (place.follow != Follow::nothing && motion.size() == axis.size()) motion_ = std::move(motion);
   auto place_of = [&](FrameId id) { return places[static_cast<std::size_t>(id)]; };
   for (const MaskShape& shape : place.shapes) {
     ShapeCourse& course = shapes_.emplace_back();

@@ -54,11 +54,15 @@ struct Limit {
 };
 constexpr Limit kAllTones{0, 100, 10}, kAllHues{0, 360, 10};
 
+// What a place goes with: the picture where the camera moved, or the stars.
+enum class Follow { nothing, picture, stars };
+
 struct LocalPlace {
   std::string name;
   bool on = true;
   bool invert = false;
-  bool follow = false;  // goes with the picture where the camera moved
+  Follow follow = Follow::nothing;
+  bool sky = false;  // star trails run in it, and nowhere else
   std::vector<MaskShape> shapes;
   Limit tones = kAllTones, hues = kAllHues;
   KeyedValues values{kPlace, {}};

@@ -256,7 +256,7 @@ TEST_F(MotionOfAShoot, APlaceFollowsThePicture) {
                             new_place("bank", ShapeKind::painted, FrameId{0})};
   for (LocalPlace& p : shoot.decisions.places) {
     p.values.keys[0].values[Param::place_exposure] = -1;
-    p.follow = true;
+    p.follow = Follow::picture;
   }
   Stroke stroke{0.05, 50, 100, false, {{0.3, 0.4}, {0.6, 0.5}}};
   shoot.decisions.places[1].shapes[0].painted[0].painting = Painting({stroke});
@@ -291,7 +291,7 @@ TEST_F(MotionOfAShoot, APlaceFollowsThePicture) {
   // It is in the file, and remembered without being measured again.
   ASSERT_TRUE(save_shoot(shoot, dir / "f.tsukimi"));
   Shoot opened = *open_shoot(dir / "f.tsukimi");
-  EXPECT_TRUE(opened.decisions.places[0].follow);
+  EXPECT_EQ(opened.decisions.places[0].follow, Follow::picture);
   ProxyStore nowhere(dir / "nowhere");
   know_motion(opened, nowhere);
   ASSERT_TRUE(opened.motion);

@@ -774,7 +774,7 @@ TEST_F(PlacesByCommand, TheShootKeepsAllOfIt) {
   const LocalPlace& sky = s.decisions.places[0];
   EXPECT_EQ(sky.name, "sky");
   EXPECT_TRUE(sky.invert);
-  EXPECT_TRUE(sky.follow);
+  EXPECT_EQ(sky.follow, Follow::picture);
   EXPECT_TRUE(sky.shapes[2].painted[0].painting.strokes()[0].edges);
   EXPECT_EQ(sky.tones, (Limit{0, 80, 10}));
   EXPECT_EQ(sky.shapes[1].how, Combine::take);

@@ -316,7 +316,7 @@ void PlacesDrawer::show_mask() {
   const LocalPlace& p = *places().place();
   veil_->setChecked(places().veil());
   invert_->setChecked(p.invert);
-  follow_->setChecked(p.follow);
+  follow_->setChecked(p.follow == Follow::picture);
   drawing_->setVisible(places().drawing());
   const QSignalBlocker quiet(shapes_);
   shapes_->clear();

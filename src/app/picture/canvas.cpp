@@ -34,6 +34,16 @@ double Canvas::turned() const {
 }
 
 QTransform from_frame(const Placement& part, const QRectF& target) {
+  if (part.sky) {  // but for the lens's bend the sky's turn is a projection: of four corners all
+    QPolygonF corners, on_screen;
+    for (const auto& [u, v] : {std::pair{0, 0}, {1, 0}, {1, 1}, {0, 1}}) {
+      const Point at = part.at(u, v);
+      corners << QPointF(at.x, at.y);
+      on_screen << QPointF(target.x() + u * target.width(), target.y() + v * target.height());
+    }
+    QTransform out;
+    return QTransform::quadToQuad(corners, on_screen, out) ? out : QTransform();
+  }
   const QTransform to_frame(part.right.x, part.right.y, part.down.x, part.down.y, part.corner.x,
                             part.corner.y);
   return to_frame.inverted() *

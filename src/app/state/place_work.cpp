@@ -156,7 +156,8 @@ void PlaceWork::set_invert(bool on) {
 }
 
 void PlaceWork::set_follow(bool on) {
-  edit(tr("Follow the picture"), [&](LocalPlace& p) { p.follow = on; });
+  edit(tr("Follow the picture"),
+       [&](LocalPlace& p) { p.follow = on ? Follow::picture : Follow::nothing; });
 }
 
 void PlaceWork::set_tones(const Limit& limit) {

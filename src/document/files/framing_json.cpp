@@ -9,13 +9,6 @@ namespace {
 
 constexpr double kMostTurn = 45, kLeastCrop = 0.005, kLeastFollowed = 1e-4;
 
-json to_json(const KeyFrame& key, const Sequence& sequence) {
-  json out{{"frame", sequence.place_of(key.frame)}};
-  if (key.easing != Easing::smooth) out["easing"] = kEasings[key.easing].name;
-  for (const auto& row : kGlide.rows()) out[row.name] = key.values[row.id];
-  return out;
-}
-
 void read_glide(const Fields& f, int frames, KeyedValues& glide) {
   each_key(f, "glide", frames, [&](const Fields& k, FrameId frame) {
     std::vector<std::string> names{"frame", "easing"};
@@ -44,17 +37,17 @@ Rect read_rect(const Fields& f, const char* key, double least) {
 }
 
 json to_json(const Framing& framing, const Sequence& sequence) {
-  json glide = json::array(), areas = json::array();
-  for (const KeyFrame& k : framing.glide.keys) glide.push_back(to_json(k, sequence));
+  json areas = json::array();
   for (const Rect& area : framing.steady.areas) areas.push_back(to_json(area));
   return {{"aspect", framing.aspect},
           {"crop", to_json(framing.crop)},
           {"straighten", framing.straighten},
-          {"glide", glide},
+          {"glide", rows_json(framing.glide, sequence)},
           {"steady",
            {{"how", kSteadyings[framing.steady.how].name},
             {"period", framing.steady.period},
-            {"areas", areas}}}};
+            {"areas", areas},
+            {"stars", rows_json(framing.stars, sequence)}}}};
 }
 
 Framing read_framing(const Fields& f, int frames) {
@@ -69,6 +62,7 @@ Framing read_framing(const Fields& f, int frames) {
   const Fields steady = f.object("steady");
   out.steady.how = steady.choice("how", kSteadyings);
   out.steady.period = steady.number("period", kLeastPeriod, kMostPeriod);
+  if (steady.has("stars")) read_rows(steady, "stars", frames, out.stars);
   if (steady.has("areas"))
     for (const auto& area : steady.list("areas")) {
       const json one{{"area", area}};

@@ -33,6 +33,29 @@ void each_key(const Fields& f, const char* list, int frames,
   }
 }
 
+nlohmann::json rows_json(const KeyedValues& keyed, const Sequence& sequence) {
+  auto out = nlohmann::json::array();
+  for (const KeyFrame& key : keyed.keys) {
+    auto& one = out.emplace_back(nlohmann::json{{"frame", sequence.place_of(key.frame)}});
+    if (key.easing != Easing::smooth) one["easing"] = kEasings[key.easing].name;
+    for (const auto& row : keyed.kind.rows()) one[row.name] = key.values[row.id];
+  }
+  return out;
+}
+
+void read_rows(const Fields& f, const char* list, int frames, KeyedValues& into) {
+  each_key(f, list, frames, [&](const Fields& k, FrameId frame) {
+    std::vector<std::string> names{"frame", "easing"};
+    Values values = presets(into.kind);
+    for (const auto& row : into.kind.rows()) {
+      names.push_back(row.name);
+      values[row.id] = k.number(row.name, row.min, row.max);
+    }
+    k.nothing_but(names);
+    into.at(frame, values).easing = read_easing(k);
+  });
+}
+
 Result<void> read_json_file(const std::filesystem::path& file,
                             const std::function<void(const Fields&)>& read) {
   constexpr std::uintmax_t kMost = 256u << 20;

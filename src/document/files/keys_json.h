@@ -8,6 +8,7 @@
 #include "adjust/keyed_values.h"
 #include "base/result.h"
 #include "document/files/json_fields.h"
+#include "folder/sequence.h"
 
 namespace tsukimi {
 
@@ -20,6 +21,11 @@ Values read_values(const Fields& fields, Values values);
 // Throws FieldError for a frame that is not there, or is named twice.
 void each_key(const Fields& fields, const char* list, int frames,
               const std::function<void(const Fields&, FrameId)>& take);
+
+// Key frames whose values stand beside the frame that they are at: {"frame": 3, "speed": 2}.
+nlohmann::json rows_json(const KeyedValues& keyed, const Sequence& sequence);
+// Throws FieldError where a row of the kind is missing or another is there.
+void read_rows(const Fields& fields, const char* list, int frames, KeyedValues& into);
 
 // A file that is one object. What `read` throws becomes a sentence with the file's name.
 Result<void> read_json_file(const std::filesystem::path& file,

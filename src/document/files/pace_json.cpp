@@ -7,12 +7,7 @@ namespace tsukimi {
 using nlohmann::json;
 
 json to_json(const Pace& p, const Sequence& sequence) {
-  json speed = json::array();
-  for (const KeyFrame& k : p.speed.keys) {
-    speed.push_back({{"frame", sequence.place_of(k.frame)}, {"speed", k.values[Param::speed]}});
-    if (k.easing != Easing::smooth) speed.back()["easing"] = kEasings[k.easing].name;
-  }
-  return {{"speed", speed},
+  return {{"speed", rows_json(p.speed, sequence)},
           {"length", p.length},
           {"faster", kFasterWords[p.faster].name},
           {"slower", kSlowerWords[p.slower].name},
@@ -28,12 +23,7 @@ Pace read_pace(const Fields& f, int frames) {
   f.nothing_but({"speed", "length", "faster", "slower", "gaps", "blur", "blur_along", "fade_in",
                  "fade_out", "fade_to"});
   Pace out;
-  each_key(f, "speed", frames, [&](const Fields& k, FrameId frame) {
-    k.nothing_but({"frame", "speed", "easing"});
-    Values values = presets(kPace);
-    values[Param::speed] = k.number("speed", info(Param::speed).min, info(Param::speed).max);
-    out.speed.at(frame, values).easing = read_easing(k);
-  });
+  read_rows(f, "speed", frames, out.speed);
   out.length = f.number("length", 0, kLongestFilm);
   out.faster = f.choice("faster", kFasterWords);
   out.slower = f.choice("slower", kSlowerWords);

@@ -135,13 +135,26 @@ Limit read_limit(const Fields& f, const char* key, double most, double least_to)
   return out;
 }
 
+// Whether with the picture, or "stars".
+Follow read_follow(const Fields& f) {
+  if (!f.any("follow").is_string()) return f.flag("follow") ? Follow::picture : Follow::nothing;
+  f.choice("follow", {"stars"});
+  return Follow::stars;
+}
+
+json to_json(Follow follow) {
+  return follow == Follow::stars ? json("stars") : json(follow == Follow::picture);
+}
+
 LocalPlace read_place(const Fields& f, int frames) {
-  f.nothing_but({"name", "on", "invert", "follow", "strength", "shapes", "tones", "hues", "keys"});
+  f.nothing_but(
+      {"name", "on", "invert", "follow", "sky", "strength", "shapes", "tones", "hues", "keys"});
   LocalPlace out;
   if (f.has("name")) out.name = f.text("name");
   if (f.has("on")) out.on = f.flag("on");
   if (f.has("invert")) out.invert = f.flag("invert");
-  if (f.has("follow")) out.follow = f.flag("follow");
+  if (f.has("follow")) out.follow = read_follow(f);
+  if (f.has("sky")) out.sky = f.flag("sky");
   if (f.has("shapes"))
     for (const auto& s : f.list("shapes"))
       out.shapes.push_back(read_shape(
@@ -175,9 +188,15 @@ json to_json(const LocalPlace& place, const PlaceOf& place_of) {
     keys.push_back(std::move(key));
   }
   auto limit = [](const Limit& l) { return json::array({l.from, l.to, l.soft}); };
-  return {{"name", place.name},        {"on", place.on},   {"invert", place.invert},
-          {"follow", place.follow},    {"shapes", shapes}, {"tones", limit(place.tones)},
-          {"hues", limit(place.hues)}, {"keys", keys}};
+  return {{"name", place.name},
+          {"on", place.on},
+          {"invert", place.invert},
+          {"follow", to_json(place.follow)},
+          {"sky", place.sky},
+          {"shapes", shapes},
+          {"tones", limit(place.tones)},
+          {"hues", limit(place.hues)},
+          {"keys", keys}};
 }
 
 json to_json(const LocalPlace& place, const Sequence& s) {

@@ -7,6 +7,7 @@
 
 #include "document/pace/film_frames.h"
 #include "motion/track.h"
+#include "sky/sky_fit.h"
 
 namespace tsukimi {
 namespace {
@@ -40,7 +41,9 @@ FramingCourse::FramingCourse(const Shoot& shoot, const Decisions& d, const FilmF
     glide_.emplace(keys, aspect_, shape_);
   }
   const bool known = shoot.motion && !shoot.motion->frames.empty();
-  if (d.framing.steady.how != Steadying::off && known) {
+  if (d.framing.steady.how == Steadying::stars) {
+    hold_stars(shoot, d, film);
+  } else if (d.framing.steady.how != Steadying::off && known) {
     const auto moves = moves_of(shoot);
     const auto path =
         steady_path(moves, kept_counts(shoot), d.framing.steady.how, d.framing.steady.period);
@@ -48,6 +51,47 @@ FramingCourse::FramingCourse(const Shoot& shoot, const Decisions& d, const FilmF
       shaken_.push_back(then(inverse(path[i]), moves[i]));
   }
   find_fit(film);
+}
+
+// As far as they are held the camera goes with the sky from frame to frame; where they are not, it
+// rests as it stands. In the middle of its way nothing is turned, so that the least is lost.
+void FramingCourse::hold_stars(const Shoot& shoot, const Decisions& d, const FilmFrames& film) {
+  if (!shoot.sky || !shoot.sky->found() || film.count() == 0) return;
+  const SkyFit& fit = *shoot.sky;
+  const Course held({d.framing.stars}, presets(kStarHold), time_axis(shoot.sequence.frames),
+                    shoot.sequence.places);
+  const int count = shoot.frame_count();
+  auto by_id = [&](int k) { return static_cast<std::size_t>(shoot.sequence.id_of(k)); };
+  std::vector<Rotation> turns(static_cast<std::size_t>(count), kNoRotation);
+  int last = -1;  // frame that is known
+  for (int k = 0; k < count; ++k) {
+    const auto i = static_cast<std::size_t>(k);
+    if (k > 0) turns[i] = turns[i - 1];
+    if (by_id(k) >= fit.frames.size() || !fit.frames[by_id(k)].valid) continue;
+    if (last >= 0) {
+      const Rotation step = fit.between(static_cast<int>(by_id(last)), static_cast<int>(by_id(k)));
+      const double share = held.at(Param::star_hold, k) / 100;
+      turns[i] = then(turns[i - 1], share == 1 ? step : part_of(step, share));
+    }
+    last = k;
+  }
+  int first_shown = count - 1, last_shown = 0;
+  for (int k = 0; k < film.count(); ++k)
+    for (const FilmPart& part : film[k].parts)
+      first_shown = std::min(first_shown, part.frame),
+      last_shown = std::max(last_shown, part.frame);
+  const Rotation begin = turns[static_cast<std::size_t>(first_shown)];
+  const double way = angle_of(then(inverse(begin), turns[static_cast<std::size_t>(last_shown)]));
+  int middle = first_shown;
+  while (middle < last_shown &&
+         angle_of(then(inverse(begin), turns[static_cast<std::size_t>(middle)])) < way / 2)
+    ++middle;
+  const Rotation back = inverse(turns[static_cast<std::size_t>(middle)]);
+  for (int k = first_shown; k <= last_shown; ++k)
+    held_turn_ = std::max(held_turn_, angle_of(then(back, turns[static_cast<std::size_t>(k)])) *
+                                          180 / std::numbers::pi);
+  if (held_turn_ > kMostHeld) return;
+  for (const Rotation& turn : turns) skies_.push_back({fit.lens, then(back, turn)});
 }
 
 double FramingCourse::time(int frame) const {
@@ -70,6 +114,11 @@ double FramingCourse::speed(double time) const { return glide_ ? glide_->speed(t
 
 Similarity FramingCourse::shaken(int frame) const {
   return shaken_.empty() ? Similarity{} : shaken_[static_cast<std::size_t>(frame)];
+}
+
+std::optional<SkyTurn> FramingCourse::sky(int frame) const {
+  if (skies_.empty()) return {};
+  return skies_[static_cast<std::size_t>(frame)];
 }
 
 Rect FramingCourse::rect_of(const CropAt& c) const {
@@ -113,18 +162,49 @@ double FramingCourse::fit_of(const CropAt& c, const Similarity& shaken) const {
   return fit > 1 - kTouches ? 1 : std::max(kLeastFit, fit);
 }
 
+// The same below a turned sky, no more than `most`: by points along its border.
+double FramingCourse::fit_of(const CropAt& c, const SkyTurn& sky, double most) const {
+  constexpr int kAlong = 12, kHalvings = 24;
+  auto lies_within = [&](double fit) {
+    const Placed p = placed(c, fit, shape_, {});
+    for (int k = 0; k < 4 * kAlong; ++k) {
+      const double t = static_cast<double>(k % kAlong) / kAlong - 0.5;
+      const double u = k < kAlong       ? t
+                       : k < 2 * kAlong ? 0.5
+                       : k < 3 * kAlong ? -t
+                                        : -0.5,
+                   v = k < kAlong       ? -0.5
+                       : k < 2 * kAlong ? t
+                       : k < 3 * kAlong ? 0.5
+                                        : -t;
+      const Point at = sky.at({(p.middle.x + u * p.right.x + v * p.down.x) / frame_.width,
+                               (p.middle.y + u * p.right.y + v * p.down.y) / frame_.height});
+      if (at.x < 0 || at.y < 0 || at.x > 1 || at.y > 1) return false;
+    }
+    return true;
+  };
+  if (lies_within(most)) return most;
+  double in = kLeastFit, out = most;
+  for (int k = 0; k < kHalvings; ++k) {
+    const double between = (in + out) / 2;
+    (lies_within(between) ? in : out) = between;
+  }
+  return in;
+}
+
 void FramingCourse::find_fit(const FilmFrames& film) {
-  if (straighten_ == 0 && !glide_ && shaken_.empty()) return;
-  if (!glide_ && shaken_.empty()) {
+  if (straighten_ == 0 && !glide_ && shaken_.empty() && skies_.empty()) return;
+  if (!glide_ && shaken_.empty() && skies_.empty()) {
     fit_ = fit_turn_ = fit_of(crop(0), {});
     return;
   }
   for (int k = 0; k < film.count(); ++k) {
     const CropAt c = crop(k);
     fit_turn_ = std::min(fit_turn_, fit_of(c, {}));
-    if (!shaken_.empty())
-      for (const FilmPart& part : film[k].parts)
-        fit_ = std::min(fit_, fit_of(c, shaken(part.frame)));
+    for (const FilmPart& part : film[k].parts) {
+      if (!shaken_.empty()) fit_ = std::min(fit_, fit_of(c, shaken(part.frame)));
+      if (!skies_.empty()) fit_ = fit_of(c, skies_[static_cast<std::size_t>(part.frame)], fit_);
+    }
   }
   fit_ = std::min(fit_, fit_turn_);
 }
@@ -135,7 +215,8 @@ Placement FramingCourse::film(double time, int frame, Size size) const {
   // A row or a column less than the whole frame has is left out: nothing is resampled for that.
   const double off_x = frame_.width - size.width, off_y = frame_.height - size.height;
   const Placement crop_of_it = all_of_crop(time, frame);
-  const bool whole = !glide_ && !crop_of_it.is_turned() && crop_of_it.part() == Rect{};
+  const bool whole =
+      !glide_ && skies_.empty() && !crop_of_it.is_turned() && crop_of_it.part() == Rect{};
   if (whole && off_x >= 0 && off_x < 2 && off_y >= 0 && off_y < 2)
     return {{0, 0, size.width / static_cast<double>(frame_.width),
              size.height / static_cast<double>(frame_.height)},
@@ -149,9 +230,12 @@ Placement FramingCourse::all_of_crop(double time, int frame) const {
 
 Placement FramingCourse::placement(double time, int frame, double shape) const {
   const CropAt c = crop(time);
-  if (c.angle + straighten_ == 0 && shaken_.empty() && fit_ == 1) {
-    return trimmed(rect_of(c), shape);
-  }
+  auto below_sky = [&](Placement flat) {
+    flat.sky = sky(frame);
+    return flat;
+  };
+  if (c.angle + straighten_ == 0 && shaken_.empty() && fit_ == 1)
+    return below_sky(trimmed(rect_of(c), shape));
   Placed p = placed(c, fit_, shape, shaken(frame));
   // Between frames, or where even the smallest crop would reach beyond: never over the border.
   const double w = frame_.width, h = frame_.height;
@@ -165,7 +249,7 @@ Placement FramingCourse::placement(double time, int frame, double shape) const {
   out.down = {p.down.x / w, p.down.y / h};
   out.corner = {p.middle.x / w - (out.right.x + out.down.x) / 2,
                 p.middle.y / h - (out.right.y + out.down.y) / 2};
-  return out;
+  return below_sky(out);
 }
 
 Placement FramingCourse::whole_frame(int frame, Size size, Size film) const {

@@ -40,8 +40,16 @@ class FramingCourse {
   Size smallest() const;
   Size smallest(Size shape) const;  // trimmed to the shape of that size
   bool steadied() const { return !shaken_.empty(); }
+  bool holds_stars() const { return !skies_.empty(); }
   // Where what lies somewhere on the steadied scene lies in a frame.
   Similarity shaken(int frame) const;
+  // The same where the stars are held; nothing when they are not, or when it is not known how they
+  // went.
+  std::optional<SkyTurn> sky(int frame) const;
+  // The farthest that the land is turned, in degrees; the stars are not held where it is more than
+  // kMostHeld.
+  double held_turn() const { return held_turn_; }
+  static constexpr double kMostHeld = 45;
 
  private:
   struct Placed {  // in pixels of the frame
@@ -49,6 +57,8 @@ class FramingCourse {
   };
   Placed placed(const CropAt& crop, double fit, double shape, const Similarity& shaken) const;
   double fit_of(const CropAt& crop, const Similarity& shaken) const;
+  double fit_of(const CropAt& crop, const SkyTurn& sky, double most) const;
+  void hold_stars(const Shoot& shoot, const Decisions& decisions, const FilmFrames& film);
   void find_fit(const FilmFrames& film);
   Rect rect_of(const CropAt& crop) const;
   Rect trimmed(Rect rect, double shape) const;
@@ -63,6 +73,8 @@ class FramingCourse {
   std::optional<Glide> glide_;
   std::vector<CropAt> keys_;        // of the glide
   std::vector<Similarity> shaken_;  // of frames; empty: not steadied
+  std::vector<SkyTurn> skies_;      // of frames; empty: the stars are not held
+  double held_turn_ = 0;
   double fit_ = 1, fit_turn_ = 1;
 };
 

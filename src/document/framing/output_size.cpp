@@ -69,6 +69,15 @@ std::string fades_note(const Shoot& shoot) {
 }
 
 std::string fit_note(const FramingCourse& framing) {
+  if (framing.held_turn() > FramingCourse::kMostHeld) {
+    char text[200];
+    std::snprintf(
+        text, sizeof text,
+        "The stars are not held: the land would turn by %.0f degrees each way, and 45 are "
+        "possible. Shorten the film, or hold them for a part of it.",
+        framing.held_turn());
+    return text;
+  }
   const double all = 100 * (1 - framing.fit()), turn = 100 * (1 - framing.fit_for_turn());
   constexpr double kWorthSaying = 0.05;
   if (all < kWorthSaying) return {};

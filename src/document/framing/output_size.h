@@ -22,6 +22,6 @@ std::string enlarged_note(const Shoot& shoot, Size size);
 // A sentence that says so when fades take longer than the film, else empty.
 std::string fades_note(const Shoot& shoot);
 // A sentence that says what turning and steadying take from the crop, else empty.
-std::string fit_note(const FramingCourse& framing);
+std::string fit_note(const FramingCourse& framing);  // also why stars are not held
 
 }  // namespace tsukimi
