@@ -13,7 +13,10 @@ Courses courses_of(const Shoot& shoot, const Decisions& d) {
               {},
               {},
               film,
-              FramingCourse(shoot, d, film)};
+              FramingCourse(shoot, d, film),
+              {}};
+  if (d.trails.kind != TrailKind::none)
+    out.trails.emplace(d.trails.values, presets(kTrails), axis, places);
   for (const LocalPlace& place : d.places)
     out.places.push_back(place_course_of(shoot, place, axis));
   if (d.repairs.empty()) return out;

@@ -13,6 +13,7 @@ struct Courses {
   std::vector<RepairCourse> repairs;
   FilmFrames film;
   FramingCourse framing;
+  std::optional<Course> trails;  // nothing when the film has none
 };
 Courses courses_of(const Shoot& shoot);
 Courses courses_of(const Shoot& shoot, const Decisions& decisions);  // others than are its own

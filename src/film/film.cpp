@@ -8,6 +8,7 @@
 #include "document/framing/output_size.h"
 #include "film/compose.h"
 #include "film/other_frames.h"
+#include "film/trails.h"
 #include "image/fast_math.h"
 
 namespace tsukimi {
@@ -30,6 +31,7 @@ std::string text_of(const FilmRecipe& recipe) {
     out += text;
   };
   if (recipe.fade != 0) number("faded", recipe.fade);
+  if (recipe.trail) add_text(out, *recipe.trail);
   if (recipe.how == Composition::one) return out + text_of(recipe.first());
   if (recipe.how == Composition::swept) {
     number("from", recipe.open), number("to", recipe.shut);
@@ -162,6 +164,8 @@ FilmRecipe film_recipe_without_lenses(const Shoot& shoot, const Courses& courses
     PictureRecipe& picture = r.takes.back().picture;
     picture.film = position_of(shoot, film, picture.look);
   }
+  if (!view.whole_frame)
+    r.trail = trail_at(shoot, courses, static_cast<int>(std::lround(film.time)));
   if (!(r.time > 0)) r.time = frames[film.parts.front().frame].time;
   return r;
 }
@@ -200,11 +204,16 @@ static Result<void> read_other_frames(FilmRecipe& recipe, ProxyStore* store) {
       if (auto ok = find_guides(place); !ok) return ok;
     if (take.picture.veil)
       if (auto ok = find_guides(*take.picture.veil); !ok) return ok;
+    if (recipe.trail && recipe.trail->sky)
+      if (auto ok = find_guides(*recipe.trail->sky); !ok) return ok;
   }
   return {};
 }
 
 Result<void> read_other_frames(FilmRecipe& recipe) { return read_other_frames(recipe, nullptr); }
+Result<void> read_other_frames(FilmRecipe& recipe, ProxyStore& store) {
+  return read_other_frames(recipe, &store);
+}
 
 Result<void> check_sources(const FilmRecipe& recipe) {
   for (const Take& take : recipe.takes) {
@@ -214,10 +223,13 @@ Result<void> check_sources(const FilmRecipe& recipe) {
       if (r.is_from_time())
         for (const auto* list : {&r.area()->time.before, &r.area()->time.after})
           for (const TimeFrame& f : *list) frames.push_back(&f.info);
-    for (const PlaceAt& place : take.picture.places)
+    auto add_guides = [&](const PlaceAt& place) {
       for (const ShapeAt& shape : place.shapes)
         for (const GuideAt* guide : {&shape.guide, &shape.next_guide})
           if (guide->key != FrameId::none) frames.push_back(&guide->frame);
+    };
+    std::ranges::for_each(take.picture.places, add_guides);
+    if (recipe.trail && recipe.trail->sky) add_guides(*recipe.trail->sky);
     for (const FrameInfo* frame : frames)
       if (auto ok = check_unchanged(folder, *frame); !ok) return ok;
   }

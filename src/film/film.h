@@ -5,6 +5,7 @@
 #include "document/courses.h"
 #include "document/pace/film_frames.h"
 #include "film/light_plan.h"
+#include "film/trail_at.h"
 
 namespace tsukimi {
 
@@ -24,6 +25,7 @@ struct FilmRecipe {
   std::vector<Take> takes;
   Composition how = Composition::one;
   double open = 0, shut = 0, fade = 0;        // see FilmFrame
+  std::optional<TrailAt> trail = {};          // what it keeps of the light before it
   std::shared_ptr<OtherFrames> other_frames;  // what areas and strokes take from them
   const PictureRecipe& first() const { return takes.front().picture; }
   bool operator==(const FilmRecipe&) const = default;
@@ -51,6 +53,7 @@ void choose_guides(const Shoot& shoot, PlaceAt& place);
 // Reads what areas are filled with from time and what strokes follow the edges of, once for all
 // frames. Fails like read_frame.
 Result<void> read_other_frames(FilmRecipe& recipe);
+Result<void> read_other_frames(FilmRecipe& recipe, ProxyStore& store);  // from proxies
 // A frame as the camera shot it: no look, no correction of light.
 FilmRecipe as_shot_recipe(const Shoot& shoot, int frame);
 
@@ -60,6 +63,7 @@ Result<std::vector<SensorFrame>> read_takes(const FilmRecipe& recipe);
 // Whether all files that it is made from are still those that were there when the shoot was opened:
 // its frames, those that areas are filled with, those whose edges strokes follow.
 Result<void> check_sources(const FilmRecipe& recipe);
+// Without its trail: film/trails.h makes that, frame after frame.
 Image develop_film_frame(std::vector<SensorFrame> takes, const FilmRecipe& recipe);
 Result<Image> develop_film_frame(const FilmRecipe& recipe);
 // The same from proxies.

@@ -20,6 +20,7 @@
 #include "document/files/pace_json.h"
 #include "document/files/places_json.h"
 #include "document/files/repairs_json.h"
+#include "document/files/trails_json.h"
 #include "folder/originals.h"
 
 namespace tsukimi {
@@ -85,6 +86,7 @@ json write_decisions(const Decisions& d, const Sequence& s) {
           {"framing", to_json(d.framing, s)},
           {"fps", d.fps},
           {"pace", to_json(d.pace, s)},
+          {"trails", to_json(d.trails, s)},
           {"in", d.in},
           {"out", d.out},
           {"export", to_json(d.output)},
@@ -130,6 +132,7 @@ Decisions read_decisions(const Fields& f, int frames, TemperatureTint as_shot) {
   d.framing = read_framing(f.object("framing"), frames);
   d.fps = f.number("fps", 1, 240);
   if (f.has("pace")) d.pace = read_pace(f.object("pace"), frames);
+  if (f.has("trails")) d.trails = read_trails(f.object("trails"), frames);
   d.in = f.whole("in", 0, frames - 1);
   d.out = f.whole("out", -1, frames - 1);
   if (d.out >= 0 && d.out < d.in) f.wrong("out", "is before the film's first frame");

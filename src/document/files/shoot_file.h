@@ -8,7 +8,7 @@
 
 namespace tsukimi {
 
-constexpr int kShootSchema = 8;
+constexpr int kShootSchema = 9;
 
 // What may be replaced: the version that the shoot was read from (shoot.file_sum), or any shoot.
 enum class Replace { what_was_read, any };

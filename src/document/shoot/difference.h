@@ -63,9 +63,9 @@ class FieldChange<KeyedValues> {
 template <typename D>
 auto fields(D& decisions) {
   auto& [order, brackets, set_aside, looked_at, aside, look, places, repairs, level, deflicker,
-         framing, fps, pace, in, out, output, makes_frames, films] = decisions;
+         framing, fps, pace, trails, in, out, output, makes_frames, films] = decisions;
   return std::tie(order, brackets, set_aside, looked_at, aside, look, places, repairs, level,
-                  deflicker, framing, fps, pace, in, out, output, makes_frames, films);
+                  deflicker, framing, fps, pace, trails, in, out, output, makes_frames, films);
 }
 
 // One change for each field.

@@ -45,7 +45,7 @@ std::optional<Setting> find_setting(std::string_view name) {
   const std::string_view kind = name.substr(0, dot);
   name = name.substr(dot + 1);
   if (kind == kLook.name) return find_setting(name);
-  for (const Kind& one : {kGlide, kPace})
+  for (const Kind& one : {kGlide, kPace, kStarHold, kTrails})
     if (kind == one.name) {
       const auto param = find_parameter(name, one);
       return param ? std::optional(Setting(*param)) : std::nullopt;
@@ -63,7 +63,8 @@ std::optional<Setting> find_setting(std::string_view name) {
 }
 
 bool has(const Decisions& d, const KeyTarget& target) {
-  if (target.kind == kLook || target.kind == kGlide || target.kind == kPace) return true;
+  constexpr Kind kOnce[] = {kLook, kGlide, kPace, kStarHold, kTrails};
+  if (std::ranges::find(kOnce, target.kind) != std::end(kOnce)) return true;
   if (target.kind == kSpot)
     return target.number >= 0 && target.number < std::ssize(d.repairs) &&
            d.repairs[static_cast<std::size_t>(target.number)].spot();
@@ -78,6 +79,8 @@ KeyedValues& keyed(Decisions& d, const KeyTarget& target) {
   if (target.kind == kLook) return d.look;
   if (target.kind == kGlide) return d.framing.glide;
   if (target.kind == kPace) return d.pace.speed;
+  if (target.kind == kStarHold) return d.framing.stars;
+  if (target.kind == kTrails) return d.trails.values;
   if (target.kind == kSpot)
     return d.repairs.at(static_cast<std::size_t>(target.number)).spot()->values;
   LocalPlace& place = d.places.at(static_cast<std::size_t>(target.number));
@@ -221,6 +224,12 @@ Decisions moved_to(const Decisions& decisions, const Sequence& from, const Seque
   for (Repair& repair : out.repairs) move_keys(repair, id_of);
   move_keys(out.framing.glide, id_of);
   move_keys(out.pace.speed, id_of);
+  move_keys(out.framing.stars, id_of);
+  move_keys(out.trails.values, id_of);
+  if (const FrameId id = id_of(out.trails.ground_frame); id != FrameId::none)
+    out.trails.ground_frame = id;
+  else
+    out.trails.ground_frame = to.frames.empty() ? FrameId{0} : to.id_of(0);
   move_by_frame(out.level.choices, id_of);
   move_by_frame(out.level.evening, id_of);
   move_by_frame(out.deflicker.softened, id_of);

@@ -14,6 +14,7 @@
 #include "develop/develop.h"
 #include "document/exports/film_settings.h"
 #include "document/shoot/pace.h"
+#include "document/shoot/trails.h"
 #include "folder/sequence.h"
 #include "light/deflicker.h"
 #include "light/level.h"
@@ -25,6 +26,7 @@ namespace tsukimi {
 
 class OtherFrames;
 struct MotionTrack;
+struct SkyFit;
 
 // What of the frame the film shows: film/framing.h has it over all frames.
 struct Framing {
@@ -34,6 +36,7 @@ struct Framing {
                           // level is
   KeyedValues glide{kGlide, {}};  // none: the crop stays where it is
   SteadySettings steady = {};
+  KeyedValues stars{kStarHold, {}};  // how far they stand where they are held; none: wholly
   bool operator==(const Framing&) const = default;
 };
 
@@ -59,6 +62,7 @@ struct Decisions {
   Framing framing;
   double fps = 24;
   Pace pace;
+  Trails trails;
   int in = 0, out = -1;  // first and last frame of the film; out -1: to the end
   // What is made of the film: numbered frames, films, or both in one pass.
   ExportSettings output;
@@ -74,6 +78,7 @@ struct Shoot {
   std::shared_ptr<const HotPixels> hot_pixels;  // found on demand; none: not looked for
   // How the camera moved, frames by their ids; measured on demand; none: not known.
   std::shared_ptr<const MotionTrack> motion;
+  std::shared_ptr<const SkyFit> sky;  // how it turned; measured on demand; none: not known
   std::shared_ptr<LensLibrary> lenses = std::make_shared<LensLibrary>();
   std::shared_ptr<OtherFrames> other_frames;  // what pictures take from them; none: not asked for
   // Checksum of the file that it was read from or saved to last; empty: none.
@@ -87,7 +92,8 @@ struct Shoot {
 Result<Shoot> start_shoot(Sequence sequence);
 
 // What has values that run through key frames: the look; a place, by its number from 0; a shape of
-// a place; a spot; the glide of the crop; the film's speed.
+// a place; a spot; the glide of the crop; the film's speed; how far the stars are held; their
+// trails.
 struct KeyTarget {
   Kind kind = kLook;
   int number = 0;  // of the place, or of the repair
