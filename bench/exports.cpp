@@ -4,11 +4,14 @@
 #include <benchmark/benchmark.h>
 
 #include <cstdlib>
+#include <functional>
+#include <numbers>
 
 #include "bench/frames.h"
 #include "document/values.h"
 #include "film/checks.h"
 #include "output/export_job.h"
+#include "sky/sky_fit.h"
 
 namespace tsukimi::bench {
 namespace fs = std::filesystem;
@@ -46,8 +49,27 @@ void count_frames(benchmark::State& state, int frames) {
       frames, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
 
-void export_job(benchmark::State& state, Kind kind, const ExportJob& job, int frames) {
+// Above its upper half stars turn, a frame every 18 s.
+void add_trails(Shoot& shoot) {
+  SkyFit fit;
+  fit.problem = SkyProblem::none;
+  fit.lens = {28.0 / 36, 0, 1.5};
+  fit.pole = fit.lens.ray({0.4, -0.2});
+  for (std::size_t k = 0; k < shoot.sequence.places.size(); ++k)
+    fit.frames.push_back({rotation_about(fit.pole, 2 * std::numbers::pi * 18 *
+                                                       static_cast<double>(k) / kSiderealDay),
+                          100, true, true});
+  shoot.sky = std::make_shared<const SkyFit>(std::move(fit));
+  Decisions& d = shoot.decisions;
+  d.places.push_back(new_place("Sky", ShapeKind::graduated, shoot.sequence.id_of(0)));
+  d.places.back().sky = true;
+  d.trails.kind = TrailKind::grow;
+}
+
+void export_job(benchmark::State& state, Kind kind, const ExportJob& job, int frames,
+                const std::function<void(Shoot&)>& change = {}) {
   Shoot shoot = graded_shoot(frames, kind);
+  if (change) change(shoot);
   for (auto _ : state) {
     fs::remove_all(target());
     const auto report = run_export(shoot, {}, job, [](const char*) { return Work{}; });
@@ -76,6 +98,22 @@ BENCHMARK_CAPTURE(export_frame, bits14, Kind::bits14)
     ->UseRealTime()
     ->Iterations(1);
 BENCHMARK_CAPTURE(export_frame, brackets, Kind::brackets)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
+void export_frame_with_trails(benchmark::State& state, bool hold) {
+  export_job(state, Kind::raw, {{frames_of(FileFormat::tiff16)}, {}}, 6, [&](Shoot& s) {
+    add_trails(s);
+    if (hold) s.decisions.trails = {}, s.decisions.framing.steady.how = Steadying::stars;
+  });
+}
+BENCHMARK_CAPTURE(export_frame_with_trails, trails, false)
+    ->Unit(benchmark::kMillisecond)
+    ->MeasureProcessCPUTime()
+    ->UseRealTime()
+    ->Iterations(1);
+BENCHMARK_CAPTURE(export_frame_with_trails, held_stars, true)
     ->Unit(benchmark::kMillisecond)
     ->MeasureProcessCPUTime()
     ->UseRealTime()

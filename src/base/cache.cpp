@@ -26,7 +26,7 @@ constexpr char kMark[] = "CACHEDIR.TAG";
 constexpr std::string_view kMarkText =
     "Signature: 8a477f597d28d172789f06886806bc55\n"
     "# The cache of Tsukimi. All of it can be made again.\n";
-constexpr const char* kFolders[] = {"proxies", "checks"};
+constexpr const char* kFolders[] = {"proxies", "checks", "trails"};
 
 bool is_mark(std::string_view name) { return name == kMark; }
 constexpr std::size_t kMostOfAMark = 64;

@@ -41,7 +41,8 @@ void add_export_options(CLI::App& app, const TakeJob& take) {
   c->add_option("--size", o->size,
                 "Exact size in pixels, WxH, or long:N for the longer edge; else all pixels of the "
                 "crop");
-  c->add_option("--frames", o->frames, "Only frames A-B of the film, from 0");
+  c->add_option("--frames", o->frames,
+                "Only frames A-B of the film, from 0; last: the last one alone");
   c->add_option("--part", o->part, "Only part I of N, as in 2/4: several machines make one export");
   c->add_option("--first-number", o->out.first_number, "Number of the film's first frame")
       ->check(CLI::Range(0, 999999));

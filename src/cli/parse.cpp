@@ -146,6 +146,7 @@ ExportPart parse_part(const std::string& text) {
 }
 
 ExportRange parse_range(const std::string& text) {
+  if (text == "last") return ExportRange::last_frame();
   ExportRange r;
   if (text.empty()) return r;
   const char* end = text.data() + text.size();

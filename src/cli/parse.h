@@ -49,7 +49,7 @@ PixelSize parse_pixels(const std::string& text);
 // "2/4"; empty: all of it.
 ExportPart parse_part(const std::string& text);
 
-// "0-99": positions in the film; empty: all of it.
+// "0-99": positions in the film; "last"; empty: all of it.
 ExportRange parse_range(const std::string& text);
 
 // By its name, else by a file of that name.

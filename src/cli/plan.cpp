@@ -8,6 +8,7 @@
 #include "cli/light_options.h"
 #include "cli/pace_options.h"
 #include "cli/parse.h"
+#include "cli/trail_options.h"
 #include "document/files/places_json.h"
 #include "document/files/repairs_json.h"
 #include "document/files/shoot_file.h"
@@ -31,6 +32,7 @@ struct PlanOptions {
   LightOptions light;
   FramingOptions framing;
   PaceOptions pace;
+  TrailOptions trails;
   std::vector<std::string> sets, outs, looks, easings;
   bool propose = false, fill = false, close_up = false, by_time = false, stills = false,
        find_dust = false, overwrite = false;
@@ -270,7 +272,7 @@ Result<void> set_values(Shoot& shoot, const std::vector<Set>& sets) {
 
 // Measured now, and kept: whether one movement fits is to be known before an export is begun.
 void know_whether_it_fits(Shoot& shoot) {
-  if (shoot.decisions.framing.steady.how == Steadying::off) return;
+  if (!wants_motion(shoot)) return;
   ProxyStore store(shoot.sequence.folder);
   know_motion(shoot, store, {terminal_progress("measuring how the camera moved"), cancel_flag()});
   if (const std::string misfit = misfit_note(shoot); !misfit.empty())
@@ -297,6 +299,7 @@ Result<void> make_plan(const PlanOptions& o, const Keys& keys, const std::vector
   if (const std::string note = fades_note(*shoot); !note.empty())
     std::cerr << "tsukimi-batch: " << note << "\n";
   know_whether_it_fits(*shoot);
+  if (auto ok = o.trails.apply(*shoot); !ok) return ok;
   for (const auto& f : shoot->sequence.frames)
     if (!f.usable())
       std::cerr << "tsukimi-batch: " << printable(f.file) << " " << printable(f.problem)
@@ -351,6 +354,7 @@ void add_plan(CLI::App& app, Run& run) {
   c->add_flag("--overwrite", o->overwrite, "Replace a shoot that is there already");
   o->framing.add_to(*c);
   o->pace.add_to(*c);
+  o->trails.add_to(*c);
   c->add_option("--fps", o->fps, "Frame rate of the film")->check(CLI::Range(1.0, 240.0));
   c->callback([o, &run] {
     const Keys keys = parse_keys(o->keys);
@@ -360,6 +364,7 @@ void add_plan(CLI::App& app, Run& run) {
     o->light.parse();
     o->framing.parse();
     o->pace.parse();
+    o->trails.parse();
     for (const auto& text : o->outs) {
       int frame = 0;
       const bool number = parse_number(std::string_view(text), frame);

@@ -9,6 +9,7 @@
 #include "document/framing/output_size.h"
 #include "film/checks.h"
 #include "film/motion.h"
+#include "film/sky.h"
 #include "output/estimate_gif.h"
 #include "output/space.h"
 
@@ -39,6 +40,8 @@ void print_notes(const Shoot& shoot, const ExportJob& job) {
          {shape_note(shoot, size), enlarged_note(shoot, size), fit_note(FramingCourse(shoot))})
       if (!note.empty() && std::ranges::find(notes, note) == notes.end()) notes.push_back(note);
   notes.push_back(fades_note(shoot));
+  if (wants_sky(shoot))
+    for (const std::string& note : sky_notes(shoot)) std::cerr << "tsukimi-batch: " << note << "\n";
   if (const std::string misfit = misfit_note(shoot); !misfit.empty())
     notes.push_back(misfit + " (plan --follow-area)");
   for (const auto& f : job.films)
@@ -70,6 +73,8 @@ Result<void> run_job(const JobOptions& o) {
   if (ProxyStore proxies(shoot->sequence.folder); !o.job.merged && lacks_motion(*shoot))
     know_motion(*shoot, proxies,
                 {terminal_progress("measuring how the camera moved"), cancel_flag()});
+  if (ProxyStore proxies(shoot->sequence.folder); !o.job.merged && lacks_sky(*shoot))
+    know_sky(*shoot, proxies, {terminal_progress("looking for stars"), cancel_flag()});
   const ExportJob job = with_places(o.job, *shoot);
   if (!job.merged) print_notes(*shoot, job);
   print_gif_sizes(*shoot, job);

@@ -9,7 +9,9 @@
 namespace tsukimi {
 
 struct ExportRange {
-  int first = 0, last = -1;  // positions in the film, from 0; last -1: to the end
+  // Positions in the film, from 0; last -1: to the end; first -1 too: that alone.
+  int first = 0, last = -1;
+  static ExportRange last_frame() { return {-1, -1}; }
   bool operator==(const ExportRange&) const = default;
 };
 
@@ -25,11 +27,17 @@ struct PlannedFrame {
   FilmRecipe recipe;
 };
 struct ExportPlan {
-  std::vector<PlannedFrame> frames;  // all that the export has, whoever makes them
-  int film = 0;                      // how many frames the film has
-  Size size;                         // of each
-  std::size_t begin = 0, end = 0;    // those that are made here
-  ExportPart part;
+  std::vector<PlannedFrame> frames = {};  // all that the export has, whoever makes them
+  int film = 0;                           // how many frames the film has
+  Size size = {};                         // of each
+  std::size_t begin = 0, end = 0;         // those that are made here
+  // Of a film with trails, those that only leave theirs in what is made: all that come before, in
+  // the order in which trails grow; and the frame that all have the ground of.
+  std::vector<PlannedFrame> lead = {};
+  std::optional<PlannedFrame> ground = {};
+  bool falls_back = false;  // trails grow from the film's end to its begin
+  int unit = 1;             // frames that sinks need in their order, see take_part
+  ExportPart part = {};
   bool makes(std::size_t k) const { return k >= begin && k < end; }
 };
 
@@ -46,10 +54,11 @@ struct Route {
 };
 
 // Reads each frame once and develops it once for every size; every sink that does not have it gets
-// it. Routes differ in nothing but their size. Several files are read at once, as far as cores and
-// memory go; developing takes one frame after the other, with all cores that are free. Ends when
-// the work is cancelled or every sink is broken.
-// seen: what was just made, from a thread of the pass.
+// it. Routes differ in nothing but their size. Trails are made from all frames before those that
+// lack, or from where a pass that was broken off has kept them (output/trail_run.h). Several files
+// are read at once, as far as cores and memory go; developing takes one frame after the other, with
+// all cores that are free. Ends when the work is cancelled or every sink is broken. seen: what was
+// just made, from a thread of the pass.
 using OnPicture = std::function<void(int number, const Image& picture)>;
 void develop_pass(std::span<const Route> routes, const Work& work, const OnPicture& seen = {});
 

@@ -39,6 +39,16 @@ ExportJob merged_job(const Shoot& shoot, FileFormat format) {
   return out;
 }
 
+ExportJob last_frame_job(const Shoot& shoot) {
+  const fs::path& frames = shoot.sequence.folder;
+  ExportJob out;
+  ExportSettings& how = out.frames.emplace_back(shoot.decisions.output);
+  how.folder = (frames.parent_path() / (frames.filename().string() + "-last")).string();
+  how.pattern = kLastFramePattern;
+  out.range = ExportRange::last_frame();
+  return out;
+}
+
 ExportJob with_places(ExportJob job, const Shoot& shoot) {
   std::error_code ec;
   for (ExportSettings& f : job.frames) {
@@ -86,7 +96,7 @@ ExportJob read_export_job(const Fields& f) {
   if (f.has("range")) {
     const auto range = f.numbers("range", 2);
     constexpr double kMost = 1e7;
-    if (!(range[0] >= 0 && range[0] <= kMost && range[1] >= -1 && range[1] <= kMost))
+    if (!(range[0] >= -1 && range[0] <= kMost && range[1] >= -1 && range[1] <= kMost))
       f.wrong("range", "is no part of a film");
     out.range = {static_cast<int>(range[0]), static_cast<int>(range[1])};
   }
@@ -130,6 +140,8 @@ Result<LightPlan> prepare(Shoot& shoot, std::optional<LightPlan> light, const St
   know_hot_pixels(shoot, step("looking for hot pixels"));
   if (ProxyStore proxies(shoot.sequence.folder); lacks_motion(shoot))
     know_motion(shoot, proxies, step("measuring how the camera moved"));
+  if (ProxyStore proxies(shoot.sequence.folder); lacks_sky(shoot))
+    know_sky(shoot, proxies, step("looking for stars"));
   if (!shoot.other_frames)
     shoot.other_frames = std::make_shared<OtherFrames>(shoot.sequence.folder);
   return light.value_or(LightPlan());
@@ -217,6 +229,7 @@ class Sinks {
     int unit = 1;
     for (const FilmSettings& f : job_.films)
       unit = std::lcm(unit, segment_frames(f, rate_of_film(f)));
+    plan->unit = unit;
     if (!job_.part.whole()) take_part(*plan, job_.part, unit);
     return &plans_.emplace_back(Planned{std::move(*plan), {}});
   }

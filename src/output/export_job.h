@@ -30,6 +30,9 @@ ExportJob job_of(const Decisions& decisions);
 // The merged frames as OpenEXR or DNG, in a new folder beside that of the shoot.
 ExportJob merged_job(const Shoot& shoot, FileFormat format);
 constexpr const char* kMergedPattern = "{shoot}_merged_#####";
+// The film's last frame as a picture, as frames are exported, in a folder beside that of the shoot.
+ExportJob last_frame_job(const Shoot& shoot);
+constexpr const char* kLastFramePattern = "last_frame_#####";
 // With every place and name said: where none was chosen, the usual one (name_pattern.h). Films that
 // would have the same name get their size into it.
 ExportJob with_places(ExportJob job, const Shoot& shoot);
