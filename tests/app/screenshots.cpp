@@ -73,7 +73,7 @@ void add_places(MainWindow& w) {
     Stroke below{0.04, 60, 80, false, {{0.03, 0.5}, {0.2, 0.4}, {0.42, 0.47}}, true};
     hill.shapes[0].painted[0].painting = Painting({stroke, below});
     hill.values.keys[0].values[Param::place_exposure] = 0.5;
-    hill.follow = true;
+    hill.follow = tsukimi::Follow::picture;
     s.decisions.places = {sky, hill};
   });
 }
@@ -185,14 +185,8 @@ int main(int argc, char** argv) {
   }
   // A sky held down, and a foreground that is being painted.
   auto& places = w.session().places;
-  shot("places", DrawerId::places, 92, [&] {
-    add_places(w);
-    places.choose(0);
-    places.set_veil(false);
-    w.findChild<QToolButton*>("place_page_light")->click();
-  });
   shot("places_painted", DrawerId::places, 20, [&] {
-    if (!only.isEmpty()) add_places(w);
+    add_places(w);
     places.choose(1);
     places.set_veil(true);
     w.findChild<QToolButton*>("place_page_mask")->click();
@@ -212,12 +206,6 @@ int main(int argc, char** argv) {
     });
     press("framing_glide");
   });
-  shot("framing_steady", DrawerId::framing, 64, [&] {
-    w.session().framing.set_steadying(tsukimi::Steadying::hold);
-    (void)QTest::qWaitFor([&] { return w.session().document.shoot().motion != nullptr; }, 120000);
-    press("framing_steady");
-  });
-  w.session().document.undo().undo();
   w.session().document.undo().undo();
   shot("pace", DrawerId::pace, 96, [&] {
     w.session().document.edit("speed", [](tsukimi::Shoot& s) {
@@ -315,6 +303,27 @@ int main(int argc, char** argv) {
     settle(w);
     shot("stack", DrawerId::stack, 4,
          [&] { w.findChild<QListWidget*>("shots")->setCurrentRow(0); });
+  }
+  // Stars over the harbour.
+  if (only.isEmpty() || only == "stack_trails" || only == "framing_stars") {
+    w.open(std::filesystem::path(argv[1]).parent_path() / "night.tsukimi");
+    if (!settle(w)) return 1;
+    shot("stack_trails", DrawerId::stack, 70, [&] {
+      press("stack_trails");
+      (void)QTest::qWaitFor(
+          [&] {
+            return w.session().tasks.idle() && w.picture().shown().at_rest() &&
+                   !w.picture().shown().picture().lacks_trail;
+          },
+          120000);
+    });
+    w.session().document.edit("points", [](tsukimi::Shoot& s) { s.decisions.trails.kind = {}; });
+    shot("framing_stars", DrawerId::framing, 70, [&] {
+      w.session().framing.set_steadying(tsukimi::Steadying::stars);
+      (void)QTest::qWaitFor([&] { return w.session().document.courses().framing.holds_stars(); },
+                            120000);
+      press("framing_steady");
+    });
   }
   return 0;
 }

@@ -9,7 +9,10 @@
 #include "app/widgets/tabs.h"
 #include "document/framing/output_size.h"
 #include "document/pace/film_frames.h"
+#include "document/values.h"
 #include "film/motion.h"
+#include "film/sky.h"
+#include "sky/sky_fit.h"
 
 namespace tsukimi::app {
 namespace {
@@ -55,6 +58,10 @@ QVBoxLayout* FramingDrawer::add_page(const QString& name, const QString& shown) 
 
 void FramingDrawer::open_page(int page) {
   show_page(pages_, tabs_, page);
+  if (isVisible() && session_.document.is_open()) {
+    session_.keys.set_target({kGlide});
+    refresh();
+  }
   framing().set_drawing(FramingWork::Drawing::none);
 }
 
@@ -159,8 +166,9 @@ void FramingDrawer::add_steady_page() {
   const std::pair<const char*, QString> ways[] = {
       {"steady_off", tr("As it was shot")},
       {"steady_hold", tr("Hold still, as if on rock")},
-      {"steady_drift", tr("Keep the drift, without shaking")}};
-  for (int i = 0; i < 3; ++i) {
+      {"steady_drift", tr("Keep the drift, without shaking")},
+      {"steady_stars", tr("Hold the stars: the land turns")}};
+  for (int i = 0; i < 4; ++i) {
     auto* choice = new QRadioButton(ways[i].second);
     choice->setObjectName(ways[i].first);
     steadying_->addButton(choice, i);
@@ -175,9 +183,17 @@ void FramingDrawer::add_steady_page() {
   connect(period_, &Ruler::edited, this, [this](double v, int drag) {
     framing().set_period(v, tr("shortest movement %1").arg(drag));
   });
+  hold_ = new KeyedRuler(session_, Param::star_hold, [] { return Setting(Param::star_hold); });
+  column_->addWidget(hold_);
   heading(tr("Measured"));
   measured_ = words("body");
   misfit_ = words("attention");
+  rock_ = new QWidget;
+  column_->addWidget(rock_);
+  auto* rock = new QVBoxLayout(rock_);
+  rock->setContentsMargins(0, 0, 0, 0);
+  rock->setSpacing(6);
+  column_ = rock;
   heading(tr("What stands still"));
   auto* found = words();
   found->setText(
@@ -327,15 +343,48 @@ QString FramingDrawer::measured_words() const {
   return out + "</table>";
 }
 
+// The rulers of a page whose key frames are others than the glide's.
+void FramingDrawer::show_hold() {
+  const Shoot& shoot = session_.document.shoot();
+  const bool stale =
+      std::exchange(shown_hold_, session_.document.version()) != session_.document.version();
+  std::vector<std::pair<int, Easing>> keys;
+  for (int k : key_places(shoot, {kStarHold}))
+    keys.emplace_back(k, easing_at(shoot, k, {kStarHold}));
+  hold_->show(course_of(shoot, {kStarHold}), keys, stale);
+}
+
+QString FramingDrawer::stars_words() const {
+  const Shoot& shoot = session_.document.shoot();
+  if (session_.trails.looking() || !shoot.sky) return tr("Stars are being looked for.");
+  QStringList out;
+  if (shoot.sky->found())
+    out << tr("%1 stars were followed; they are %2 pixels off on average.")
+               .arg(shoot.sky->stars)
+               .arg(shoot.sky->left * shoot.sequence.size.width, 0, 'f', 1);
+  for (const std::string& note : sky_notes(shoot)) out << attention(QString::fromStdString(note));
+  const FramingCourse& course = session_.document.courses().framing;
+  if (course.holds_stars())
+    out << tr("The land turns by %1° each way.").arg(course.held_turn(), 0, 'f', 1);
+  return out.join("<br>");
+}
+
 void FramingDrawer::show_steady() {
   const Shoot& shoot = session_.document.shoot();
   const SteadySettings& s = shoot.decisions.framing.steady;
+  const bool stars = s.how == Steadying::stars;
+  hold_->setVisible(stars);
+  rock_->setVisible(!stars);
+  period_->setVisible(!stars);
+  if (stars) show_hold();
+  if (isVisible() && pages_->currentIndex() == 2)
+    session_.keys.set_target(stars ? KeyTarget{kStarHold} : KeyTarget{kGlide});
   steadying_->button(static_cast<int>(s.how))->setChecked(true);
   period_->setEnabled(s.how == Steadying::drift);
   period_->set_value(s.period);
   area_->setChecked(framing().drawing() == FramingWork::Drawing::area);
   no_areas_->setEnabled(!s.areas.empty());
-  measured_->setText(measured_words());
+  measured_->setText(stars ? stars_words() : measured_words());
   const std::string misfit = misfit_note(shoot);
   misfit_->setVisible(!misfit.empty());
   misfit_->setText(words_of(misfit.c_str()));

@@ -37,7 +37,9 @@ class FramingDrawer : public Drawer {
   void show_crop();
   void show_glide();
   void show_steady();
+  void show_hold();
   QString measured_words() const;
+  QString stars_words() const;
   FramingWork& framing() const { return session_.framing; }
 
   CropTool tool_{session_.framing, session_.document, session_.playhead};
@@ -46,6 +48,9 @@ class FramingDrawer : public Drawer {
   QComboBox *aspect_, *guides_;
   QSpinBox* numbers_[4];  // left, top, width, height in pixels
   Ruler *straighten_, *period_;
+  KeyedRuler* hold_;
+  QWidget* rock_;           // what is of no use while the stars are held
+  quint64 shown_hold_ = 0;  // of which version of the document
   KeyRow* keys_;
   QPushButton *line_, *propose_, *end_, *area_, *no_areas_;
   QLabel *left_, *warning_, *cost_, *measured_, *misfit_;

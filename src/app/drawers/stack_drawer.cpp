@@ -4,6 +4,7 @@
 #include <QMenu>
 #include <cmath>
 
+#include "app/widgets/tabs.h"
 #include "camera/moment.h"
 
 namespace tsukimi::app {
@@ -39,6 +40,36 @@ void set_lines(QListWidget* list, const std::vector<std::pair<QString, QVariantL
 }  // namespace
 
 StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack"), session, parent) {
+  auto* tabs = line();
+  tabs->setSpacing(4);
+  pages_ = new QStackedWidget;
+  column_->addWidget(pages_);
+  add_brackets_page();
+  QVBoxLayout* page = app::add_page(pages_, tabs_, "stack_trails", tr("Star trails"));
+  trails_ = new TrailsPage(session_);
+  page->addWidget(trails_);
+  column_->addStretch(1);
+  for (std::size_t i = 0; i < tabs_.size(); ++i) {
+    tabs->addWidget(tabs_[i]);
+    connect(tabs_[i], &QToolButton::clicked, this, [this, i] { open_page(static_cast<int>(i)); });
+  }
+  open_page(0);
+}
+
+void StackDrawer::open_page(int page) {
+  show_page(pages_, tabs_, page);
+  if (isVisible()) session_.keys.set_target(page == 1 ? KeyTarget{kTrails} : KeyTarget{});
+}
+
+void StackDrawer::showEvent(QShowEvent* e) {
+  open_page(pages_->currentIndex());
+  Drawer::showEvent(e);
+}
+
+void StackDrawer::add_brackets_page() {
+  QVBoxLayout* page = app::add_page(pages_, tabs_, "stack_brackets", tr("Brackets"));
+  page->setSpacing(column_->spacing());
+  QVBoxLayout* const outer = std::exchange(column_, page);
   auto* what = words();
   what->setText(
       tr("A frame of the film is one shot, or the shots of a moment that differ in exposure: a "
@@ -92,6 +123,7 @@ StackDrawer::StackDrawer(Session& session, QWidget* parent) : Drawer(tr("Stack")
   aside_ = button(tr("Set aside"), "moment_aside", tr("Leave this moment out of the film (A)"));
   column_->addWidget(aside_);
   column_->addStretch(1);
+  column_ = outer;
   connect(size_, &QComboBox::activated, this,
           [this](int i) { session_.stack.set_size(size_->itemData(i).toInt()); });
   connect(frame_, &QComboBox::activated, this, [this](int i) { session_.stack.set_exposure(i); });
@@ -146,6 +178,9 @@ void StackDrawer::refresh() {
   const bool open = session_.document.is_open();
   widget()->setEnabled(open);
   if (!open) return;
+  mark_tab(tabs_[0], session_.stack.has_brackets());
+  mark_tab(tabs_[1], session_.trails.has_trails());
+  trails_->refresh();
   const bool brackets = session_.stack.has_brackets();
   const Bracketing& how = session_.stack.brackets();
   summary_->setText(counted());

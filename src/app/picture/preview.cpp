@@ -33,7 +33,16 @@ constexpr qint64 kMB = 1 << 20;
 struct Developed {
   Image image;
   std::shared_ptr<const Histogram> sensor;
+  bool lacks_trail = false;
 };
+
+// With its trail, if that is there already.
+Developed with_trail(Image unfaded, int number, Size size, ShownTrails& trails, ProxyStore& store,
+                     const FilmRecipe& recipe) {
+  if (trails.lacks(number, size)) return {finished(std::move(unfaded), recipe), {}, true};
+  if (auto whole = trails.show(unfaded, number, size, store)) return {std::move(*whole), {}, false};
+  return {finished(std::move(unfaded), recipe), {}, true};
+}
 
 // The look as it would be without its tone curves.
 void leave_out_curves(Look& look) {
@@ -96,6 +105,12 @@ Preview::Asked Preview::asked(Key key) const {
   Asked out{film_recipe_without_lenses(shoot, session_.document.courses(), session_.light.plan(),
                                        film, view),
             live ? live_ : QSize(), wide};
+  if (out.recipe.trail && (live || finished)) {
+    out.number = static_cast<int>(std::lround(film.time));
+    out.trails = session_.trails.shown();
+  } else {
+    out.recipe.trail.reset();
+  }
   if (const auto& tried = session_.look.tried();
       tried && key.moment.frame == session_.playhead.frame() && !is_small(key.kind))
     for (Take& t : out.recipe.takes) {
@@ -116,6 +131,7 @@ Preview::Asked Preview::asked(Key key) const {
 
 bool Preview::is_fresh(Key key, Made& made) const {
   const quint64 version = session_.version() + view_;
+  if (made.without_trail && made.without_trail != session_.trails.serial() + 1) return false;
   if (made.version == version) return true;
   if (made.asked != asked(key)) return false;
   made.version = version;  // something has changed, but not for this picture
@@ -191,8 +207,9 @@ void Preview::start(const Request& request) {
   const auto known = before == made_.end() ? nullptr : before->second.picture.sensor;
   // Throws nothing: what goes wrong is told on the picture.
   auto make = [store = session_.light.store(), lenses = session_.document.shoot().lenses,
-               kind = key.kind, recipe = asked.recipe, most = asked.most, ahead,
-               known]() mutable -> Result<Developed> {
+               kind = key.kind, recipe = asked.recipe, most = asked.most, ahead, known,
+               trails = asked.trails, number = asked.number,
+               trail_most = live_]() mutable -> Result<Developed> {
     find_lenses(recipe, *lenses);  // the first time that takes long
     const FrameInfo& first = recipe.first().source.info;
     auto developed = [](Result<Image> image) -> Result<Developed> {
@@ -204,7 +221,17 @@ void Preview::start(const Request& request) {
       if (!head) return tl::unexpected(head.error());
       return Developed{develop_proxy(head->thumbnail, recipe.first()), {}};
     }
-    if (kind == Rendering::finished) return developed(develop_film_frame(recipe));
+    // Trails are of proxies, as large as the live picture.
+    auto shown = [&](Result<Image> unfaded) -> Result<Developed> {
+      if (!unfaded) return tl::unexpected(unfaded.error());
+      const auto proxy = store->get(first);
+      if (!proxy) return Developed{tsukimi::finished(std::move(*unfaded), recipe), {}, true};
+      const Size size = seen_size(**proxy, recipe.first().placement, trail_most);
+      return with_trail(std::move(*unfaded), number, size, *trails, *store, recipe);
+    };
+    if (kind == Rendering::finished)
+      return trails ? shown(develop_film_frame(unfaded(recipe)))
+                    : developed(develop_film_frame(recipe));
     std::shared_ptr<const Histogram> sensor = known;
     if (!most.isEmpty())
       if (const auto proxy = store->get(first)) {
@@ -213,9 +240,9 @@ void Preview::start(const Request& request) {
           t.picture.placement.size = seen_size(**proxy, t.picture.placement, most);
       }
     Result<Image> out = fail("");
-    auto develop = [&] { out = develop_film_proxy(*store, recipe); };
+    auto develop = [&] { out = develop_film_proxy(*store, trails ? unfaded(recipe) : recipe); };
     ahead ? on_one_thread(develop) : develop();
-    auto live = developed(std::move(out));
+    auto live = trails ? shown(std::move(out)) : developed(std::move(out));
     if (live) live->sensor = std::move(sensor);
     return live;
   };
@@ -230,7 +257,7 @@ void Preview::start(const Request& request) {
         picture = {
             to_qimage(encoded), order.asked.recipe.first().placement,
             std::make_shared<Histogram>(histogram_of(encoded, key.kind == Rendering::live ? 2 : 1)),
-            made->sensor};
+            made->sensor, made->lacks_trail};
       } else {
         why = QString::fromStdString(made.error().message);
       }
@@ -245,6 +272,13 @@ void Preview::start(const Request& request) {
         },
         Qt::QueuedConnection);
   });
+}
+
+// Of the pictures that its trail is made of; 0x0: its proxy cannot be read.
+Size Preview::trail_size(const Asked& asked) const {
+  const PictureRecipe& first = asked.recipe.first();
+  const auto proxy = session_.light.store()->get(first.source.info);
+  return proxy ? seen_size(**proxy, first.placement, live_) : Size();
 }
 
 void Preview::keep(Key key, Made made) {
@@ -275,7 +309,15 @@ void Preview::finished(Key key, const Order& order, Picture picture, const QStri
     emit failed(key.moment.frame, key.kind, why);
     return;
   }
-  keep(key, {std::move(picture), order.asked, order.version, {}});
+  const bool lacks = picture.lacks_trail;
+  keep(key, {std::move(picture),
+             order.asked,
+             order.version,
+             lacks ? session_.trails.serial() + 1 : 0,
+             {}});
+  if (lacks && key.moment.frame == session_.playhead.frame())
+    if (const Size size = trail_size(order.asked); size.width > 0)
+      session_.trails.want(order.asked.number, size);
   if (wanted_.erase(key) && !is_fresh(key, made_.at(key))) ask({key, false});
   dispatch();
   emit ready(key.moment.frame);

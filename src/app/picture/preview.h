@@ -31,6 +31,7 @@ struct Picture {
   Placement shows;  // what of the frame
   std::shared_ptr<const Histogram> tones;
   std::shared_ptr<const Histogram> sensor;  // of the live one: what the sensor saw
+  bool lacks_trail = false;                 // it is on its way
   bool isNull() const { return image.isNull(); }
 };
 
@@ -77,12 +78,17 @@ class Preview : public QObject {
     FilmRecipe recipe;  // without lenses, which its sources and look decide
     QSize most;         // of pixels, for what is made from proxies
     bool wide = false;  // a film has light above white: it is brought into the screen's range
-    bool operator==(const Asked&) const = default;
+    int number = -1;    // in the film, of one with a trail; else -1
+    std::shared_ptr<ShownTrails> trails = {};  // that show it; which they are, the recipe decides
+    bool operator==(const Asked& o) const {
+      return std::tie(recipe, most, wide, number) == std::tie(o.recipe, o.most, o.wide, o.number);
+    }
   };
   struct Made {
     Picture picture;
     Asked asked;
-    quint64 version;  // when it was seen to be what is asked for
+    quint64 version;        // when it was seen to be what is asked for
+    quint64 without_trail;  // when its trail was not there yet; 0: it is whole
     std::list<Key>::iterator place;
   };
   struct Request {
@@ -94,6 +100,7 @@ class Preview : public QObject {
     quint64 version, epoch;
   };
   Asked asked(Key key) const;
+  Size trail_size(const Asked& asked) const;
   bool is_fresh(Key key, Made& made) const;
   Picture look_up(Moment moment, Rendering kind, bool stale, bool ahead);
   void ask(Request request);

@@ -33,6 +33,10 @@ void Exports::start_merged(FileFormat format) {
   if (document_.is_open()) add(merged_job(document_.shoot(), format));
 }
 
+void Exports::start_last_frame() {
+  if (document_.is_open()) add(last_frame_job(document_.shoot()));
+}
+
 void Exports::add(const ExportJob& job) {
   if (running()) return;
   adding_ = true;

@@ -21,6 +21,7 @@ class Exports : public QObject {
   void start(bool overwrite);
   // The merged frames, before look, light and framing.
   void start_merged(FileFormat format);
+  void start_last_frame();  // as a picture
   // Of the shoot that is open: one is on its way, waits or runs.
   bool running() const;
   // Of the shoot that is open, how the last one ended.

@@ -18,6 +18,7 @@ void Session::on_change(QObject* receiver, const std::function<void()>& show) {
   QObject::connect(&document, &Document::changed, receiver, show);
   QObject::connect(&light, &LightWork::changed, receiver, show);
   QObject::connect(&playhead, &Playhead::frame_changed, receiver, show);
+  QObject::connect(&trails, &TrailWork::changed, receiver, show);
   QObject::connect(&exports, &Exports::finished, receiver, show);
 }
 

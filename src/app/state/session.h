@@ -23,6 +23,7 @@
 #include "app/state/saved_looks.h"
 #include "app/state/stack_work.h"
 #include "app/state/tones_over_time.h"
+#include "app/state/trail_work.h"
 
 namespace tsukimi::app {
 
@@ -51,6 +52,7 @@ struct Session {
   Judging judging{document, light, tasks};
   AreaWork areas{document};
   StackWork stack{document, playhead, light, tasks};
+  TrailWork trails{document, playhead, light, tasks, notices};
   Exports exports;
 
   // Calls `show` when what is open, decided, measured, looked at or exported has changed: for
@@ -60,7 +62,7 @@ struct Session {
   // Grows with everything that changes what frames look like.
   quint64 version() const {
     return document.version() + light.version() + look.version() + compare.serial() +
-           places.serial() + repairs.serial();
+           places.serial() + repairs.serial() + trails.serial();
   }
 };
 
