@@ -19,8 +19,8 @@ std::filesystem::path file_of_trail(const std::string& name) {
   return cache_path("trails", cache_name(name) + ".trail");
 }
 
-// The last place at or before this one whose state is kept; -1: none is.
-int last_kept(int place) { return (place + 1) / TrailPreview::kEvery * TrailPreview::kEvery - 1; }
+// The last place before this one whose state is kept; -1: none is.
+int last_kept(int place) { return place / TrailPreview::kEvery * TrailPreview::kEvery - 1; }
 
 }  // namespace
 
@@ -116,7 +116,7 @@ Result<void> TrailPreview::prepare(const TrailFilm& film, int number, ProxyStore
   return {};
 }
 
-Result<TrailState> TrailPreview::state(const TrailFilm& film, int number, ProxyStore& store) {
+Result<TrailState> TrailPreview::before(const TrailFilm& film, int number, ProxyStore& store) {
   const int place = film.place(number), from = last_kept(place);
   TrailState state;
   if (from >= 0) {
@@ -127,7 +127,7 @@ Result<TrailState> TrailPreview::state(const TrailFilm& film, int number, ProxyS
   if (film.ground)
     if (auto ground = develop_film_proxy(store, unfaded(*film.ground)))
       state.set_ground(std::move(*ground));
-  for (int k = from + 1; k <= place; ++k)
+  for (int k = from + 1; k < place; ++k)
     if (auto ok = show(state, film, k, store); !ok) return tl::unexpected(ok.error());
   return state;
 }

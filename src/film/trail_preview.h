@@ -29,13 +29,14 @@ class TrailPreview {
  public:
   static constexpr int kEvery = 16;  // frames
 
-  // Whether the frame can be had without going through more than the frames since the last that is
-  // kept.
+  // Whether what comes before the frame can be had without going through more than the frames since
+  // the last that is kept.
   bool is_near(const TrailFilm& film, int number) const;
-  // Goes through all frames up to that one and keeps what is needed. Fails when it is cancelled.
+  // Goes through all frames before that one and keeps what is needed. Fails when it is cancelled.
   Result<void> prepare(const TrailFilm& film, int number, ProxyStore& store, const Work& work);
-  // The trail as it is with that frame in it, for a picture of any size (TrailState::show_over).
-  Result<TrailState> state(const TrailFilm& film, int number, ProxyStore& store);
+  // What all frames before that one have left: to show it (TrailState::show), or a picture of
+  // another size (show_over).
+  Result<TrailState> before(const TrailFilm& film, int number, ProxyStore& store);
 
  private:
   std::shared_ptr<const TrailState> kept(const TrailFilm& film, int place) const;

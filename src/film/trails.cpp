@@ -231,10 +231,12 @@ Image TrailState::show_over(Image picture, const FilmRecipe& recipe) const {
   const auto sized = [&](const Image& image) {
     return image.size() == picture.size() ? image : resample(image, {}, picture.size());
   };
-  if (light_.width == 0) return picture;
+  if (light_.width == 0 || recipe.trail->keeps <= 0) return picture;
   const bool own = recipe.trail->ground == TrailGround::each || ground_.width == 0;
   const Image ground = own ? picture : sized(ground_);
-  each_value(picture, sized(light_), [](float now, float left) { return std::max(now, left); });
+  const auto keeps = static_cast<float>(recipe.trail->keeps);
+  each_value(picture, sized(light_),
+             [keeps](float now, float left) { return std::max(now, keeps * left); });
   if (recipe.trail->sky) lay_into_sky(picture, ground, mask_of(recipe, picture.size()));
   return picture;
 }

@@ -36,7 +36,7 @@ class TrailState {
  public:
   // The frame as the film shows it.
   Image show(Image picture, const FilmRecipe& recipe);
-  // The frame that was given last, in another size, with the light that is there now.
+  // The next frame in another size, with the light that those before it have left; nothing changes.
   Image show_over(Image picture, const FilmRecipe& recipe) const;
   // A frame that could not be made: what was left fades, and nothing is closed or kept out there.
   void miss(const FilmRecipe& recipe);

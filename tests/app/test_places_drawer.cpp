@@ -185,7 +185,7 @@ TEST_F(PlacesWindow, APlaceFollowsThePictureOnRequest) {
   open_places();
   click(find<QPushButton>("add_painted"));
   toggle("follow");
-  EXPECT_TRUE(place().follow);
+  EXPECT_EQ(place().follow, Follow::picture);
   ASSERT_TRUE(QTest::qWaitFor([&] { return session->document.shoot().motion != nullptr; }, 60000));
   const auto& frames = session->document.shoot().motion->frames;
   std::size_t most = 0;  // the frame that lies farthest off
@@ -202,7 +202,7 @@ TEST_F(PlacesWindow, APlaceFollowsThePictureOnRequest) {
   EXPECT_NEAR(shape().painting.strokes()[0].points[0].x, 0.3, 0.01);
   session->document.undo().undo();
   session->document.undo().undo();
-  EXPECT_FALSE(place().follow);
+  EXPECT_EQ(place().follow, Follow::nothing);
 }
 
 TEST_F(PlacesWindow, KeyFramesOfThePlaceStandInTheTimelineAndAreItsOwn) {

@@ -165,6 +165,7 @@ Decisions other_decisions() {
   d.framing.crop = {0.1, 0.1, 0.5, 0.5};
   d.fps = 30;
   d.pace.blur = 180;
+  d.trails.kind = TrailKind::grow;
   d.in = 2;
   d.out = 5;
   d.output.quality = 70;

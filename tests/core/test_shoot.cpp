@@ -213,7 +213,7 @@ TEST(ShootFile, NewerBrokenAndForeignFilesAreRefusedAndLeftAlone) {
     return s.replace(at, from.size(), to);
   };
   const std::pair<std::string, const char*> cases[] = {
-      {with("\"schema\": 8", "\"schema\": 99"), "newer"},
+      {with("\"schema\": 9", "\"schema\": 99"), "newer"},
       {good.substr(0, good.size() / 2), "damaged"},
       {"", "damaged"},
       {"{\"a\": 1}", "not a Tsukimi shoot"},
@@ -250,6 +250,9 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   shoot.decisions.films = {*usual_film(".mp4")};
   propose_glide(shoot, GlideKind::push_in);
   shoot.decisions.framing.steady.areas = {{0.1, 0.1, 0.3, 0.3}};
+  set_value(shoot, Param::star_hold, 4, 50);
+  shoot.decisions.trails.kind = TrailKind::comet;
+  set_value(shoot, Param::trail_length, 2, 30);
   LocalPlace place = new_place("sky", ShapeKind::graduated, FrameId{1});
   place.shapes.push_back(new_shape(ShapeKind::ellipse, FrameId{2}));
   place.shapes.push_back(new_shape(ShapeKind::painted, FrameId{3}));
@@ -341,6 +344,9 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
   refused(with("/frames/1", {"x.dng", 5}), "frames");
   refused(with("/frames/1", {"x.dng", "x.dng"}), "twice");
   refused(with("/decisions/films/0/fps", 0.5), "fps");
+  refused(with("/decisions/trails/every", 101), "every");
+  refused(with("/decisions/trails/lengths/0/fade", 0), "fade");
+  refused(with("/decisions/framing/steady/stars/0/hold", 101), "hold");
   refused(with("/frames/0", good["frames"][1]), "twice");
   // And every one that is missing, but for those that the first files did not have.
   const std::set<std::string> may{
@@ -348,7 +354,7 @@ TEST(ShootFile, EveryFieldIsCheckedAndNamed) {
       "softened",  "steps",     "evening",    "first_number", "chroma",   "compression",  "space",
       "long_edge", "copyright", "icc",        "location",     "sidecars", "makes_frames", "films",
       "uneven",    "colour",    "find_steps", "places",       "repairs",  "straighten",   "glide",
-      "steady",    "pace",      "brackets"};
+      "steady",    "pace",      "brackets",   "trails"};
   for (const char* part : {"", "/decisions", "/decisions/level", "/decisions/deflicker",
                            "/decisions/framing", "/decisions/export", "/as_shot"}) {
     const nlohmann::json::json_pointer at(part);

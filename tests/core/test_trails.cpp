@@ -394,11 +394,11 @@ TEST(TrailPreviews, AnyFrameIsThereAfterAFewAndIsWhatThePassMakes) {
   TrailPreview preview;
   EXPECT_TRUE(preview.is_near(film, 10));
   EXPECT_FALSE(preview.is_near(film, 44));
-  EXPECT_FALSE(preview.state(film, 44, store));
+  EXPECT_FALSE(preview.before(film, 44, store));
   ASSERT_TRUE(preview.prepare(film, kFrames - 1, store, {}));
   EXPECT_TRUE(preview.is_near(film, 44));
-  const auto state = preview.state(film, 44, store);
-  ASSERT_TRUE(state);
+  auto before = preview.before(film, 44, store);
+  ASSERT_TRUE(before);
   Image all = *develop_film_proxy(store, film.recipes[0]);
   for (int k = 1; k <= 44; ++k) {
     const Image one = *develop_film_proxy(store, film.recipes[static_cast<std::size_t>(k)]);
@@ -406,13 +406,22 @@ TEST(TrailPreviews, AnyFrameIsThereAfterAFewAndIsWhatThePassMakes) {
       for (std::size_t i = 0; i < all.planes[c].data.size(); ++i)
         all.planes[c].data[i] = std::max(all.planes[c].data[i], one.planes[c].data[i]);
   }
-  const Image shown =
-      state->show_over(*develop_film_proxy(store, film.recipes[44]), film.recipes[44]);
+  const Image now = *develop_film_proxy(store, film.recipes[44]);
+  // Of another size: the same but for that.
+  Image larger = before->show_over(resample(now, {}, {300, 200}), film.recipes[44]);
+  auto light = [](const Image& image) {
+    double sum = 0;
+    for (const float v : image.planes[1].data) sum += v;
+    return sum / static_cast<double>(image.planes[1].data.size());
+  };
+  EXPECT_NEAR(light(larger), light(all), 0.02 * light(all));
+  EXPECT_GT(light(all), 1.05 * light(now));
+  const Image shown = before->show(now, film.recipes[44]);
   EXPECT_EQ(farthest(shown, all), 0);
   // Another run finds them in the cache.
   TrailPreview later;
   EXPECT_TRUE(later.is_near(film, 44));
-  EXPECT_TRUE(later.state(film, 44, store));
+  EXPECT_TRUE(later.before(film, 44, store));
 }
 
 TEST(TrailStates, AreTheSameWhenTheyAreReadAgainAndDamageIsFound) {

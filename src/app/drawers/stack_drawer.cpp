@@ -62,7 +62,9 @@ void StackDrawer::open_page(int page) {
 }
 
 void StackDrawer::showEvent(QShowEvent* e) {
-  open_page(pages_->currentIndex());
+  // What the shoot has is seen first.
+  const bool trails = session_.trails.has_trails() && !session_.stack.has_brackets();
+  open_page(trails ? 1 : pages_->currentIndex());
   Drawer::showEvent(e);
 }
 
@@ -84,7 +86,8 @@ void StackDrawer::add_brackets_page() {
   for (int n = 2; n <= kMostShots; ++n) size_->addItem(QString::number(n), n);
   row->addWidget(size_, 1);
   row = line();
-  row->addWidget(new QLabel(tr("Its frame")), 1);
+  frame_words_ = new QLabel(tr("Its frame"));
+  row->addWidget(frame_words_, 1);
   frame_ = field<QComboBox>("bracket_frame", tr("Its frame"),
                             tr("All shots of the moment merged in sensor light, or one of them"));
   row->addWidget(frame_, 1);
@@ -185,9 +188,9 @@ void StackDrawer::refresh() {
   const Bracketing& how = session_.stack.brackets();
   summary_->setText(counted());
   size_->setCurrentIndex(size_->findData(how.set_size));
-  for (QWidget* w :
-       std::initializer_list<QWidget*>{frame_, pause_, irregular_heading_, irregular_,
-                                       shots_heading_, shots_, before_, after_, aside_})
+  for (QWidget* w : std::initializer_list<QWidget*>{
+           frame_words_, frame_, align_, write_, written_, pause_, irregular_heading_, irregular_,
+           shots_heading_, shots_, before_, after_, aside_})
     w->setVisible(brackets);
   if (!brackets) return;
   const auto& stops = session_.stack.report().stops;

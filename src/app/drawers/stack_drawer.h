@@ -36,7 +36,7 @@ class StackDrawer : public Drawer {
   QStackedWidget* pages_;
   std::vector<QToolButton*> tabs_;
   TrailsPage* trails_;
-  QLabel *summary_, *irregular_heading_, *shots_heading_;
+  QLabel *frame_words_, *summary_, *irregular_heading_, *shots_heading_;
   QComboBox *size_, *frame_;
   QCheckBox* align_;
   Ruler* pause_;

@@ -208,7 +208,6 @@ void TrailsPage::show_ground() {
 void TrailsPage::show_notes() {
   if (!session_.document.is_open()) return;
   const Shoot& shoot = session_.document.shoot();
-  find_->setEnabled(!session_.trails.looking());
   QStringList out;
   if (session_.trails.looking()) {
     out << tr("Stars are being looked for.");

@@ -79,10 +79,9 @@ class Preview : public QObject {
     QSize most;         // of pixels, for what is made from proxies
     bool wide = false;  // a film has light above white: it is brought into the screen's range
     int number = -1;    // in the film, of one with a trail; else -1
-    std::shared_ptr<ShownTrails> trails = {};  // that show it; which they are, the recipe decides
-    bool operator==(const Asked& o) const {
-      return std::tie(recipe, most, wide, number) == std::tie(o.recipe, o.most, o.wide, o.number);
-    }
+    // That show it: others once anything has changed in the frames that it is made from.
+    std::shared_ptr<ShownTrails> trails = {};
+    bool operator==(const Asked&) const = default;
   };
   struct Made {
     Picture picture;

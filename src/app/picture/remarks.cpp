@@ -36,8 +36,9 @@ void paint_source_remark(QPainter& p, const Canvas& canvas, const Session& sessi
   if (shown.before()) return;
   const auto& file = session.document.shoot().sequence.frames[session.playhead.frame()].file;
   const bool cannot = shown.file_cannot_be_read();
-  const QString text = cannot             ? QObject::tr("live · the file cannot be read")
-                       : !shown.at_rest() ? QObject::tr("live")
+  const QString text = cannot ? QObject::tr("live · the file cannot be read")
+                       : shown.picture().lacks_trail    ? QObject::tr("its trails are on their way")
+                       : !shown.at_rest()               ? QObject::tr("live")
                        : kind_of(file) == FileKind::raw ? QObject::tr("from raw")
                                                         : QObject::tr("from file");
   QFont small = p.font();

@@ -25,6 +25,7 @@ ShownPicture::ShownPicture(Session& session, Preview& preview, QObject* parent)
   connect(&session_.compare, &Compare::changed, this, &ShownPicture::moved);
   connect(&session_.places, &PlaceWork::changed, this, &ShownPicture::moved);
   connect(&session_.repairs, &RepairWork::changed, this, &ShownPicture::moved);
+  connect(&session_.trails, &TrailWork::changed, this, &ShownPicture::moved);
   connect(&session_.document, &Document::opened, this, [this] {
     picture_ = {};
     failed_frame_ = unfinished_ = -1;

@@ -20,11 +20,14 @@ std::optional<Image> ShownTrails::show(Image unfaded, int number, Size size, Pro
   if (number < 0 || number >= static_cast<int>(film->recipes.size()) ||
       !kept_->is_near(*film, number))
     return {};
-  const auto state = kept_->state(*film, number, store);
-  if (!state) return {};
+  auto before = kept_->before(*film, number, store);
+  if (!before) return {};
   FilmRecipe recipe = film->recipes[static_cast<std::size_t>(film->place(number))];
   if (!read_other_frames(recipe, store)) return {};
-  return finished(state->show_over(std::move(unfaded), recipe), recipe);
+  const bool live = unfaded.size() == size;
+  return finished(live ? before->show(std::move(unfaded), recipe)
+                       : before->show_over(std::move(unfaded), recipe),
+                  recipe);
 }
 
 bool ShownTrails::lacks(int number, Size size) {
