@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "base/cache.h"
+#include "film/other_frames.h"
 
 namespace tsukimi {
 namespace {
@@ -37,8 +38,15 @@ TrailFilm trail_film(const Shoot& shoot, const Courses& courses, const LightPlan
     out.recipes.push_back(recipe(out.falls_back ? count - 1 - place : place));
   if (shoot.decisions.trails.ground == TrailGround::frame && count > 0)
     out.ground = recipe(ground_number(shoot, courses));
+  // What they take from other frames, as edges that strokes follow, is read once for all.
+  auto others = shoot.other_frames ? shoot.other_frames
+                                   : std::make_shared<OtherFrames>(shoot.sequence.folder);
   std::vector<FilmRecipe*> in_order;
-  for (FilmRecipe& r : out.recipes) in_order.push_back(&r);
+  for (FilmRecipe& r : out.recipes) {
+    r.other_frames = others;
+    in_order.push_back(&r);
+  }
+  if (out.ground) out.ground->other_frames = others;
   link_trails(in_order, out.ground ? &*out.ground : nullptr);
   return out;
 }

@@ -27,7 +27,7 @@ TrailFilm trail_film(const Shoot& shoot, const Courses& courses, const LightPlan
 // Any function from any thread.
 class TrailPreview {
  public:
-  static constexpr int kEvery = 16;  // frames
+  static constexpr int kEvery = 8;  // frames
 
   // Whether what comes before the frame can be had without going through more than the frames since
   // the last that is kept.

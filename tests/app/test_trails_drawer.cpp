@@ -192,6 +192,24 @@ TEST_F(Night, TheStarsAreHeldAndWhatThatCostsIsSaid) {
   EXPECT_FALSE(session->document.courses().framing.holds_stars());
 }
 
+TEST_F(Night, APlaceFollowsTheStars) {
+  open_night();
+  w->open_drawer(DrawerId::places);
+  click(find<QPushButton>("add_ellipse"));
+  click(find<QToolButton>("place_page_mask"));
+  toggle("follow_stars");
+  EXPECT_EQ(session->document.decisions().places[0].follow, Follow::stars);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return session->tasks.idle() && session->document.shoot().sky; }, 60000));
+  const auto middle = [&](int frame) {
+    return session->document.courses().places[0].whole(frame).shapes[0].values[Param::centre_y];
+  };
+  EXPECT_GT(std::fabs(middle(39) - middle(0)), 0.01);
+  toggle("follow");
+  EXPECT_EQ(session->document.decisions().places[0].follow, Follow::picture);
+  EXPECT_FALSE(find<QCheckBox>("follow_stars")->isChecked());
+}
+
 // A shoot without stars: a sentence, and nothing is turned.
 TEST_F(Night, WhereNoStarsAreTheDrawerSaysSo) {
   open();

@@ -392,7 +392,7 @@ TEST(TrailPreviews, AnyFrameIsThereAfterAFewAndIsWhatThePassMakes) {
   const Courses courses = courses_of(shoot);
   const TrailFilm film = trail_film(shoot, courses, {}, kSize);
   TrailPreview preview;
-  EXPECT_TRUE(preview.is_near(film, 10));
+  EXPECT_TRUE(preview.is_near(film, 7));
   EXPECT_FALSE(preview.is_near(film, 44));
   EXPECT_FALSE(preview.before(film, 44, store));
   ASSERT_TRUE(preview.prepare(film, kFrames - 1, store, {}));

@@ -144,7 +144,19 @@ void PlacesDrawer::add_mask_page() {
   follow_->setObjectName("follow");
   follow_->setToolTip(tr("It goes with what it lies on where the camera moved"));
   connect(follow_, &QCheckBox::clicked, &places(), &PlaceWork::set_follow);
-  page->addWidget(follow_);
+  follow_stars_ = new QCheckBox(tr("the stars"));
+  follow_stars_->setObjectName("follow_stars");
+  follow_stars_->setAccessibleName(tr("Follow the stars"));
+  follow_stars_->setToolTip(tr("It goes with the stars as the sky turns"));
+  connect(follow_stars_, &QCheckBox::clicked, this, [this](bool on) {
+    const auto chosen = static_cast<std::size_t>(places().chosen());
+    session_.document.edit(tr("Follow the stars"), [&](Shoot& s) {
+      s.decisions.places[chosen].follow = on ? Follow::stars : Follow::nothing;
+    });
+  });
+  row = line();
+  row->addWidget(follow_, 1);
+  row->addWidget(follow_stars_);
   drawing_ = words();
   drawing_->setText(tr("Drag on the picture: it is drawn there."));
   heading(tr("Shapes"));
@@ -317,6 +329,7 @@ void PlacesDrawer::show_mask() {
   veil_->setChecked(places().veil());
   invert_->setChecked(p.invert);
   follow_->setChecked(p.follow == Follow::picture);
+  follow_stars_->setChecked(p.follow == Follow::stars);
   drawing_->setVisible(places().drawing());
   const QSignalBlocker quiet(shapes_);
   shapes_->clear();

@@ -51,7 +51,7 @@ class PlacesDrawer : public Drawer {
   QStackedWidget* pages_;
   std::vector<QToolButton*> tabs_;
   QComboBox* how_;
-  QCheckBox *invert_, *follow_, *veil_, *erase_, *edges_;
+  QCheckBox *invert_, *follow_, *follow_stars_, *veil_, *erase_, *edges_;
   QSpinBox *tones_[3], *hues_[3];
   Ruler *radius_, *softness_, *flow_;
   std::vector<KeyedRuler*> rulers_;
