@@ -202,7 +202,7 @@ SkyFit read_sky(const json& j) {
 void know_sky(Shoot& shoot, ProxyStore& store, const Work& work, bool asked) {
   const bool known = shoot.sky && shoot.sky->frames.size() == shoot.sequence.places.size();
   if (known || !(asked || wants_sky(shoot))) return;
-  constexpr const char* kSkyMethod = "-sky1.json";  // another one when it is measured otherwise
+  constexpr const char* kSkyMethod = "-sky2.json";  // another one when it is measured otherwise
   const auto file = file_of(shoot, kSkyMethod);
   const auto& frames = shoot.sequence.frames;
   SkyFit fit;

@@ -74,6 +74,7 @@ SkyFit measure_sky(const Shoot& shoot, ProxyStore& store, const Work& work) {
     if (f.usable()) ++cameras[camera_of(f)];
   const auto most = std::ranges::max_element(cameras, {}, [](const auto& of) { return of.second; });
   std::vector<StarFrame> seen(frames.size());
+  std::atomic<int> wide = 0;  // pixels of a proxy
   std::atomic<int> done = 0;
   const int count = static_cast<int>(frames.size());
   parallel_ranges(count, 1, [&](int first, int last) {
@@ -85,6 +86,7 @@ SkyFit measure_sky(const Shoot& shoot, ProxyStore& store, const Work& work) {
       if (frame.same_camera)
         if (const auto proxy = store.get(info)) {
           const Proxy& p = **proxy;
+          wide = p.width;
           frame.stars = find_stars(light_of(p));
           // A proxy may reach a little beyond the frame.
           const Rect covered = part_of_proxy(p, {});
@@ -103,7 +105,7 @@ SkyFit measure_sky(const Shoot& shoot, ProxyStore& store, const Work& work) {
   double focal = 0;
   if (most != cameras.end())
     focal = std::get<2>(most->first) / (kFullFrame * std::min(1.0, aspect_of(shoot)));
-  return fit_sky(seen, aspect_of(shoot), focal);
+  return fit_sky(seen, aspect_of(shoot), focal, 1.0 / std::max<int>(wide, 100));
 }
 
 }  // namespace tsukimi

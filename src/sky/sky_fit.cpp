@@ -163,8 +163,8 @@ std::vector<Guess> first_guesses(const std::vector<Star>& stars, double aspect, 
   Guess first;
   if (focal > 0) {  // sensors are smaller than film was, rarely larger
     lengths.clear();
-    for (double crop : {0.75, 1.0, 1.25, 1.55, 2.0}) lengths.push_back(focal * crop);
-    first.shortest = 0.6 * focal, first.longest = 2.3 * focal;
+    for (double crop : {0.8, 1.0, 1.25, 1.55, 2.0}) lengths.push_back(focal * crop);
+    first.shortest = 0.72 * focal, first.longest = 2.3 * focal;
   }
   std::vector<std::pair<double, Guess>> all;
   for (double f : lengths)
@@ -222,7 +222,7 @@ Point SkyFit::pole_on_frame() const {
   return lens.seen(pole[2] >= 0 ? pole : Ray{-pole[0], -pole[1], -pole[2]});
 }
 
-SkyFit fit_sky(const std::vector<StarFrame>& frames, double aspect, double focal) {
+SkyFit fit_sky(const std::vector<StarFrame>& frames, double aspect, double focal, double pixel) {
   constexpr std::size_t kFewestFrames = 3, kFewestPoints = 3;
   SkyFit out;
   out.lens.aspect = aspect;
@@ -240,70 +240,84 @@ SkyFit fit_sky(const std::vector<StarFrame>& frames, double aspect, double focal
   if (std::ranges::max(counts) < static_cast<double>(kFewestPoints))
     return none(SkyProblem::no_stars);
 
-  std::vector<StarTrack> tracks = follow_stars(frames, aspect);
-  const std::size_t all = tracks.size();
-  std::erase_if(tracks, [&](const StarTrack& t) {
-    return way_of(t, aspect) < kLeastWay || !goes_as_a_star(t, frames, aspect);
-  });
+  // A star is found to a sixth of a pixel or so; what is off by more is another thing.
+  const double exact = std::min(0.45 * pixel, 0.0008), near = std::min(1.3 * pixel, kStarAgrees);
+  const std::vector<StarTrack> as_seen = follow_stars(frames, aspect);
+  const std::size_t all = as_seen.size();
+  std::vector<StarTrack> tracks = as_seen;
+  take_out_shaking(tracks, frames, aspect);
+  std::vector<std::size_t> which;  // of those that were followed
+  for (std::size_t i = 0; i < all; ++i)
+    if (way_of(tracks[i], aspect) >= kLeastWay && goes_as_a_star(tracks[i], frames, aspect, exact))
+      which.push_back(i);
+  for (std::size_t i = 0; i < which.size(); ++i) tracks[i] = tracks[which[i]];
+  tracks.resize(which.size());
   if (tracks.size() < kFewestStars)
     return none(all >= 2 * kFewestStars ? SkyProblem::stands : SkyProblem::few_stars);
 
-  const std::vector<Star> some = stars_of(tracks, frames, 150, 3, aspect);
-  Guess best;
-  double least = 1e9;
-  for (const Guess& first : first_guesses(some, aspect, focal)) {
-    const Guess g = refined(first, some, false, focal, 12);
-    const double c = cost(g, some, kStarAgrees);
-    if (c < least) least = c, best = g;
-  }
-  // Then more places of more stars, of those that agree.
   auto agrees = [&](const Guess& g, const Star& s) {
     constexpr double kOfWay = 0.15;  // what hardly moves agrees with everything
     const Ray ray = ray_of(g, s);
     std::vector<double> off;
     for (std::size_t i = 0; i < s.at.size(); ++i)
       off.push_back(apart(place_of(g, ray, s.times[i]), s.at[i], aspect));
-    return median(off) < std::min(kStarAgrees, kOfWay * apart(s.at.front(), s.at.back(), aspect));
+    return median(off) < std::min(near, kOfWay * apart(s.at.front(), s.at.back(), aspect));
   };
-  std::vector<Star> stars = stars_of(tracks, frames, 600, 8, aspect);
-  const std::size_t followed = stars.size();
-  for (int round = 0; round < 2; ++round) {
-    std::vector<Star> good;
-    for (const Star& s : stars)
-      if (agrees(best, s)) good.push_back(s);
-    if (good.size() < kFewestStars) return none(SkyProblem::no_fit);
-    const bool bends = good.size() >= 40;
-    best = refined(best, good, bends, focal, 25);
+  auto agreeing = [&](const Guess& g, const std::vector<Star>& of) {
+    std::vector<Star> those;
+    std::ranges::copy_if(of, std::back_inserter(those), [&](const Star& s) { return agrees(g, s); });
+    return those;
+  };
+  // Of the first guesses the one that most stars agree with, made finer by those.
+  const std::vector<Star> some = stars_of(tracks, frames, 150, 3, aspect),
+                          stars = stars_of(tracks, frames, 600, 8, aspect);
+  Guess best;
+  std::size_t most = 0;
+  for (const Guess& first : first_guesses(some, aspect, focal)) {
+    Guess g = refined(first, some, false, focal, 12);
+    if (const auto good = agreeing(g, some); good.size() >= kFewestStars)
+      g = refined(g, good, false, focal, 12);
+    if (const std::size_t n = agreeing(g, stars).size(); n > most) most = n, best = g;
   }
-  std::vector<Star> good;
-  for (const Star& s : stars)
-    if (agrees(best, s)) good.push_back(s);
-  if (good.size() < kFewestStars || 2 * good.size() < followed) return none(SkyProblem::no_fit);
+  for (int round = 0; round < 2; ++round) {
+    const auto good = agreeing(best, stars);
+    if (good.size() < kFewestStars) return none(SkyProblem::no_fit);
+    best = refined(best, good, good.size() >= 40, focal, 25);
+  }
+  // Half of all that moves, or many of what moves otherwise too: clouds that have a texture.
+  const std::size_t good = agreeing(best, stars).size();
+  const bool many = good >= 30 && 6 * good >= stars.size(),
+             bends_too_much = std::fabs(best.lens.bend) > 0.99 * kMostBend;
+  if (good < kFewestStars || (2 * good < stars.size() && !many) || bends_too_much)
+    return none(SkyProblem::no_fit);
 
   out.problem = SkyProblem::none;
   out.lens = best.lens, out.pole = best.pole;
-  out.stars = static_cast<int>(good.size());
+  out.stars = static_cast<int>(good);
   // Of all of them what is left, and where they are in each frame.
   double squares = 0;
   std::size_t n = 0;
   std::vector<std::vector<Point>> seen(frames.size());
-  for (const StarTrack& t : tracks) {
-    const Star s = stars_of({t}, frames, 1, t.seen.size(), aspect).front();
+  for (std::size_t k = 0; k < tracks.size(); ++k) {
+    const Star s = stars_of({tracks[k]}, frames, 1, tracks[k].seen.size(), aspect).front();
     if (!agrees(best, s)) continue;
     const Ray ray = ray_of(best, s);
     for (std::size_t i = 0; i < s.at.size(); ++i, ++n) {
       const double off = apart(place_of(best, ray, s.times[i]), s.at[i], aspect);
       squares += off * off;
-      seen[static_cast<std::size_t>(t.seen[i].frame)].push_back(s.at[i]);
+      const auto& there = as_seen[which[k]].seen[i];
+      seen[static_cast<std::size_t>(there.frame)].push_back(there.at);
     }
   }
   out.left = std::sqrt(squares / static_cast<double>(std::max<std::size_t>(n, 1)));
+  // Of few among many others it has to be as exact as stars are.
+  if (2 * good < stars.size() && out.left > 0.3 * pixel) return none(SkyProblem::no_fit);
   constexpr std::size_t kMostSeen = 4000;
   const std::size_t every = n / kMostSeen + 1;
-  std::size_t k = 0;
+  std::size_t one = 0;
   for (const auto& of_frame : seen)
     for (const Point& p : of_frame)
-      if (k++ % every == 0) out.seen.push_back(p);
+      if (one++ % every == 0) out.seen.push_back(p);
   turn_frames(frames, seen, out);
   return out;
 }

@@ -57,8 +57,10 @@ struct SkyFit {
 constexpr double kSiderealDay = 86164.0905;  // s
 
 // aspect: width over height of the frame. focal: in widths of the frame, as the metadata have it;
-// 0: unknown. The result is the same on every run.
-SkyFit fit_sky(const std::vector<StarFrame>& frames, double aspect, double focal);
+// 0: unknown. pixel: widths of one of the pictures that stars were found in, which says how exact
+// they are. The result is the same on every run.
+SkyFit fit_sky(const std::vector<StarFrame>& frames, double aspect, double focal,
+               double pixel = 1.0 / 1500);
 
 // What is to be said about a fit, one sentence each; frames counted from 1, as they stand in it.
 std::vector<std::string> notes_of(const SkyFit& fit);

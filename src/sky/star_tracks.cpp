@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/median.h"
 #include "base/solve.h"
 #include "sky/star_places.h"
 
@@ -126,10 +127,13 @@ std::vector<StarTrack> follow_stars(const std::vector<StarFrame>& frames, double
   return out;
 }
 
-bool goes_as_a_star(const StarTrack& t, const std::vector<StarFrame>& frames, double aspect) {
-  constexpr std::size_t kFewest = 5;
-  constexpr double kExact = 0.0008, kWay = 5;  // widths; times what it is off
-  if (t.seen.size() < std::min(kFewest, frames.size())) return false;
+namespace {
+
+constexpr std::size_t kFewestOfAStar = 5;  // places
+
+// By how much each place is off a parabola over time, in widths.
+std::vector<Point> off_parabola(const StarTrack& t, const std::vector<StarFrame>& frames,
+                                double aspect) {
   auto time = [&](const StarTrack::Seen& s) {
     return frames[static_cast<std::size_t>(s.frame)].time;
   };
@@ -148,17 +152,50 @@ bool goes_as_a_star(const StarTrack& t, const std::vector<StarFrame>& frames, do
     }
   }
   const auto x = solve(normal, right_x, 0), y = solve(normal, right_y, 0);
-  double squares = 0;
+  std::vector<Point> out;
   for (const auto& s : t.seen) {
     const auto p = powers(s);
-    const double dx = p[0] * x[0] + p[1] * x[1] + p[2] * x[2] - s.at.x,
-                 dy = p[0] * y[0] + p[1] * y[1] + p[2] * y[2] - s.at.y / aspect;
-    squares += dx * dx + dy * dy;
+    out.push_back({s.at.x - (p[0] * x[0] + p[1] * x[1] + p[2] * x[2]),
+                   s.at.y / aspect - (p[0] * y[0] + p[1] * y[1] + p[2] * y[2])});
   }
+  return out;
+}
+
+}  // namespace
+
+void take_out_shaking(std::vector<StarTrack>& tracks, const std::vector<StarFrame>& frames,
+                      double aspect) {
+  constexpr int kRounds = 3;
+  constexpr std::size_t kFewest = 8;  // tracks that a frame's movement is told from
+  for (int round = 0; round < kRounds; ++round) {
+    std::vector<std::vector<double>> across(frames.size()), down(frames.size());
+    for (const StarTrack& t : tracks) {
+      if (t.seen.size() < kFewestOfAStar) continue;
+      const auto off = off_parabola(t, frames, aspect);
+      for (std::size_t i = 0; i < off.size(); ++i) {
+        across[static_cast<std::size_t>(t.seen[i].frame)].push_back(off[i].x);
+        down[static_cast<std::size_t>(t.seen[i].frame)].push_back(off[i].y);
+      }
+    }
+    for (StarTrack& t : tracks)
+      for (auto& s : t.seen) {
+        const auto k = static_cast<std::size_t>(s.frame);
+        if (across[k].size() < kFewest) continue;
+        s.at.x -= median(across[k]), s.at.y -= median(down[k]) * aspect;
+      }
+  }
+}
+
+bool goes_as_a_star(const StarTrack& t, const std::vector<StarFrame>& frames, double aspect,
+                    double exact) {
+  constexpr double kWay = 5;  // times what it is off
+  if (t.seen.size() < std::min(kFewestOfAStar, frames.size())) return false;
+  double squares = 0;
+  for (const Point& off : off_parabola(t, frames, aspect)) squares += off.x * off.x + off.y * off.y;
   // Of what is free to be off: a parabola takes six numbers of them.
   const double free = 2 * static_cast<double>(t.seen.size()) - 6;
   const double off = std::sqrt(squares / std::max(free, 1.0));
-  return off < kExact && way_of(t, aspect) > kWay * off;
+  return off < exact && way_of(t, aspect) > kWay * off;
 }
 
 double way_of(const StarTrack& t, double aspect) {

@@ -19,9 +19,16 @@ struct StarTrack {
 // in a few frames goes on. Tracks of fewer than three are left out.
 std::vector<StarTrack> follow_stars(const std::vector<StarFrame>& frames, double aspect);
 
-// Whether it goes on as a star does, slowly bending, and not to and fro as what glitters: by how
-// far its places are off a parabola over time, against the way it has come.
-bool goes_as_a_star(const StarTrack& track, const std::vector<StarFrame>& frames, double aspect);
+// Takes out what all of them do together from frame to frame, as a tripod in the wind: the median
+// of what they are off their parabolas.
+void take_out_shaking(std::vector<StarTrack>& tracks, const std::vector<StarFrame>& frames,
+                      double aspect);
+
+// Whether it goes on as a star does, slowly bending, and not to and fro as what glitters: its
+// places are off a parabola over time by less than `exact` (widths) and a fifth of the way it has
+// come.
+bool goes_as_a_star(const StarTrack& track, const std::vector<StarFrame>& frames, double aspect,
+                    double exact);
 
 // How far a point has come, in widths of the frame.
 double way_of(const StarTrack& track, double aspect);

@@ -69,7 +69,9 @@ void MotionLane::paint(QPainter& p, const QRectF& r, const TimeScale& scale) con
   if (!shoot.motion) {
     p.setPen(colour::quiet);
     p.drawText(r, Qt::AlignCenter,
-               steady.how == Steadying::off
+               steady.how == Steadying::stars
+                   ? tr("The stars are held: the camera's own movement is not looked at.")
+               : steady.how == Steadying::off
                    ? tr("How the camera moved is measured when the film is steadied.")
                    : tr("How the camera moved is being measured."));
     return;
