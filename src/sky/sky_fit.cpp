@@ -265,7 +265,8 @@ SkyFit fit_sky(const std::vector<StarFrame>& frames, double aspect, double focal
   };
   auto agreeing = [&](const Guess& g, const std::vector<Star>& of) {
     std::vector<Star> those;
-    std::ranges::copy_if(of, std::back_inserter(those), [&](const Star& s) { return agrees(g, s); });
+    std::ranges::copy_if(of, std::back_inserter(those),
+                         [&](const Star& s) { return agrees(g, s); });
     return those;
   };
   // Of the first guesses the one that most stars agree with, made finer by those.

@@ -33,20 +33,25 @@ struct NightShoot {
   Shoot shoot;
 };
 
+sim::SimulateOptions night_options(const fs::path& folder) {
+  sim::SimulateOptions o;
+  o.folder = folder;
+  o.size = {600, 400};
+  o.camera.frames = kFrames;
+  o.camera.interval = kInterval;
+  o.camera.seed = 611;
+  o.camera.night = true;
+  o.camera.steps = o.camera.flicker = o.camera.wrong_aperture = o.camera.ruined = false;
+  o.camera.wobble = o.camera.gap = o.camera.dust = o.camera.noise = o.camera.hot_pixels = false;
+  o.night = sim::NightOptions{};
+  return o;
+}
+
 // A night of the harbour that is shot once; without noise, so that what is brighter is known.
 const NightShoot& night() {
   static NightShoot made;
   static const bool shot = [&out = made] {
-    sim::SimulateOptions o;
-    o.folder = out.dir / "night";
-    o.size = {600, 400};
-    o.camera.frames = kFrames;
-    o.camera.interval = kInterval;
-    o.camera.seed = 611;
-    o.camera.night = true;
-    o.camera.steps = o.camera.flicker = o.camera.wrong_aperture = o.camera.ruined = false;
-    o.camera.wobble = o.camera.gap = o.camera.dust = o.camera.noise = o.camera.hot_pixels = false;
-    o.night = sim::NightOptions{};
+    sim::SimulateOptions o = night_options(out.dir / "night");
     o.night->planes = 1, o.night->satellites = 2, o.night->lamps = 1;
     EXPECT_TRUE(sim::simulate(o));
     auto scan = read_folder(o.folder);
@@ -351,17 +356,8 @@ TEST(TrailStreaks, WhatIsInOneFrameOnlyLeavesNoTrail) {
   Trails& t = shoot.decisions.trails;
   t.close_gaps = false;
   // By the truth: of the frames the same ones without what crossed.
-  sim::SimulateOptions o;
   const TempDir dir;
-  o.folder = dir / "clean";
-  o.size = {600, 400};
-  o.camera.frames = kFrames;
-  o.camera.interval = kInterval;
-  o.camera.seed = 611;
-  o.camera.night = true;
-  o.camera.steps = o.camera.flicker = o.camera.wrong_aperture = o.camera.ruined = false;
-  o.camera.wobble = o.camera.gap = o.camera.dust = o.camera.noise = o.camera.hot_pixels = false;
-  o.night = sim::NightOptions{};
+  sim::SimulateOptions o = night_options(dir / "clean");
   o.night->planes = o.night->satellites = o.night->lamps = 0;
   ASSERT_TRUE(sim::simulate(o));
   auto scan = read_folder(o.folder);

@@ -6,13 +6,12 @@
 #include <cmath>
 
 #include "app/convert/value_text.h"
+#include "app/drawers/sky_words.h"
 #include "app/widgets/tabs.h"
 #include "document/framing/output_size.h"
 #include "document/pace/film_frames.h"
 #include "document/values.h"
 #include "film/motion.h"
-#include "film/sky.h"
-#include "sky/sky_fit.h"
 
 namespace tsukimi::app {
 namespace {
@@ -357,12 +356,7 @@ void FramingDrawer::show_hold() {
 QString FramingDrawer::stars_words() const {
   const Shoot& shoot = session_.document.shoot();
   if (session_.trails.looking() || !shoot.sky) return tr("Stars are being looked for.");
-  QStringList out;
-  if (shoot.sky->found())
-    out << tr("%1 stars were followed; they are %2 pixels off on average.")
-               .arg(shoot.sky->stars)
-               .arg(shoot.sky->left * shoot.sequence.size.width, 0, 'f', 1);
-  for (const std::string& note : sky_notes(shoot)) out << attention(QString::fromStdString(note));
+  QStringList out = sky_words(shoot);
   const FramingCourse& course = session_.document.courses().framing;
   if (course.holds_stars())
     out << tr("The land turns by %1° each way.").arg(course.held_turn(), 0, 'f', 1);

@@ -1,9 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/drawers/trails_page.h"
 
+#include "app/drawers/sky_words.h"
 #include "document/values.h"
-#include "film/sky.h"
-#include "sky/sky_fit.h"
 
 namespace tsukimi::app {
 
@@ -208,16 +207,8 @@ void TrailsPage::show_ground() {
 void TrailsPage::show_notes() {
   if (!session_.document.is_open()) return;
   const Shoot& shoot = session_.document.shoot();
-  QStringList out;
-  if (session_.trails.looking()) {
-    out << tr("Stars are being looked for.");
-  } else if (shoot.sky) {
-    if (shoot.sky->found())
-      out << tr("%1 stars were followed; they are %2 pixels off on average.")
-                 .arg(shoot.sky->stars)
-                 .arg(shoot.sky->left * shoot.sequence.size.width, 0, 'f', 1);
-    for (const std::string& note : sky_notes(shoot)) out << attention(QString::fromStdString(note));
-  }
+  QStringList out = sky_words(shoot);
+  if (session_.trails.looking()) out = QStringList(tr("Stars are being looked for."));
   if (session_.trails.sky() < 0)
     out << tr(
         "Trails run over the whole picture. With a sky the ground stays, gaps can be closed "
