@@ -45,6 +45,7 @@ std::optional<SkyStep> step_between(const Shoot& shoot, int from, int to) {
 std::optional<TrailAt> trail_at(const Shoot& shoot, const Courses& courses, int number) {
   const Trails& trails = shoot.decisions.trails;
   if (trails.kind == TrailKind::none || !courses.trails) return {};
+  if (number < 0 || number >= courses.film.count()) return {};  // beyond the film's ends
   const FilmFrame film = courses.film[number];
   const int before = trails.falls_back ? number + 1 : number - 1;
   TrailAt out;

@@ -14,8 +14,8 @@
 
 namespace tsukimi {
 
-// What a frame of the film keeps; nothing when the film has no trails, or of a picture that shows
-// more than the film. Frames by their number in the film.
+// What a frame of the film keeps; nothing when the film has no trails, or no such frame. Frames by
+// their number in the film, from 0.
 std::optional<TrailAt> trail_at(const Shoot& shoot, const Courses& courses, int number);
 
 // The frame of the film, by its number, whose ground all have: the one that shows the frame of the

@@ -174,6 +174,23 @@ TEST(Trails, BecomePointsAgainWhereTheirLengthIsNothing) {
   EXPECT_GT(farthest(film.at(21), points().at(21)), 0.1);
 }
 
+// The window shows frames that the film leaves out, too.
+TEST(Trails, OfFramesBeyondTheFilmsEndsThereAreNone) {
+  Shoot shoot = with_trails([](Trails&) {});
+  shoot.decisions.in = 10, shoot.decisions.out = 20;
+  const Courses courses = courses_of(shoot);
+  for (int frame : {0, 5, 30, kFrames - 1}) {
+    const FilmFrame film = itself(frame, courses.film.time(frame));
+    EXPECT_FALSE(film_recipe(shoot, courses, {}, film, export_view(kSize)).trail) << frame;
+  }
+  EXPECT_TRUE(film_recipe(shoot, courses, {}, itself(15, 5), export_view(kSize)).trail);
+  // Trails begin with the film.
+  const auto film = made(shoot);
+  ASSERT_EQ(film.size(), 11u);
+  EXPECT_EQ(farthest(film.at(1), points().at(11)), 0);
+  EXPECT_EQ(farthest(film.at(3), lightest({{11, 1}, {12, 1}, {13, 1}})), 0);
+}
+
 TEST(Trails, OfEveryNthFrameLeaveDots) {
   const auto film = made(with_trails([](Trails& t) { t.every = 5; }));
   EXPECT_EQ(farthest(film.at(13), lightest({{1, 1}, {6, 1}, {11, 1}, {13, 1}})), 0);
