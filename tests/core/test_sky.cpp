@@ -138,6 +138,37 @@ TEST(SkyFits, ATripodThatIsShovedIsSeenByTheStars) {
     EXPECT_LT(pixels(there.at({x, 0.3}), found.at({x, 0.3})), 0.5) << x;
 }
 
+// Wind: every frame lies elsewhere, by a pixel or so; each is turned as its stars say.
+TEST(SkyFits, WindIsSeenByTheStarsOfEachFrame) {
+  const Night night;
+  std::vector<StarFrame> frames = night.shoot(525);
+  std::vector<Rotation> shaken;
+  for (std::size_t k = 0; k < frames.size(); ++k) {
+    auto pixels_off = [&](std::uint32_t what) {
+      return 0.55 *
+             static_cast<double>(sim::normal_from(static_cast<std::uint32_t>(k), what, 526)) /
+             kWide / night.lens.focal;
+    };
+    shaken.push_back(
+        then(rotation_about({0, 1, 0}, pixels_off(1)), rotation_about({1, 0, 0}, pixels_off(2))));
+    for (SeenStar& s : frames[k].stars)
+      s.at = night.lens.seen(turned(shaken[k], night.lens.ray(s.at)));
+  }
+  const SkyFit fit = fit_sky(frames, kAspect, 0.78);
+  ASSERT_TRUE(fit.found());
+  double squares = 0;
+  for (int k = 1; k < night.frames; ++k) {
+    const auto i = static_cast<std::size_t>(k);
+    const Rotation truth =
+        then(then(inverse(shaken[0]), rotation_about(night.pole, night.angle(k))), shaken[i]);
+    const SkyTurn there{night.lens, truth}, found{fit.lens, fit.between(0, k)};
+    const double off = pixels(there.at({0.5, 0.3}), found.at({0.5, 0.3}));
+    squares += off * off;
+  }
+  EXPECT_LT(std::sqrt(squares / (night.frames - 1)), 0.35)
+      << "it shook by 2 px from frame to frame";
+}
+
 TEST(SkyFits, CloudsAndAnotherLensAreSaidAndTheSkyGoesOn) {
   const Night night;
   std::vector<StarFrame> frames = night.shoot(531);
