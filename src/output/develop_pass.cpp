@@ -166,8 +166,10 @@ std::size_t frames_at_once(const ExportPlan& plan) {
 // What happens to a frame once it is read.
 class Developing {
  public:
-  Developing(std::span<const Route> routes, TrailRun* trails, const OnPicture& seen)
-      : routes_(routes), trails_(trails), seen_(seen) {
+  // last: the job that ends the pass.
+  Developing(std::span<const Route> routes, TrailRun* trails, const Job& last,
+             const OnPicture& seen)
+      : routes_(routes), trails_(trails), last_(last), seen_(seen) {
     if (!trails || !falls_back()) return;
     for (const Route& route : routes) {
       const auto& all = route.plan.frames.front().recipe.trail->all_before;
@@ -218,16 +220,18 @@ class Developing {
     if (seen_ && is_last) seen_(what.number, picture);
   }
 
-  // A trail that falls back is made from the end: when the first frame of a block is there, all of
-  // the block go to the sinks in the order of the film.
+  // A trail that falls back is made from the end: when the first frame of a block is there, or the
+  // first of it that lacks, all of the block go to the sinks in the order of the film.
   void end_block(const Frame& frame) {
     const ExportPlan& plan = routes_.front().plan;
     constexpr std::size_t kLeast = 12;
     const auto unit = static_cast<std::size_t>(std::max(plan.unit, 1));
     const std::size_t block = (kLeast + unit - 1) / unit * unit,
                       index = trails_->index(frame.job->place);
-    if (index < plan.begin || index >= plan.end || (index - plan.begin) % block != 0) return;
-    for (std::size_t k = index; k < std::min(index + block, plan.end); ++k) {
+    if (index < plan.begin || index >= plan.end) return;
+    const std::size_t before = (index - plan.begin) % block;  // frames of the block before it
+    if (before != 0 && frame.job != &last_) return;
+    for (std::size_t k = index; k < std::min(index - before + block, plan.end); ++k) {
       const Job job = job_of(routes_, k);
       for (std::size_t r = 0; r < routes_.size(); ++r) {
         if (job.sinks[r].empty()) continue;
@@ -247,6 +251,7 @@ class Developing {
 
   std::span<const Route> routes_;
   TrailRun* trails_;  // none: the film has none
+  const Job& last_;
   const OnPicture& seen_;
   std::vector<std::unique_ptr<Scratch>> scratch_;  // of each route
   std::map<std::size_t, std::string> sources_;     // of frames in it
@@ -275,7 +280,7 @@ void develop_pass(std::span<const Route> routes, const Work& work, const OnPictu
   work.report(done, total);
   if (jobs.empty()) return;
   if (trails) make_ground(routes, *trails);
-  Developing developing(routes, trails ? &*trails : nullptr, on_picture);
+  Developing developing(routes, trails ? &*trails : nullptr, jobs.back(), on_picture);
   auto is_broken = [](const Route& r) {
     return std::ranges::all_of(r.sinks, [](const Sink* s) { return s->broken(); });
   };

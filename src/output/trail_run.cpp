@@ -58,14 +58,17 @@ fs::path TrailRun::file(std::size_t route, std::size_t place) const {
 std::size_t TrailRun::go_on_before(std::size_t place) {
   for (std::size_t k = place / kEvery * kEvery; k >= kEvery; k -= kEvery) {
     std::vector<TrailState> found;
+    std::vector<fs::path> files;
     for (std::size_t r = 0; r < routes_.size(); ++r) {
       const auto bytes = load_cached(file(r, k - 1));
       auto state = bytes ? TrailState::from_bytes(*bytes) : tl::unexpected(bytes.error());
       if (!state) break;
       found.push_back(std::move(*state));
+      files.push_back(file(r, k - 1));
     }
     if (found.size() < routes_.size()) continue;
     states_ = std::move(found);
+    kept_.push_back(std::move(files));  // goes as those of this pass do
     return k;
   }
   return 0;

@@ -225,13 +225,13 @@ Mask::View Mask::along(int y, int from, int to) const {
     out.corner_y += y * view_.down_y + from * view_.across_y;
     return out;
   }
-  // From the middle of its first pixel to that of its last.
+  // From the middle of its first pixel to that of the one behind its last.
   auto at = [&](int x) {
     const Point p = placement_.at((x + 0.5) / picture_.width, (y + 0.5) / picture_.height);
     return Point{p.x, p.y / aspect_};
   };
-  const Point a = at(from), b = at(to - 1);
-  const int steps = std::max(1, to - 1 - from);
+  const Point a = at(from), b = at(to);
+  const int steps = to - from;
   return {a.x, a.y, (b.x - a.x) / steps, (b.y - a.y) / steps, 0, 0};
 }
 

@@ -146,6 +146,20 @@ TEST(Trails, ThatFallBackAreTheLightestOfAllToCome) {
   }
 }
 
+// What lacks may begin in the middle of a block.
+TEST(Trails, ThatFallBackGoOnWhereFramesAreThere) {
+  const Shoot shoot = with_trails([](Trails& t) { t.falls_back = true; });
+  const auto whole = made(shoot);
+  const auto plan = plan_export(shoot, {}, {}, kSize);
+  Album rest;
+  for (int number : {1, 2, 3, 4, 5, 14, 30}) rest.there.insert(number);
+  const Route again[] = {{*plan, {&rest}}};
+  develop_pass(again, {});
+  EXPECT_EQ(rest.pictures.size(), static_cast<std::size_t>(kFrames) - rest.there.size());
+  for (const auto& [number, picture] : rest.pictures)
+    EXPECT_EQ(farthest(picture, whole.at(number)), 0) << number;
+}
+
 TEST(Trails, OfAFadingTailAreAsDarkAsTheyAreOld) {
   const Shoot shoot = with_trails([](Trails& t) {
     t.kind = TrailKind::comet;

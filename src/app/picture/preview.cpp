@@ -274,13 +274,6 @@ void Preview::start(const Request& request) {
   });
 }
 
-// Of the pictures that its trail is made of; 0x0: its proxy cannot be read.
-Size Preview::trail_size(const Asked& asked) const {
-  const PictureRecipe& first = asked.recipe.first();
-  const auto proxy = session_.light.store()->get(first.source.info);
-  return proxy ? seen_size(**proxy, first.placement, live_) : Size();
-}
-
 void Preview::keep(Key key, Made made) {
   auto& [recent, bytes, most] = kept(key.kind);
   auto forget = [&](auto it) {
@@ -310,14 +303,15 @@ void Preview::finished(Key key, const Order& order, Picture picture, const QStri
     return;
   }
   const bool lacks = picture.lacks_trail;
+  const QSize size = picture.image.size();
   keep(key, {std::move(picture),
              order.asked,
              order.version,
              lacks ? session_.trails.serial() + 1 : 0,
              {}});
-  if (lacks && key.moment.frame == session_.playhead.frame())
-    if (const Size size = trail_size(order.asked); size.width > 0)
-      session_.trails.want(order.asked.number, size);
+  // A trail is made of pictures as large as the live one.
+  if (lacks && key.kind == Rendering::live && key.moment.frame == session_.playhead.frame())
+    session_.trails.want(order.asked.number, {size.width(), size.height()});
   if (wanted_.erase(key) && !is_fresh(key, made_.at(key))) ask({key, false});
   dispatch();
   emit ready(key.moment.frame);

@@ -99,7 +99,6 @@ class Preview : public QObject {
     quint64 version, epoch;
   };
   Asked asked(Key key) const;
-  Size trail_size(const Asked& asked) const;
   bool is_fresh(Key key, Made& made) const;
   Picture look_up(Moment moment, Rendering kind, bool stale, bool ahead);
   void ask(Request request);
